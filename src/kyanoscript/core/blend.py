@@ -1,0 +1,286 @@
+"""Blend modes: how a pass is laid over what came in.
+
+The sixteen modes and the compositing are those of W3C *Compositing and Blending Level 1* (section 10, and section 5 for
+simple alpha compositing over an opaque backdrop): ``out = base + alpha · (B(base, top) − base)`` with the pass's strength
+as alpha. They work on encoded values, as the trade's habits do.
+"""
+
+from __future__ import annotations
+
+from typing import Literal, get_args
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core.native import Kernel, helper, kernel
+
+BlendMode = Literal[
+    "normal",
+    "multiply",
+    "screen",
+    "overlay",
+    "darken",
+    "lighten",
+    "color-dodge",
+    "color-burn",
+    "hard-light",
+    "soft-light",
+    "difference",
+    "exclusion",
+    "hue",
+    "saturation",
+    "color",
+    "luminosity",
+]
+MODES: tuple[str, ...] = get_args(BlendMode)
+COLOUR_MODES = ("hue", "saturation", "color", "luminosity")
+
+f = np.float32
+
+
+def blend(
+    base: NDArray[np.float32], top: NDArray[np.float32], mode: str, strength: float
+) -> NDArray[np.float32]:
+    """Lay ``top`` over ``base`` with a blend mode at a strength of 0…1.
+
+    Both are encoded planes ``(1 or 3, h, w)``, contiguous float32; the result has three planes if either has.
+    Strength 0 gives back ``base`` itself; raises ValueError for an unknown mode.
+    """
+    if mode not in MODES:
+        raise ValueError(f"no blend mode {mode!r}; there are {', '.join(MODES)}")
+    if strength == 0:
+        return base
+    if mode == "normal" and strength == 1:
+        return top
+    if len(base) != len(top):
+        base, top = in_colour(base), in_colour(top)
+    out = np.empty_like(base)
+    if mode in COLOUR_MODES and len(base) == 1:
+        # On grays the colour modes have closed forms: no saturation to take, so only luminosity changes anything.
+        if mode != "luminosity":
+            return base
+        mode = "normal"
+    size = out.size // 3 if mode in COLOUR_MODES else out.size
+    _KERNELS[mode](base, top, out, size, strength)
+    return out
+
+
+def in_colour(planes: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Three planes from one (or the three as they are)."""
+    return planes if len(planes) == 3 else np.repeat(planes, 3, axis=0)
+
+
+# B(base, top) of each mode, with the specification's names in the order of its section 10
+
+
+@helper
+def _hard_light(b, s):  # type: ignore[no-untyped-def]
+    twice = s + s
+    screen = twice - f(1.0)
+    return b * twice if s <= f(0.5) else b + screen - b * screen
+
+
+@helper
+def _soft_light(b, s):  # type: ignore[no-untyped-def]
+    d = ((f(16.0) * b - f(12.0)) * b + f(4.0)) * b if b <= f(0.25) else np.sqrt(b)
+    w = s + s - f(1.0)
+    return b + w * b * (f(1.0) - b) if s <= f(0.5) else b + w * (d - b)
+
+
+@helper
+def _lum(r, g, b):  # type: ignore[no-untyped-def]
+    return f(0.3) * r + f(0.59) * g + f(0.11) * b
+
+
+@helper
+def _fit(v, lum, low, high):  # type: ignore[no-untyped-def]
+    """ClipColor of one channel, given the colour's luminosity and its extremes."""
+    if low < f(0.0):
+        v = lum + (v - lum) * lum / (lum - low)
+    if high > f(1.0):
+        v = lum + (v - lum) * (f(1.0) - lum) / (high - lum)
+    return v
+
+
+@helper
+def _spread(v, low, high, sat):  # type: ignore[no-untyped-def]
+    """SetSat of one channel, given the colour's extremes."""
+    return (v - low) * sat / (high - low) if high > low else f(0.0)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def normal(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (s - b)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def multiply(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (b * s - b)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def screen(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (b + s - b * s - b)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def overlay(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (_hard_light(s, b) - b)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def darken(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (min(b, s) - b)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def lighten(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (max(b, s) - b)
+
+
+@helper
+def _color_dodge(b, s):  # type: ignore[no-untyped-def]
+    return f(0.0) if b <= f(0.0) else (f(1.0) if s >= f(1.0) else min(f(1.0), b / (f(1.0) - s)))
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def color_dodge(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (_color_dodge(b, s) - b)
+
+
+@helper
+def _color_burn(b, s):  # type: ignore[no-untyped-def]
+    return f(1.0) if b >= f(1.0) else (f(0.0) if s <= f(0.0) else f(1.0) - min(f(1.0), (f(1.0) - b) / s))
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def color_burn(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (_color_burn(b, s) - b)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def hard_light(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (_hard_light(b, s) - b)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def soft_light(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (_soft_light(b, s) - b)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def difference(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (abs(b - s) - b)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def exclusion(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        b, s = base[k], top[k]
+        out[k] = b + a * (b + s - f(2.0) * b * s - b)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def hue(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        br, bg, bb = base[k], base[n + k], base[n + n + k]
+        sr, sg, sb = top[k], top[n + k], top[n + n + k]
+        low, high = min(sr, min(sg, sb)), max(sr, max(sg, sb))
+        sat = max(br, max(bg, bb)) - min(br, min(bg, bb))
+        r, g, b = _spread(sr, low, high, sat), _spread(sg, low, high, sat), _spread(sb, low, high, sat)
+        move = _lum(br, bg, bb) - _lum(r, g, b)
+        r, g, b = r + move, g + move, b + move
+        lum = _lum(r, g, b)
+        low, high = min(r, min(g, b)), max(r, max(g, b))
+        out[k] = br + a * (_fit(r, lum, low, high) - br)
+        out[n + k] = bg + a * (_fit(g, lum, low, high) - bg)
+        out[n + n + k] = bb + a * (_fit(b, lum, low, high) - bb)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def saturation(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        br, bg, bb = base[k], base[n + k], base[n + n + k]
+        sr, sg, sb = top[k], top[n + k], top[n + n + k]
+        low, high = min(br, min(bg, bb)), max(br, max(bg, bb))
+        sat = max(sr, max(sg, sb)) - min(sr, min(sg, sb))
+        r, g, b = _spread(br, low, high, sat), _spread(bg, low, high, sat), _spread(bb, low, high, sat)
+        move = _lum(br, bg, bb) - _lum(r, g, b)
+        r, g, b = r + move, g + move, b + move
+        lum = _lum(r, g, b)
+        low, high = min(r, min(g, b)), max(r, max(g, b))
+        out[k] = br + a * (_fit(r, lum, low, high) - br)
+        out[n + k] = bg + a * (_fit(g, lum, low, high) - bg)
+        out[n + n + k] = bb + a * (_fit(b, lum, low, high) - bb)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def color(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        br, bg, bb = base[k], base[n + k], base[n + n + k]
+        sr, sg, sb = top[k], top[n + k], top[n + n + k]
+        r, g, b = sr, sg, sb
+        move = _lum(br, bg, bb) - _lum(r, g, b)
+        r, g, b = r + move, g + move, b + move
+        lum = _lum(r, g, b)
+        low, high = min(r, min(g, b)), max(r, max(g, b))
+        out[k] = br + a * (_fit(r, lum, low, high) - br)
+        out[n + k] = bg + a * (_fit(g, lum, low, high) - bg)
+        out[n + n + k] = bb + a * (_fit(b, lum, low, high) - bb)
+
+
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def luminosity(base, top, out, n, a):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        br, bg, bb = base[k], base[n + k], base[n + n + k]
+        sr, sg, sb = top[k], top[n + k], top[n + n + k]
+        r, g, b = br, bg, bb
+        move = _lum(sr, sg, sb) - _lum(r, g, b)
+        r, g, b = r + move, g + move, b + move
+        lum = _lum(r, g, b)
+        low, high = min(r, min(g, b)), max(r, max(g, b))
+        out[k] = br + a * (_fit(r, lum, low, high) - br)
+        out[n + k] = bg + a * (_fit(g, lum, low, high) - bg)
+        out[n + n + k] = bb + a * (_fit(b, lum, low, high) - bb)
+
+
+_KERNELS: dict[str, Kernel] = {
+    "normal": normal,
+    "multiply": multiply,
+    "screen": screen,
+    "overlay": overlay,
+    "darken": darken,
+    "lighten": lighten,
+    "color-dodge": color_dodge,
+    "color-burn": color_burn,
+    "hard-light": hard_light,
+    "soft-light": soft_light,
+    "difference": difference,
+    "exclusion": exclusion,
+    "hue": hue,
+    "saturation": saturation,
+    "color": color,
+    "luminosity": luminosity,
+}

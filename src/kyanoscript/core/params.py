@@ -1,0 +1,110 @@
+"""Parameters of passes: each is declared once, with unit, range, label and help.
+
+The control on the slip, validation and its messages, the JSON Schema, `kyanoscript passes` and the reference page all
+read this declaration.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, Field
+
+from kyanoscript.core.colour import hex_of, parse_hex
+
+Kind = Literal["number", "choice", "toggle", "ring", "stops"]
+
+
+@dataclass(frozen=True)
+class Param:
+    """What is known of one parameter besides its value."""
+
+    kind: Kind
+    label: str
+    help: str = ""
+    unit: str = ""
+    low: float = 0.0
+    high: float = 1.0
+    step: float = 1.0  # of one key press
+    decimals: int = 0
+    group: str = ""  # parameters of one group are shown together; several groups are shown one at a time
+    choices: tuple[tuple[str, str], ...] = ()  # value, label
+    mark: Literal["", "in", "mid", "out"] = ""  # drawn as a mark on the histogram of what comes in (or goes out)
+
+    def text(self, value: float) -> str:
+        """The number with its unit, as people read it."""
+        number_ = f"{value:.{self.decimals}f}".replace("-", "\N{MINUS SIGN}")
+        if self.decimals and "." in number_:
+            number_ = number_.rstrip("0").rstrip(".")
+        return f"{number_} {self.unit}".rstrip()
+
+    def range_text(self) -> str:
+        """The legal range in words, for messages and the reference."""
+        if self.kind == "number":
+            low, high = (self.text(v).split(" ")[0] for v in (self.low, self.high))
+            return f"{low}\N{HORIZONTAL ELLIPSIS}{high} {self.unit}".rstrip()
+        return {
+            "choice": " or ".join(value for value, _ in self.choices),
+            "toggle": "true or false",
+            "ring": "pairs of hue 0\N{HORIZONTAL ELLIPSIS}360\N{DEGREE SIGN} and lift "
+            "\N{MINUS SIGN}100\N{HORIZONTAL ELLIPSIS}100",
+            "stops": "1 to 64 pairs of tone 0\N{HORIZONTAL ELLIPSIS}100 % and colour #rrggbb",
+        }[self.kind]
+
+
+def number(
+    default: float,
+    low: float,
+    high: float,
+    unit: str,
+    label: str,
+    help: str = "",
+    **more: Any,
+) -> Any:
+    """A number in the people's unit, within low…high."""
+    spec = Param("number", label, help, unit, low, high, **more)
+    return Field(default, ge=low, le=high, allow_inf_nan=False, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+
+
+def choice(default: str, choices: tuple[tuple[str, str], ...], label: str, help: str = "", group: str = "") -> Any:
+    """One of a few named values."""
+    spec = Param("choice", label, help, choices=choices, group=group)
+    return Field(default, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+
+
+def toggle(default: bool, label: str, help: str = "", group: str = "") -> Any:
+    """On or off."""
+    return Field(default, json_schema_extra={"kyano": Param("toggle", label, help, group=group)})  # type: ignore[dict-item]
+
+
+def _colour(text: str) -> str:
+    return hex_of(parse_hex(text))
+
+
+Colour = Annotated[str, AfterValidator(_colour)]
+
+Handle = tuple[
+    Annotated[float, Field(ge=0, le=360, allow_inf_nan=False)],
+    Annotated[float, Field(ge=-100, le=100, allow_inf_nan=False)],
+]
+Ring = Annotated[tuple[Handle, ...], Field(max_length=64)]
+
+Stop = tuple[Annotated[float, Field(ge=0, le=100, allow_inf_nan=False)], Colour]
+
+
+def _in_order(stops: tuple[Stop, ...]) -> tuple[Stop, ...]:
+    return tuple(sorted(stops, key=lambda stop: stop[0]))
+
+
+Stops = Annotated[tuple[Stop, ...], Field(min_length=1, max_length=64), AfterValidator(_in_order)]
+
+
+def ring(label: str, help: str = "") -> Any:
+    """Handles on a circle of hue: (hue in degrees of Oklch, lift −100…100)."""
+    return Field((), json_schema_extra={"kyano": Param("ring", label, help)})  # type: ignore[dict-item]
+
+
+def stops(default: tuple[tuple[float, str], ...], label: str, help: str = "") -> Any:
+    """Colours on the scale of tones: (tone in per cent, colour)."""
+    return Field(default, json_schema_extra={"kyano": Param("stops", label, help)})  # type: ignore[dict-item]

@@ -1,0 +1,1 @@
+"""Passes that turn colours into grays."""

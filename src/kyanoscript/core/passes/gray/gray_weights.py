@@ -1,0 +1,144 @@
+"""Gray weights: how bright each colour becomes.
+
+Gray is a weighted sum of the encoded channels (or of linear light); ITU-R BT.601 and BT.709 give the weights of the eye.
+The ring then lifts or sinks single hues. It is our own design: a handle at a hue acts fully on that hue and fades, as a
+raised cosine, to nothing 60° away or at the next handle if that is nearer. A lift moves the gray towards white (or black)
+by the lift times how colourful the spot is, ``1 − (1 − (max − min))²`` of its encoded channels, so that neutral grays
+stay where they are and nothing clips. Hue is that of Oklab, in degrees: red 29, orange 55, yellow 110, green 142,
+cyan 195, blue 264, magenta 328 for the display's own colours.
+"""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core.colour import encoded_of, hue_of, light_of
+from kyanoscript.core.native import kernel
+from kyanoscript.core.params import Ring, choice, number, ring, toggle
+from kyanoscript.core.passes.base import Pass, Place, table
+from kyanoscript.core.picture import Planes
+
+f = np.float32
+REACH = 60.0  # degrees over which a handle of the ring fades
+_STEPS = 720  # entries of the ring's table
+_LEAST_SUM = 10.0  # per cent: weights that nearly cancel cannot be brought to a sum of 100
+
+
+def _glass(red: float, green: float, blue: float, **more: Any) -> dict[str, Any]:
+    return {"red": red, "green": green, "blue": blue, "ring": (), "basis": "encoded", "hold": True, **more}
+
+
+class GrayWeights(Pass):
+    """Weighted sum of the channels, and a ring of hues."""
+
+    kind: ClassVar[str] = "gray-weights"
+    label: ClassVar[str] = "Gray weights"
+    stage: ClassVar[str] = "gray"
+    about: ClassVar[str] = "How bright each colour becomes"
+
+    # BT.601, BT.709 and thirds are exact. The others are our own values, judged by eye on the demo photographs in the
+    # direction that is common practice (no source): a glass lightens its own colour and darkens the opposite one; early
+    # emulsions saw blue only, orthochromatic ones blue and green, panchromatic ones everything with too much blue.
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "as the eye sees (BT.601)": _glass(29.9, 58.7, 11.4),
+        "as the eye sees (BT.709)": _glass(21.26, 71.52, 7.22),
+        "even thirds": _glass(100 / 3, 100 / 3, 100 / 3),
+        "yellow glass": _glass(42, 56, 2),
+        "orange glass": _glass(62, 44, -6),
+        "red glass": _glass(105, 10, -15),
+        "green glass": _glass(12, 85, 3),
+        "blue glass": _glass(-5, 20, 85),
+        "blue-sensitive emulsion": _glass(0, 8, 92),
+        "orthochromatic emulsion": _glass(2, 58, 40),
+        "panchromatic emulsion": _glass(32, 42, 26),
+        "infrared look": _glass(70, 70, -40, ring=((125.0, 70.0), (250.0, -60.0))),
+    }
+
+    red: float = number(29.9, -200, 300, "%", "Red", "Share of the red channel", decimals=1)
+    green: float = number(58.7, -200, 300, "%", "Green", "Share of the green channel", decimals=1)
+    blue: float = number(11.4, -200, 300, "%", "Blue", "Share of the blue channel", decimals=1)
+    hold: bool = toggle(True, "Hold brightness", "Brings the three shares to a sum of 100 %, so neutral grays stay")
+    basis: Literal["encoded", "light"] = choice(
+        "encoded",
+        (("encoded", "encoded values"), ("light", "light")),
+        "Weighed in",
+        "Encoded values, as the trade's numbers are meant, or linear light, as a glass on the lens works",
+    )
+    ring: Ring = ring("Gray ring", "Pull a hue out to lighten it, in to darken it")
+    ring_amount: float = number(100, 0, 200, "%", "Ring amount", "How far all lifts of the ring act")
+
+    def apply(self, planes: Planes, place: Place) -> Planes:
+        shares = self.shares()
+        if len(planes) == 1:
+            # A gray has no colours to weigh: only the sum of the shares can change it.
+            if abs(sum(shares) - 1) < 1e-9:
+                return planes
+            planes = np.repeat(planes, 3, axis=0)
+        gray = np.empty((1, *planes.shape[1:]), np.float32)
+        (weights_in_light if self.basis == "light" else weights)(planes, gray, gray.size, *shares)
+        lifts = lift_table(self.ring) * (self.ring_amount / 100)
+        if not np.any(lifts):
+            return gray
+        out = np.empty_like(gray)
+        lift_hues(planes, gray, out, gray.size, table(np.append(lifts, lifts[0])), _STEPS)
+        return out
+
+    def shares(self) -> tuple[float, float, float]:
+        """Weights in use, as fractions: brought to a sum of 1 if brightness is held."""
+        total = self.red + self.green + self.blue
+        divisor = max(total, _LEAST_SUM) if self.hold else 100.0
+        return self.red / divisor, self.green / divisor, self.blue / divisor
+
+    def remarks(self) -> str:
+        total = self.red + self.green + self.blue
+        text = f"Sum {total:.0f} %".replace("-", "\N{MINUS SIGN}")
+        if not self.hold:
+            return text if abs(total - 100) < 0.5 else text + (", brighter" if total > 100 else ", darker")
+        return text + (", too low to hold brightness" if total < _LEAST_SUM else ", brightness held")
+
+
+def lift_table(handles: Ring) -> NDArray[np.float64]:
+    """Lift −1…1 at `_STEPS` hues evenly round the circle, the first at 0°, from handles in degrees and ±100."""
+    hues = np.arange(_STEPS) * (360 / _STEPS)
+    lifts = np.zeros(_STEPS)
+    ordered = sorted({h % 360: lift for h, lift in handles}.items())
+    for k, (hue, lift) in enumerate(ordered):
+        away = (hues - hue + 180) % 360 - 180
+        after = (ordered[(k + 1) % len(ordered)][0] - hue) % 360 or 360.0
+        before = (hue - ordered[k - 1][0]) % 360 or 360.0
+        reach = np.where(away >= 0, min(REACH, after), min(REACH, before))
+        lifts += lift / 100 * np.where(np.abs(away) < reach, 0.5 + 0.5 * np.cos(np.pi * away / reach), 0)
+    return lifts
+
+
+@kernel("f4* rgb, f4* out, i8 n, f4 wr, f4 wg, f4 wb")
+def weights(rgb, out, n, wr, wg, wb):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        out[k] = min(max(wr * rgb[k] + wg * rgb[n + k] + wb * rgb[n + n + k], f(0.0)), f(1.0))
+
+
+@kernel("f4* rgb, f4* out, i8 n, f4 wr, f4 wg, f4 wb")
+def weights_in_light(rgb, out, n, wr, wg, wb):  # type: ignore[no-untyped-def]
+    for k in range(n):
+        y = wr * light_of(rgb[k]) + wg * light_of(rgb[n + k]) + wb * light_of(rgb[n + n + k])
+        out[k] = encoded_of(min(max(y, f(0.0)), f(1.0)))
+
+
+@kernel("f4* rgb, f4* gray, f4* out, i8 n, f4* lifts, i8 steps")
+def lift_hues(rgb, gray, out, n, lifts, steps):  # type: ignore[no-untyped-def]
+    # Two loops: the first has no table and becomes vector code.
+    for k in range(n):
+        out[k] = hue_of(rgb[k], rgb[n + k], rgb[n + n + k])
+    last = np.int32(steps - 1)
+    for k in range(n):
+        r, g, b = rgb[k], rgb[n + k], rgb[n + n + k]
+        at = out[k] * f(steps)
+        low = min(np.int32(at), last)
+        lift = lifts[low] + (at - f(low)) * (lifts[low + 1] - lifts[low])
+        dull = f(1.0) - (max(r, max(g, b)) - min(r, min(g, b)))
+        lift = min(max(lift * (f(1.0) - dull * dull), f(-1.0)), f(1.0))
+        v = gray[k]
+        out[k] = v + max(lift, f(0.0)) * (f(1.0) - v) + min(lift, f(0.0)) * v

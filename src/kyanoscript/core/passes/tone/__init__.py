@@ -1,0 +1,1 @@
+"""Passes that shape the tones."""

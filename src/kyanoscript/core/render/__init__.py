@@ -1,0 +1,1 @@
+"""From a source and a script to pixels."""
