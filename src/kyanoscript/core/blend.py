@@ -1,9 +1,11 @@
 """Blend modes: how a pass is laid over what came in.
 
 The sixteen modes and the compositing are those of W3C *Compositing and Blending Level 1* (section 10, and section 5 for
-simple alpha compositing over an opaque backdrop): ``out = base + alpha · (B(base, top) − base)`` with the pass's strength
-as alpha. They work on encoded values, as the trade's habits do.
+simple alpha compositing over an opaque backdrop): ``out = base + alpha · (B(base, top) − base)`` with the pass's
+strength as alpha. They work on encoded values, as the trade's habits do.
 """
+
+# mypy: allow-untyped-defs, allow-untyped-calls
 
 from __future__ import annotations
 
@@ -38,9 +40,7 @@ COLOUR_MODES = ("hue", "saturation", "color", "luminosity")
 f = np.float32
 
 
-def blend(
-    base: NDArray[np.float32], top: NDArray[np.float32], mode: str, strength: float
-) -> NDArray[np.float32]:
+def blend(base: NDArray[np.float32], top: NDArray[np.float32], mode: str, strength: float) -> NDArray[np.float32]:
     """Lay ``top`` over ``base`` with a blend mode at a strength of 0…1.
 
     Both are encoded planes ``(1 or 3, h, w)``, contiguous float32; the result has three planes if either has.
@@ -74,26 +74,26 @@ def in_colour(planes: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 @helper
-def _hard_light(b, s):  # type: ignore[no-untyped-def]
+def _hard_light(b, s):
     twice = s + s
     screen = twice - f(1.0)
     return b * twice if s <= f(0.5) else b + screen - b * screen
 
 
 @helper
-def _soft_light(b, s):  # type: ignore[no-untyped-def]
+def _soft_light(b, s):
     d = ((f(16.0) * b - f(12.0)) * b + f(4.0)) * b if b <= f(0.25) else np.sqrt(b)
     w = s + s - f(1.0)
     return b + w * b * (f(1.0) - b) if s <= f(0.5) else b + w * (d - b)
 
 
 @helper
-def _lum(r, g, b):  # type: ignore[no-untyped-def]
+def _lum(r, g, b):
     return f(0.3) * r + f(0.59) * g + f(0.11) * b
 
 
 @helper
-def _fit(v, lum, low, high):  # type: ignore[no-untyped-def]
+def _fit(v, lum, low, high):
     """ClipColor of one channel, given the colour's luminosity and its extremes."""
     if low < f(0.0):
         v = lum + (v - lum) * lum / (lum - low)
@@ -103,107 +103,107 @@ def _fit(v, lum, low, high):  # type: ignore[no-untyped-def]
 
 
 @helper
-def _spread(v, low, high, sat):  # type: ignore[no-untyped-def]
+def _spread(v, low, high, sat):
     """SetSat of one channel, given the colour's extremes."""
     return (v - low) * sat / (high - low) if high > low else f(0.0)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def normal(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def normal(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (s - b)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def multiply(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def multiply(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (b * s - b)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def screen(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def screen(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (b + s - b * s - b)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def overlay(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def overlay(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (_hard_light(s, b) - b)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def darken(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def darken(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (min(b, s) - b)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def lighten(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def lighten(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (max(b, s) - b)
 
 
 @helper
-def _color_dodge(b, s):  # type: ignore[no-untyped-def]
+def _color_dodge(b, s):
     return f(0.0) if b <= f(0.0) else (f(1.0) if s >= f(1.0) else min(f(1.0), b / (f(1.0) - s)))
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def color_dodge(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def color_dodge(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (_color_dodge(b, s) - b)
 
 
 @helper
-def _color_burn(b, s):  # type: ignore[no-untyped-def]
+def _color_burn(b, s):
     return f(1.0) if b >= f(1.0) else (f(0.0) if s <= f(0.0) else f(1.0) - min(f(1.0), (f(1.0) - b) / s))
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def color_burn(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def color_burn(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (_color_burn(b, s) - b)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def hard_light(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def hard_light(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (_hard_light(b, s) - b)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def soft_light(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def soft_light(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (_soft_light(b, s) - b)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def difference(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def difference(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (abs(b - s) - b)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def exclusion(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def exclusion(base, top, out, n, a):
     for k in range(n):
         b, s = base[k], top[k]
         out[k] = b + a * (b + s - f(2.0) * b * s - b)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def hue(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def hue(base, top, out, n, a):
     for k in range(n):
         br, bg, bb = base[k], base[n + k], base[n + n + k]
         sr, sg, sb = top[k], top[n + k], top[n + n + k]
@@ -220,7 +220,7 @@ def hue(base, top, out, n, a):  # type: ignore[no-untyped-def]
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def saturation(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def saturation(base, top, out, n, a):
     for k in range(n):
         br, bg, bb = base[k], base[n + k], base[n + n + k]
         sr, sg, sb = top[k], top[n + k], top[n + n + k]
@@ -237,7 +237,7 @@ def saturation(base, top, out, n, a):  # type: ignore[no-untyped-def]
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def color(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def color(base, top, out, n, a):
     for k in range(n):
         br, bg, bb = base[k], base[n + k], base[n + n + k]
         sr, sg, sb = top[k], top[n + k], top[n + n + k]
@@ -252,7 +252,7 @@ def color(base, top, out, n, a):  # type: ignore[no-untyped-def]
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
-def luminosity(base, top, out, n, a):  # type: ignore[no-untyped-def]
+def luminosity(base, top, out, n, a):
     for k in range(n):
         br, bg, bb = base[k], base[n + k], base[n + n + k]
         sr, sg, sb = top[k], top[n + k], top[n + n + k]

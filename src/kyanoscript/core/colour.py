@@ -5,6 +5,8 @@ B. Ottosson, "A perceptual color space for image processing" (2020) (Oklab).
 Arrays are planar: channels first. Encoded values run 0…1.
 """
 
+# mypy: allow-untyped-defs, allow-untyped-calls
+
 from __future__ import annotations
 
 import numpy as np
@@ -128,19 +130,19 @@ def zone(value: float) -> str:
 
 
 @helper
-def light_of(v):  # type: ignore[no-untyped-def]
+def light_of(v):
     """sRGB curve, single precision, v of 0 or more."""
     return v * f(0.0773993808) if v <= f(0.04045) else power((v + f(0.055)) * f(0.9478672986), f(2.4))
 
 
 @helper
-def encoded_of(v):  # type: ignore[no-untyped-def]
+def encoded_of(v):
     """Inverse sRGB curve, single precision, v of 0 or more."""
     return v * f(12.92) if v <= f(0.0031308) else f(1.055) * power(v, f(0.4166666667)) - f(0.055)
 
 
 @helper
-def hue_of(r, g, b):  # type: ignore[no-untyped-def]
+def hue_of(r, g, b):
     """Oklab hue in turns, 0…1, of an encoded colour."""
     lr, lg, lb = light_of(r), light_of(g), light_of(b)
     third = f(0.3333333333)
@@ -154,14 +156,10 @@ def hue_of(r, g, b):  # type: ignore[no-untyped-def]
 
 
 @kernel("f4* rgb, f4* out, i8 n")
-def encoded_luminance(rgb, out, n):  # type: ignore[no-untyped-def]
+def encoded_luminance(rgb, out, n):
     """Luminance of three encoded planes, encoded again: the gray that is as bright as the colour."""
     for k in range(n):
-        y = (
-            f(0.2126) * light_of(rgb[k])
-            + f(0.7152) * light_of(rgb[n + k])
-            + f(0.0722) * light_of(rgb[n + n + k])
-        )
+        y = f(0.2126) * light_of(rgb[k]) + f(0.7152) * light_of(rgb[n + k]) + f(0.0722) * light_of(rgb[n + n + k])
         out[k] = encoded_of(y)
 
 

@@ -52,6 +52,7 @@ class Kernel:
         self.names = [part.split()[1] for part in signature.split(",")]
         self._checks = [_DTYPES[t[:-1]] if t.endswith("*") else None for t in self.types]
         self._call: Callable[..., None] | None = None
+        self._code: Any = None  # keeps code compiled within the process alive
 
     def __call__(self, *args: Any) -> None:
         call = self._call
@@ -67,8 +68,9 @@ class Kernel:
         address: int = array.__array_interface__["data"][0]
         return address
 
-    def bind(self, address: int) -> None:
-        """Use the machine code at this address from now on."""
+    def bind(self, address: int, code: Any = None) -> None:
+        """Use the machine code at this address, which lives as long as ``code``, from now on."""
+        self._code = code
         arguments = [ctypes.c_void_p if t.endswith("*") else _C_TYPES[t] for t in self.types]
         self._call = ctypes.CFUNCTYPE(None, *arguments)(address)
 
@@ -164,15 +166,15 @@ def _processor() -> str:
 
 def compile_kernel(k: Kernel) -> Any:
     """Compile one kernel with Numba; returns its ``CFunc``. Helpers must be registered (see `register_helpers`)."""
-    import numba
+    import numba as typed
+
+    numba: Any = typed  # its stubs lack much of what is used here
 
     scalar = {"f4": numba.float32, "f8": numba.float64, "i4": numba.int32, "i8": numba.int64, "u1": numba.uint8}
     scalar["u2"] = numba.uint16
     types = [numba.types.CPointer(scalar[t[:-1]]) if t.endswith("*") else scalar[t] for t in k.types]
     signature = numba.types.void(*types)
-    return numba.cfunc(signature, nopython=True, fastmath=True, error_model="numpy")(
-        k.function
-    )
+    return numba.cfunc(signature, nopython=True, fastmath=True, error_model="numpy")(k.function)
 
 
 def register_helpers() -> None:
@@ -187,8 +189,7 @@ def _bind_in_process(every: list[Kernel]) -> None:
     register_helpers()
     for k in every:
         compiled = compile_kernel(k)
-        k.bind(compiled.address)
-        setattr(k, "keep", compiled)  # the code lives as long as this object
+        k.bind(compiled.address, compiled)
 
 
 def _build(every: list[Kernel], path: Path) -> None:
@@ -231,8 +232,8 @@ def _build(every: list[Kernel], path: Path) -> None:
 
 
 def _keep_only(module: Any, symbol: str, machine: Any) -> None:
-    """Make everything but the kernel private and optimise again: the calls into Python that Numba wraps around a function
-    for raising errors are then seen to be out of reach and go, so that the library stands alone."""
+    """Make everything but the kernel private and optimise again: the calls into Python that Numba wraps around a
+    function for raising errors are then seen to be out of reach and go, so that the library stands alone."""
     import llvmlite.binding as llvm
 
     for function in module.functions:

@@ -45,7 +45,7 @@ class Param:
             low, high = (self.text(v).split(" ")[0] for v in (self.low, self.high))
             return f"{low}\N{HORIZONTAL ELLIPSIS}{high} {self.unit}".rstrip()
         return {
-            "choice": " or ".join(value for value, _ in self.choices),
+            "choice": "one of " + ", ".join(value for value, _ in self.choices),
             "toggle": "true or false",
             "ring": "pairs of hue 0\N{HORIZONTAL ELLIPSIS}360\N{DEGREE SIGN} and lift "
             "\N{MINUS SIGN}100\N{HORIZONTAL ELLIPSIS}100",

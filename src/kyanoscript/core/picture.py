@@ -4,6 +4,8 @@ The source stays 8-bit, 16-bit or float as it was read; float planes exist only 
 average areas in linear light (a box filter with exact partial pixels), so a reduced picture is as bright as the whole.
 """
 
+# mypy: allow-untyped-defs, allow-untyped-calls
+
 from __future__ import annotations
 
 import functools
@@ -94,7 +96,7 @@ def read(source: Source, rect: Rect, scale: float) -> Planes:
     if scale == 1:
         rows = source.rows(rect.y, rect.bottom)
         kind = rows.dtype.str[1:]
-        step = 1.0 if kind == "f4" else 1.0 / float(np.iinfo(rows.dtype).max)
+        step = 1.0 if kind == "f4" else 1.0 / (255 if kind == "u1" else 65535)
         _SPLIT[kind](
             rows, out, rect.x * source.channels, rows[0].size, source.channels, rect.width, rect.height, step
         )  # fmt: skip
@@ -125,7 +127,7 @@ def _light_table(kind: str) -> NDArray[np.float32]:
 
 
 @helper
-def _split(rows, out, start, row, channels, width, height, step):  # type: ignore[no-untyped-def]
+def _split(rows, out, start, row, channels, width, height, step):
     for c in range(channels):
         for y in range(height):
             source = start + y * row + c
@@ -135,22 +137,22 @@ def _split(rows, out, start, row, channels, width, height, step):  # type: ignor
 
 
 @kernel("u1* rows, f4* out, i8 start, i8 row, i8 channels, i8 width, i8 height, f4 step")
-def split_u1(rows, out, start, row, channels, width, height, step):  # type: ignore[no-untyped-def]
+def split_u1(rows, out, start, row, channels, width, height, step):
     _split(rows, out, start, row, channels, width, height, step)
 
 
 @kernel("u2* rows, f4* out, i8 start, i8 row, i8 channels, i8 width, i8 height, f4 step")
-def split_u2(rows, out, start, row, channels, width, height, step):  # type: ignore[no-untyped-def]
+def split_u2(rows, out, start, row, channels, width, height, step):
     _split(rows, out, start, row, channels, width, height, step)
 
 
 @kernel("f4* rows, f4* out, i8 start, i8 row, i8 channels, i8 width, i8 height, f4 step")
-def split_f4(rows, out, start, row, channels, width, height, step):  # type: ignore[no-untyped-def]
+def split_f4(rows, out, start, row, channels, width, height, step):
     _split(rows, out, start, row, channels, width, height, step)
 
 
 @helper
-def _shrink(rows, table, line, factor, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):  # type: ignore[no-untyped-def]
+def _shrink(rows, table, line, factor, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):
     """Area average in light of each output pixel's rectangle of the source, whose rows begin at ``top``."""
     left = np.int64(d(x0) * across)
     length = (min(np.int64(d(x0 + w) * across) + 1, sw) - left) * ch
@@ -192,17 +194,17 @@ _SHRINK_SIGNATURE = (
 
 
 @kernel(_SHRINK_SIGNATURE.format("u1"))
-def shrink_u1(rows, table, line, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):  # type: ignore[no-untyped-def]
+def shrink_u1(rows, table, line, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):
     _shrink(rows, table, line, f(1.0), out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down)
 
 
 @kernel(_SHRINK_SIGNATURE.format("u2"))
-def shrink_u2(rows, table, line, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):  # type: ignore[no-untyped-def]
+def shrink_u2(rows, table, line, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):
     _shrink(rows, table, line, f(1.0), out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down)
 
 
 @kernel(_SHRINK_SIGNATURE.format("f4"))
-def shrink_f4(rows, table, line, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):  # type: ignore[no-untyped-def]
+def shrink_f4(rows, table, line, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):
     _shrink(rows, table, line, f(65535.0), out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down)
 
 
@@ -211,7 +213,7 @@ _SHRINK = {"u1": shrink_u1, "u2": shrink_u2, "f4": shrink_f4}
 
 
 def to_integers(planes: Planes, dtype: type[np.uint8] | type[np.uint16], out: NDArray[np.generic], row: int) -> None:
-    """Write planes ``(1 or 3, h, w)`` 0…1, rounded to whole steps, into rows ``row…`` of ``out`` ``(rows, w, channels)``."""
+    """Write planes ``(1 or 3, h, w)`` 0…1, rounded to whole steps, into ``out`` ``(rows, w, channels)``."""
     top = 255.0 if dtype is np.uint8 else 65535.0
     channels, height, width = planes.shape
     if out.shape[1:] != (width, channels):
@@ -220,7 +222,7 @@ def to_integers(planes: Planes, dtype: type[np.uint8] | type[np.uint16], out: ND
 
 
 @helper
-def _join(planes, out, start, n, channels, top):  # type: ignore[no-untyped-def]
+def _join(planes, out, start, n, channels, top):
     for c in range(channels):
         for k in range(n):
             v = min(max(planes[c * n + k], f(0.0)), f(1.0))
@@ -228,12 +230,12 @@ def _join(planes, out, start, n, channels, top):  # type: ignore[no-untyped-def]
 
 
 @kernel("f4* planes, u1* out, i8 start, i8 n, i8 channels, f4 top")
-def join_u1(planes, out, start, n, channels, top):  # type: ignore[no-untyped-def]
+def join_u1(planes, out, start, n, channels, top):
     _join(planes, out, start, n, channels, top)
 
 
 @kernel("f4* planes, u2* out, i8 start, i8 n, i8 channels, f4 top")
-def join_u2(planes, out, start, n, channels, top):  # type: ignore[no-untyped-def]
+def join_u2(planes, out, start, n, channels, top):
     _join(planes, out, start, n, channels, top)
 
 
@@ -241,7 +243,7 @@ _JOIN = {"u1": join_u1, "u2": join_u2}
 
 
 @kernel("f4* planes, u1* out, i8 channels, i8 w, i8 h, i8 row")
-def to_screen(planes, out, channels, w, h, row):  # type: ignore[no-untyped-def]
+def to_screen(planes, out, channels, w, h, row):
     """Planes into a screen picture of blue, green, red, 255 bytes whose rows are ``row`` pixels long."""
     n = w * h
     green = n if channels == 3 else np.int64(0)

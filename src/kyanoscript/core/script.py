@@ -1,7 +1,8 @@
 """The script: everything done to a photograph, as frozen data, and its JSON form.
 
-Reading is forgiving in one way only: a parameter that is not given has its default. Everything else that is wrong is one
-clear line: which pass, which parameter, which value, what would be legal, and the nearest name where a name is unknown.
+Reading is forgiving in one way only: a parameter that is not given has its default. Everything else that is wrong is
+one clear line: which pass, which parameter, which value, what would be legal, and the nearest name where a name is
+unknown.
 """
 
 from __future__ import annotations
@@ -99,7 +100,7 @@ def from_json(data: Any) -> Script:
         )
     for key in data:
         if key not in ("kyanoscript", "passes"):
-            raise ScriptError(f"the script has an unknown entry {key!r}{_nearest(key, ['kyanoscript', 'passes'])}")
+            raise ScriptError(f"the script has an unknown entry {key!r}{nearest(key, ['kyanoscript', 'passes'])}")
     listed = data.get("passes", [])
     if not isinstance(listed, list):
         raise ScriptError(f"passes is {_show(listed)}; it must be a list of passes")
@@ -111,15 +112,17 @@ def pass_from_json(data: Any, number: int = 1) -> Pass:
     known = passes.load_all()
     if not isinstance(data, dict) or not isinstance(data.get("pass"), str):
         raise ScriptError(f'pass {number} is {_show(data)}; it must be like {{"pass": "levels", ...}}')
-    kind = data["pass"]
-    kind = RENAMES.get((kind, ""), kind)
+    named: str = data["pass"]
+    kind: str = RENAMES.get((named, ""), named)
     if kind not in known:
-        raise ScriptError(f"pass {number} is {kind!r}, which is unknown{_nearest(kind, known)}")
+        raise ScriptError(f"pass {number} is {kind!r}, which is unknown{nearest(kind, known)}")
     model = known[kind]
-    values = {RENAMES.get((kind, name), name): value for name, value in data.items() if name != "pass"}
+    values: dict[str, Any] = {
+        RENAMES.get((kind, str(name)), str(name)): value for name, value in data.items() if name != "pass"
+    }
     for name in values:
         if name not in model.model_fields:
-            raise ScriptError(f"pass {number}: {kind}.{name} is unknown{_nearest(name, model.model_fields)}")
+            raise ScriptError(f"pass {number}: {kind}.{name} is unknown{nearest(name, model.model_fields)}")
     try:
         # Through JSON, so that lists become the tuples of a frozen pass while numbers in quotes stay wrong.
         return model.model_validate_json(json.dumps(values), strict=True)
@@ -127,8 +130,9 @@ def pass_from_json(data: Any, number: int = 1) -> Pass:
         name = str(wrong.errors()[0]["loc"][0])
         detail = _detail(wrong)
         spec = model.params()[name]
+        near = _near([value for value, _ in spec.choices], values[name])
         raise ScriptError(
-            f"pass {number}: {kind}.{name} is {_show(values[name])}; it must be {spec.range_text()}{detail}"
+            f"pass {number}: {kind}.{name} is {_show(values[name])}; it must be {spec.range_text()}{detail}{near}"
         ) from None
     except (ValueError, RecursionError) as wrong:
         raise ScriptError(f"pass {number}: {kind} cannot be read ({wrong})") from None
@@ -145,11 +149,14 @@ def _show(value: Any) -> str:
     return text if len(text) <= 60 else text[:57] + "..."
 
 
-def _nearest(name: str, names: Iterable[str]) -> str:
+def nearest(name: str, names: Iterable[str]) -> str:
     """``; did you mean 'x'?`` or the names there are."""
-    names = list(names)
-    close = difflib.get_close_matches(name, names, 1, 0.5)
-    return f"; did you mean {close[0]!r}?" if close else f"; there are {', '.join(names)}"
+    return _near(names, name) or f"; there are {', '.join(names)}"
+
+
+def _near(names: Iterable[str], name: Any) -> str:
+    close = difflib.get_close_matches(str(name), list(names), 1, 0.5)
+    return f"; did you mean {close[0]!r}?" if close else ""
 
 
 def schema() -> dict[str, Any]:
@@ -159,8 +166,15 @@ def schema() -> dict[str, Any]:
         properties: dict[str, Any] = {"pass": {"const": kind}}
         for name, spec in model.params().items():
             properties[name] = {"description": spec.help, **_value_schema(model, name)}
-        kinds.append({"type": "object", "title": model.label, "required": ["pass"], "properties": properties})
-        kinds[-1]["additionalProperties"] = False
+        kinds.append(
+            {
+                "type": "object",
+                "title": model.label,
+                "required": ["pass"],
+                "properties": properties,
+                "additionalProperties": False,
+            }
+        )
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Kyanoscript script",
@@ -177,7 +191,7 @@ def schema() -> dict[str, Any]:
 def _value_schema(model: type[Pass], name: str) -> dict[str, Any]:
     spec = model.params()[name]
     default = json.loads(json.dumps(model.model_fields[name].default))
-    number_ = {"type": "number"}
+    number_: dict[str, Any] = {"type": "number"}
     shapes: dict[str, dict[str, Any]] = {
         "number": {"type": "number", "minimum": spec.low, "maximum": spec.high},
         "choice": {"enum": [value for value, _ in spec.choices]},

@@ -67,6 +67,20 @@ class Renderer:
         """The tile in column ``tx`` and row ``ty``; smaller at the print's right and lower rim. Needs a cache."""
         return self._tile(self._after[-1 if upto is None else upto], tx, ty, scale)
 
+    def wedge(self, start: int = 0) -> Planes:
+        """What 256 even grays become from pass ``start`` to the end of the run: planes ``(1 or 3, 1, 256)``.
+
+        Passes that look at a neighbourhood have no meaning on a wedge and are left out.
+        """
+        planes = np.linspace(0, 1, 256, dtype=np.float32).reshape(1, 1, 256)
+        for step in range(self._after[start] + 1, len(self._steps) + 1):
+            one = self._steps[step - 1][1]
+            if one.margin(256.0):
+                continue
+            top = one.apply(planes, Place(Rect(0, 0, 256, 1), 1.0, 256.0, self._measured(step)))
+            planes = blend.blend(planes, top, one.blend, one.strength / 100)
+        return planes
+
     def tile_rect(self, tx: int, ty: int, scale: float) -> Rect:
         """Where a tile lies."""
         return Rect(tx * TILE, ty * TILE, TILE, TILE).clipped(*self.size(scale))
@@ -108,7 +122,7 @@ class Renderer:
         """Work out a region: the last pass on what the passes before it give."""
         if step == 0:
             return read(self.source, rect, scale)
-        chain, one = self._steps[step - 1]
+        one = self._steps[step - 1][1]
         width, height = self.size(scale)
         longer = float(max(width, height))
         margin = one.margin(longer)

@@ -1,15 +1,18 @@
 """Gray weights: how bright each colour becomes.
 
-Gray is a weighted sum of the encoded channels (or of linear light); ITU-R BT.601 and BT.709 give the weights of the eye.
-The ring then lifts or sinks single hues. It is our own design: a handle at a hue acts fully on that hue and fades, as a
-raised cosine, to nothing 60° away or at the next handle if that is nearer. A lift moves the gray towards white (or black)
-by the lift times how colourful the spot is, ``1 − (1 − (max − min))²`` of its encoded channels, so that neutral grays
-stay where they are and nothing clips. Hue is that of Oklab, in degrees: red 29, orange 55, yellow 110, green 142,
-cyan 195, blue 264, magenta 328 for the display's own colours.
+Gray is a weighted sum of the encoded channels (or of linear light); ITU-R BT.601 and BT.709 give the weights of the
+eye. The ring then lifts or sinks single hues. It is our own design: a handle at a hue acts fully on that hue and
+fades, as a raised cosine, to nothing 60° away or at the next handle if that is nearer. A lift moves the gray towards
+white (or black) by the lift times how colourful the spot is, ``1 − (1 − (max − min))²`` of its encoded channels, so
+that neutral grays stay where they are and nothing clips. Hue is that of Oklab, in degrees: red 29, orange 55, yellow
+110, green 142, cyan 195, blue 264, magenta 328 for the display's own colours.
 """
+
+# mypy: allow-untyped-defs, allow-untyped-calls
 
 from __future__ import annotations
 
+import functools
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -79,11 +82,10 @@ class GrayWeights(Pass):
             planes = np.repeat(planes, 3, axis=0)
         gray = np.empty((1, *planes.shape[1:]), np.float32)
         (weights_in_light if self.basis == "light" else weights)(planes, gray, gray.size, *shares)
-        lifts = lift_table(self.ring) * (self.ring_amount / 100)
-        if not np.any(lifts):
+        if not self.ring_amount or not any(lift for _, lift in self.ring):
             return gray
         out = np.empty_like(gray)
-        lift_hues(planes, gray, out, gray.size, table(np.append(lifts, lifts[0])), _STEPS)
+        lift_hues(planes, gray, out, gray.size, lift_table(self.ring, self.ring_amount / 100), _STEPS)
         return out
 
     def shares(self) -> tuple[float, float, float]:
@@ -100,9 +102,10 @@ class GrayWeights(Pass):
         return text + (", too low to hold brightness" if total < _LEAST_SUM else ", brightness held")
 
 
-def lift_table(handles: Ring) -> NDArray[np.float64]:
-    """Lift −1…1 at `_STEPS` hues evenly round the circle, the first at 0°, from handles in degrees and ±100."""
-    hues = np.arange(_STEPS) * (360 / _STEPS)
+@functools.lru_cache(maxsize=64)
+def lift_table(handles: Ring, amount: float = 1.0) -> NDArray[np.float32]:
+    """Lift, ±1 for a handle at ±100, at `_STEPS` + 1 hues evenly from 0° to 360°; handles are (degrees, ±100)."""
+    hues = np.arange(_STEPS + 1) * (360 / _STEPS)
     lifts = np.zeros(_STEPS)
     ordered = sorted({h % 360: lift for h, lift in handles}.items())
     for k, (hue, lift) in enumerate(ordered):
@@ -111,24 +114,24 @@ def lift_table(handles: Ring) -> NDArray[np.float64]:
         before = (hue - ordered[k - 1][0]) % 360 or 360.0
         reach = np.where(away >= 0, min(REACH, after), min(REACH, before))
         lifts += lift / 100 * np.where(np.abs(away) < reach, 0.5 + 0.5 * np.cos(np.pi * away / reach), 0)
-    return lifts
+    return table(lifts * amount)
 
 
 @kernel("f4* rgb, f4* out, i8 n, f4 wr, f4 wg, f4 wb")
-def weights(rgb, out, n, wr, wg, wb):  # type: ignore[no-untyped-def]
+def weights(rgb, out, n, wr, wg, wb):
     for k in range(n):
         out[k] = min(max(wr * rgb[k] + wg * rgb[n + k] + wb * rgb[n + n + k], f(0.0)), f(1.0))
 
 
 @kernel("f4* rgb, f4* out, i8 n, f4 wr, f4 wg, f4 wb")
-def weights_in_light(rgb, out, n, wr, wg, wb):  # type: ignore[no-untyped-def]
+def weights_in_light(rgb, out, n, wr, wg, wb):
     for k in range(n):
         y = wr * light_of(rgb[k]) + wg * light_of(rgb[n + k]) + wb * light_of(rgb[n + n + k])
         out[k] = encoded_of(min(max(y, f(0.0)), f(1.0)))
 
 
 @kernel("f4* rgb, f4* gray, f4* out, i8 n, f4* lifts, i8 steps")
-def lift_hues(rgb, gray, out, n, lifts, steps):  # type: ignore[no-untyped-def]
+def lift_hues(rgb, gray, out, n, lifts, steps):
     # Two loops: the first has no table and becomes vector code.
     for k in range(n):
         out[k] = hue_of(rgb[k], rgb[n + k], rgb[n + n + k])

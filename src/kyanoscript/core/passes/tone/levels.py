@@ -4,6 +4,8 @@
 the formula is in every handbook). Each channel first, then all channels together.
 """
 
+# mypy: allow-untyped-defs, allow-untyped-calls
+
 from __future__ import annotations
 
 from typing import Any, ClassVar
@@ -98,7 +100,7 @@ class Levels(Pass):
         ib, gamma, iw, ob, ow = (
             getattr(self, prefix + name) for name in ("in_black", "gamma", "in_white", "out_black", "out_white")
         )
-        # Black and white on one value (or crossed) is a hard edge at that value: an input range of a thousandth of a step.
+        # Black and white on one value (or crossed) is a hard edge at that value.
         return ib / 255, 255 / max(iw - ib, 1e-3), 1 / gamma, ob / 255, (ow - ob) / 255
 
     def colours(self) -> bool:
@@ -106,7 +108,7 @@ class Levels(Pass):
 
 
 @kernel("f4* values, f4* out, i8 n, f4 black, f4 per_range, f4 exponent, f4 low, f4 reach")
-def levels(values, out, n, black, per_range, exponent, low, reach):  # type: ignore[no-untyped-def]
+def levels(values, out, n, black, per_range, exponent, low, reach):
     if exponent == f(1.0):
         for k in range(n):
             t = min(max((values[k] - black) * per_range, f(0.0)), f(1.0))

@@ -1,9 +1,11 @@
 """Gradient map: each gray becomes a colour.
 
-The gray is the encoded luminance of what comes in. Between two stops colours are mixed straight (as `numpy.interp` does)
-on encoded values or in Oklab (Ottosson 2020); smoothness bends the way between stops into a monotone cubic (Fritsch and
-Carlson 1980), so that no stop is overshot.
+The gray is the encoded luminance of what comes in. Between two stops colours are mixed straight (as `numpy.interp`
+does) on encoded values or in Oklab (Ottosson 2020); smoothness bends the way between stops into a monotone cubic
+(Fritsch and Carlson 1980), so that no stop is overshot.
 """
+
+# mypy: allow-untyped-defs, allow-untyped-calls
 
 from __future__ import annotations
 
@@ -84,7 +86,7 @@ def tone_table(stops: Stops, smoothness: float, mix: str) -> NDArray[np.float32]
 
 
 @kernel("f4* gray, f4* out, i8 n, f4* colours, i8 size")
-def map_tones(gray, out, n, colours, size):  # type: ignore[no-untyped-def]
+def map_tones(gray, out, n, colours, size):
     last = f(size - 1)
     for k in range(n):
         at = min(max(gray[k], f(0.0)), f(1.0)) * last

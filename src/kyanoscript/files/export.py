@@ -1,0 +1,219 @@
+"""Prints out: TIFF 16-bit or 8-bit, PNG 16-bit or 8-bit, JPEG; at full resolution or reduced.
+
+The print is rendered in bands that are written as they come, so that its size is not bounded by memory (a JPEG is put
+together whole, in 8 bits). Sources: TIFF 6.0, PNG third edition (W3C 2025), JPEG by Pillow.
+"""
+
+from __future__ import annotations
+
+import struct
+import zlib
+from collections import deque
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, BinaryIO, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core import colour
+from kyanoscript.core.blend import in_colour
+from kyanoscript.core.picture import Rect, to_integers
+from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.files import profiles
+from kyanoscript.files.errors import Cancelled, FileError
+from kyanoscript.files.replace import replacing
+
+SUFFIXES = {".tif": "tiff", ".tiff": "tiff", ".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg"}
+_JPEG_SIDE = 65_500  # pixels; the format's own limit is 65 535, the library's 65 500
+_BAND = 80_000  # pixels
+
+
+@dataclass(frozen=True)
+class Settings:
+    """How a print is written."""
+
+    bits: Literal[8, 16] = 16  # a JPEG always has 8
+    profile: Literal["auto", "srgb", "gray"] = "auto"  # auto: gray for a print without colour, sRGB for one with
+    ppi: float = 300.0
+    quality: int = 95  # JPEG, 1…100
+    longer_side: int | None = None  # pixels; None for full resolution. Never enlarges
+
+    def check(self) -> None:
+        """Raise ValueError, naming the value and its range."""
+        if self.bits not in (8, 16):
+            raise ValueError(f"bits is {self.bits}; it must be 8 or 16")
+        if not 1 <= self.ppi <= 10_000:
+            raise ValueError(f"ppi is {self.ppi:g}; it must be 1…10000")
+        if not 1 <= self.quality <= 100:
+            raise ValueError(f"quality is {self.quality}; it must be 1…100")
+        if self.longer_side is not None and self.longer_side < 1:
+            raise ValueError(f"longer side is {self.longer_side}; it must be at least 1 px")
+
+
+def kind_of(path: Path) -> str:
+    """``tiff``, ``png`` or ``jpeg`` by the name's ending. Raises FileError for any other."""
+    kind = SUFFIXES.get(path.suffix.lower())
+    if kind is None:
+        raise FileError(path, f"prints are not written as {path.suffix or 'files without an ending'}",
+                        "End the name in .tif, .png or .jpg")  # fmt: skip
+    return kind
+
+
+def export(
+    renderer: Renderer,
+    path: Path,
+    settings: Settings,
+    never: Path | None = None,
+    progress: Callable[[float], None] = lambda _: None,
+    cancelled: Callable[[], bool] = lambda: False,
+    threads: int = 2,
+) -> tuple[int, int]:
+    """Render the whole print into a file; returns its width and height in pixels.
+
+    Parameters
+    ----------
+    renderer : without a cache, so that nothing but the present band is held.
+    path : target; its ending chooses the format. Written beside it first, then renamed.
+    never : file that must not be written to (the photograph).
+    progress : called with 0…1 from the calling thread.
+    cancelled : asked between bands; when true nothing is written.
+
+    Raises FileError, Cancelled, ValueError (settings).
+    """
+    settings.check()
+    kind = kind_of(path)
+    scale = 1.0
+    if settings.longer_side is not None:
+        scale = min(1.0, settings.longer_side / max(renderer.source.width, renderer.source.height))
+    width, height = renderer.size(scale)
+    if kind == "jpeg" and max(width, height) > _JPEG_SIDE:
+        raise FileError(path, f"a JPEG cannot be {width} × {height} pixels", "Write a TIFF or PNG")
+    coloured = len(renderer.region(Rect(0, 0, 1, 1), scale)) == 3
+    gray = settings.profile == "gray" or (settings.profile == "auto" and not coloured)
+    dtype = np.uint8 if kind == "jpeg" or settings.bits == 8 else np.uint16
+    bands = _bands(renderer, scale, dtype, gray, progress, cancelled, threads)
+    shape = (height, width, 1 if gray else 3)
+    icc = profiles.gray() if gray else profiles.srgb()
+    with replacing(path, never) as file:
+        _WRITERS[kind](file, bands, shape, dtype, icc, settings)
+        if cancelled():
+            raise Cancelled
+    progress(1.0)
+    return width, height
+
+
+def _bands(
+    renderer: Renderer,
+    scale: float,
+    dtype: type[np.uint8] | type[np.uint16],
+    gray: bool,
+    progress: Callable[[float], None],
+    cancelled: Callable[[], bool],
+    threads: int,
+) -> Iterator[NDArray[Any]]:
+    """The print from top to bottom as ``(rows, width, channels)``; rendering runs ahead of the writing."""
+    width, height = renderer.size(scale)
+
+    high = _band_rows(width)
+
+    def band(y: int) -> NDArray[Any]:
+        planes = renderer.region(Rect(0, y, width, min(high, height - y)), scale)
+        planes = colour.gray_of(planes) if gray else in_colour(planes)
+        out = np.empty((planes.shape[1], width, len(planes)), dtype)
+        to_integers(planes, dtype, out, 0)
+        return out
+
+    with ThreadPoolExecutor(threads) as pool:
+        ahead: deque[Future[NDArray[Any]]] = deque()
+        starts = iter(range(0, height, high))
+        try:
+            for y in range(0, height, high):
+                while len(ahead) <= 2 * threads and (start := next(starts, None)) is not None:
+                    ahead.append(pool.submit(band, start))
+                if cancelled():
+                    raise Cancelled
+                yield ahead.popleft().result()
+                progress(min(1.0, (y + high) / height) * 0.99)
+        finally:
+            for future in ahead:
+                future.cancel()
+
+
+def _band_rows(width: int) -> int:
+    """Rows rendered and written in one go: whole rows, about as many pixels as a core's own cache holds."""
+    return max(8, min(256, _BAND // width))
+
+
+Bands = Iterator[NDArray[Any]]
+Shape = tuple[int, int, int]
+
+
+def _write_tiff(file: BinaryIO, bands: Bands, shape: Shape, dtype: Any, icc: bytes, settings: Settings) -> None:
+    import tifffile
+
+    height, width, channels = shape
+    with tifffile.TiffWriter(
+        file, bigtiff=height * width * channels * np.dtype(dtype).itemsize > 4_000_000_000
+    ) as tiff:
+        tiff.write(
+            (band if channels == 3 else band[..., 0] for band in bands),
+            shape=(height, width, 3) if channels == 3 else (height, width),
+            dtype=dtype,
+            photometric="rgb" if channels == 3 else "minisblack",
+            rowsperstrip=_band_rows(width),
+            resolution=(settings.ppi, settings.ppi),
+            resolutionunit="INCH",
+            iccprofile=icc,
+            software="Kyanoscript",
+            metadata=None,
+        )
+
+
+def _write_png(file: BinaryIO, bands: Bands, shape: Shape, dtype: Any, icc: bytes, settings: Settings) -> None:
+    """Signature, header, profile, resolution, rows filtered against their left neighbour and deflated, end."""
+    height, width, channels = shape
+    bits = np.dtype(dtype).itemsize * 8
+
+    def chunk(name: bytes, data: bytes) -> None:
+        file.write(struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data)))
+
+    per_metre = round(settings.ppi / 0.0254)
+    file.write(b"\x89PNG\r\n\x1a\n")
+    chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, bits, 2 if channels == 3 else 0, 0, 0, 0))
+    chunk(b"iCCP", b"print\0\0" + zlib.compress(icc))
+    chunk(b"pHYs", struct.pack(">IIB", per_metre, per_metre, 1))
+    packer = zlib.compressobj(4, zlib.DEFLATED, 15, 9)
+    step = channels * bits // 8
+    for band in bands:
+        raw = band.astype(band.dtype.newbyteorder(">")).reshape(len(band), -1).view(np.uint8)
+        rows = np.empty((len(raw), raw.shape[1] + 1), np.uint8)
+        rows[:, 0] = 1  # filter type Sub
+        rows[:, 1 : step + 1] = raw[:, :step]
+        np.subtract(raw[:, step:], raw[:, :-step], out=rows[:, step + 1 :])
+        if packed := packer.compress(rows.tobytes()):
+            chunk(b"IDAT", packed)
+    chunk(b"IDAT", packer.flush())
+    chunk(b"IEND", b"")
+
+
+def _write_jpeg(file: BinaryIO, bands: Bands, shape: Shape, dtype: Any, icc: bytes, settings: Settings) -> None:
+    from PIL import Image
+
+    whole = np.empty(shape, dtype)
+    y = 0
+    for band in bands:
+        whole[y : y + len(band)] = band
+        y += len(band)
+    image = Image.fromarray(whole if shape[2] == 3 else whole[..., 0])
+    dpi = (round(settings.ppi), round(settings.ppi))
+    image.save(file, "JPEG", quality=settings.quality, subsampling=0, optimize=True, icc_profile=icc, dpi=dpi)
+
+
+_WRITERS: dict[str, Callable[[BinaryIO, Bands, Shape, Any, bytes, Settings], None]] = {
+    "tiff": _write_tiff,
+    "png": _write_png,
+    "jpeg": _write_jpeg,
+}

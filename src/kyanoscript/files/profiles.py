@@ -1,0 +1,75 @@
+"""Colour profiles (ICC): into the working space when a photo is read, and the two that prints are tagged with."""
+
+from __future__ import annotations
+
+import functools
+from typing import Any
+
+import imagecodecs
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core import colour
+
+_RELATIVE, _BLACK_POINT = 1, 0x2000  # ICC rendering intent; little-CMS flag for black point compensation
+
+
+@functools.cache
+def srgb() -> bytes:
+    """An sRGB profile (IEC 61966-2-1 primaries, curve and white)."""
+    return bytes(imagecodecs.cms_profile("srgb"))
+
+
+@functools.cache
+def gray() -> bytes:
+    """A gray profile with the sRGB curve and the sRGB white, so that a gray print looks the same as its sRGB twin."""
+    curve = np.round(colour.to_light(np.linspace(0, 1, 4096)) * 65535).astype(np.uint16)
+    return bytes(imagecodecs.cms_profile("gray", whitepoint=(0.3127, 0.3290, 1.0), transferfunction=curve))
+
+
+def space(profile: bytes) -> str:
+    """Colour space of a profile as its header names it: ``RGB``, ``GRAY``, ``CMYK``, …; empty if it is no profile."""
+    if len(profile) < 128 or profile[36:40] != b"acsp":
+        return ""
+    return profile[16:20].decode("latin-1").strip()
+
+
+class Conversion:
+    """From an embedded profile to sRGB, keeping the type of the values: 16-bit stays 16-bit, float stays float.
+
+    Raises ValueError if the profile does not fit the number of channels or is damaged.
+    """
+
+    def __init__(self, profile: bytes, channels: int) -> None:
+        wanted = "GRAY" if channels == 1 else "RGB"
+        if space(profile) != wanted:
+            raise ValueError(
+                f"its colour profile is for {space(profile) or 'nothing readable'}, its pixels are {wanted}"
+            )
+        self.profile = profile
+        self.channels = channels
+        steps = np.linspace(0, 65535, 9).astype(np.uint16)
+        probe = np.stack(np.meshgrid(*[steps] * channels), -1).reshape(1, -1, channels)
+        try:
+            moved = self._convert(probe)
+        except Exception as error:  # the library raises errors of its own kinds
+            raise ValueError(f"its colour profile cannot be used ({error})") from error
+        # A quarter of an 8-bit step: the profile is sRGB by another maker, and converting would only add rounding.
+        self.needed = int(np.abs(moved.astype(np.int64) - probe).max()) > 64
+
+    def __call__(self, pixels: NDArray[Any]) -> NDArray[Any]:
+        """Convert ``(h, w, channels)`` pixels of uint8, uint16 or float32."""
+        return self._convert(pixels) if self.needed else pixels
+
+    def _convert(self, pixels: NDArray[Any]) -> NDArray[Any]:
+        gray_ = self.channels == 1
+        out = imagecodecs.cms_transform(
+            np.ascontiguousarray(pixels[..., 0] if gray_ else pixels),
+            self.profile,
+            srgb(),
+            colorspace="gray" if gray_ else "rgb",
+            outcolorspace="rgb",
+            intent=_RELATIVE,
+            flags=_BLACK_POINT,
+        )
+        return np.ascontiguousarray(out[..., :1]) if gray_ else out
