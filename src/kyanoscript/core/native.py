@@ -117,8 +117,11 @@ def load() -> None:
         path = _library_path(every)
         if not path.exists():
             try:
-                _build(every, path)
+                # In a process of its own: compiling takes seconds and memory that a window should not give.
+                subprocess.run([sys.executable, "-m", __name__], check=True, capture_output=True)
             except (OSError, subprocess.CalledProcessError):
+                path = Path()
+            if not path.is_file():
                 _bind_in_process(every)
                 _ready, _backend = True, "in process"
                 return
@@ -142,11 +145,20 @@ def _keep_freed_memory() -> None:
     mallopt(-1, 64 << 20)  # M_TRIM_THRESHOLD
 
 
+def build() -> Path:
+    """Compile the library if it is not there; returns where it lies."""
+    every = kernels()
+    path = _library_path(every)
+    if not path.exists():
+        _build(every, path)
+    return path
+
+
 def _library_path(every: list[Kernel]) -> Path:
     """Where the library for exactly these sources, this processor and these versions lies."""
     digest = hashlib.sha256()
     functions = [k.function for k in every] + list(_helpers)
-    files = sorted({sys.modules[f.__module__].__file__ or "" for f in functions} | {__file__})
+    files = sorted({sys.modules[f.__module__].__file__ or "" for f in functions} | {str(Path(__file__))})
     for file in files:
         digest.update(Path(file).read_bytes())
     digest.update(f"{_FORMAT} {platform.machine()} {sys.version_info[:2]} {_processor()}".encode())
@@ -244,3 +256,9 @@ def _keep_only(module: Any, symbol: str, machine: Any) -> None:
     options.slp_vectorization = True
     builder = llvm.create_pass_builder(machine, options)
     builder.getModulePassManager().run(module, builder)
+
+
+if __name__ == "__main__":
+    from kyanoscript.core.native import build  # the module that the kernels registered themselves with
+
+    build()

@@ -242,15 +242,15 @@ def join_u2(planes, out, start, n, channels, top):
 _JOIN = {"u1": join_u1, "u2": join_u2}
 
 
-@kernel("f4* planes, u1* out, i8 channels, i8 w, i8 h, i8 row")
-def to_screen(planes, out, channels, w, h, row):
-    """Planes into a screen picture of blue, green, red, 255 bytes whose rows are ``row`` pixels long."""
+@kernel("f4* planes, u1* out, i8 start, i8 channels, i8 w, i8 h, i8 row")
+def to_screen(planes, out, start, channels, w, h, row):
+    """Planes into a screen picture (blue, green, red, 255) whose rows are ``row`` pixels long, from pixel ``start``."""
     n = w * h
     green = n if channels == 3 else np.int64(0)
     for y in range(h):
         for x in range(w):
             k = y * w + x
-            at = (y * row + x) * 4
+            at = (start + y * row + x) * 4
             out[at + 2] = np.int32(min(max(planes[k], f(0.0)), f(1.0)) * f(255.0) + f(0.5))
             out[at + 1] = np.int32(min(max(planes[k + green], f(0.0)), f(1.0)) * f(255.0) + f(0.5))
             out[at] = np.int32(min(max(planes[k + green + green], f(0.0)), f(1.0)) * f(255.0) + f(0.5))

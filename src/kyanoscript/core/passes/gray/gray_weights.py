@@ -106,7 +106,7 @@ class GrayWeights(Pass):
 def lift_table(handles: Ring, amount: float = 1.0) -> NDArray[np.float32]:
     """Lift, ±1 for a handle at ±100, at `_STEPS` + 1 hues evenly from 0° to 360°; handles are (degrees, ±100)."""
     hues = np.arange(_STEPS + 1) * (360 / _STEPS)
-    lifts = np.zeros(_STEPS)
+    lifts = np.zeros(len(hues))
     ordered = sorted({h % 360: lift for h, lift in handles}.items())
     for k, (hue, lift) in enumerate(ordered):
         away = (hues - hue + 180) % 360 - 180

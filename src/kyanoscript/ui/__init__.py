@@ -1,0 +1,1 @@
+"""The window. Edits scripts and shows pixels; computes none."""

@@ -1,0 +1,59 @@
+"""What can be done, as data: from this one list come the menus, the shortcuts, the tool tips and the page of keys."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Action:
+    """One thing that can be done. ``do`` names a method of the window; a hold has a second one for letting go."""
+
+    menu: str
+    text: str
+    keys: str
+    do: str
+    help: str
+    hold: str = ""  # method called when the key is let go
+    wants: str = ""  # "photo", "pass": when it can be done
+    rule: bool = False  # a rule above it in the menu
+
+
+ACTIONS: tuple[Action, ...] = (
+    Action("File", "Open…", "Ctrl+O", "ask_open", "Open a photograph or a script file"),
+    Action("File", "Open a demo photograph", "", "open_demo", "A photograph that ships with the program", rule=True),
+    Action("File", "Save", "Ctrl+S", "save", "Save the script", wants="photo", rule=True),
+    Action("File", "Save as…", "Ctrl+Shift+S", "save_as", "Save the script under another name", wants="photo"),
+    Action("File", "Export…", "Ctrl+E", "ask_export", "Write the print as TIFF, PNG or JPEG", wants="photo"),
+    Action("File", "Quit", "Ctrl+Q", "close", "Leave; asks only if something would be lost", rule=True),
+    Action("Edit", "Undo", "Ctrl+Z", "undo", "Take back the last thing done"),
+    Action("Edit", "Redo", "Ctrl+Shift+Z", "redo", "Do it again"),
+    Action("Pass", "Add a pass…", "A", "ask_add", "Put a pass after the chosen one", wants="photo"),
+    Action("Pass", "Double this pass", "D", "double", "Put the same pass once more after it", wants="pass"),
+    Action("Pass", "Remove", "Del", "remove", "Take the chosen pass out of the run", wants="pass"),
+    Action("Pass", "On or off", "X", "lamp", "The lamp of the chosen pass", wants="pass", rule=True),
+    Action("Pass", "Stronger", "Up", "stronger", "Strength up by 1 %", wants="pass"),
+    Action("Pass", "Weaker", "Down", "weaker", "Strength down by 1 %", wants="pass"),
+    Action("Pass", "Much stronger", "Shift+Up", "much_stronger", "Strength up by 10 %", wants="pass"),
+    Action("Pass", "Much weaker", "Shift+Down", "much_weaker", "Strength down by 10 %", wants="pass"),
+    Action("Pass", "Strength to nothing", "0", "to_nothing", "Then let it creep up", wants="pass"),
+    Action("Pass", "Choose the tray before", "Left", "before", "", wants="photo", rule=True),
+    Action("Pass", "Choose the tray after", "Right", "after", "", wants="photo"),
+    Action("Pass", "Move the tray left", "Shift+Left", "move_left", "Earlier in the run", wants="pass"),
+    Action("Pass", "Move the tray right", "Shift+Right", "move_right", "Later in the run", wants="pass"),
+    Action("Look", "Whole print", "F", "whole", "Fit the print on the easel", wants="photo"),
+    Action("Look", "Actual pixels", "1", "actual", "One pixel of the photograph to one of the screen", wants="photo"),
+    Action("Look", "Nearer", "Ctrl++", "nearer", "Zoom in", wants="photo"),
+    Action("Look", "Farther", "Ctrl+-", "farther", "Zoom out", wants="photo"),
+    Action("Look", "Next mat", "B", "next_mat", "Mid gray, paper white, near black", rule=True),
+    Action("Look", "Print at arm's length", "I", "inset", "The small whole print in the corner"),
+    Action(
+        "Look", "Only the print", "Tab", "only_print", "Hide everything else; works while the easel has the keyboard"
+    ),
+    Action("Look", "Next part of the window", "F6", "next_part", "Move the keyboard: easel, slip, run, ladder"),
+    Action("Hold", "The photo as opened", "O", "hold_photo", "While held", hold="let_go", wants="photo"),
+    Action("Hold", "Without this pass", "P", "hold_without", "While held", hold="let_go", wants="pass"),
+    Action("Hold", "Develop", "H", "hold_develop", "The pass comes up from nothing", hold="let_develop", wants="pass"),
+    Action("Hold", "Move the print", "Space", "hold_space", "Drag while held", hold="let_space", wants="photo"),
+    Action("Help", "Keys and help", "F1", "show_keys", "Every key on one page"),
+)

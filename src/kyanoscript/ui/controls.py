@@ -1,0 +1,248 @@
+"""Small controls that every part of the window uses."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
+
+from kyanoscript.core.params import Param
+from kyanoscript.ui import theme
+
+_ARROWS = {
+    Qt.Key.Key_Left: -1,
+    Qt.Key.Key_Down: -1,
+    Qt.Key.Key_Right: 1,
+    Qt.Key.Key_Up: 1,
+    Qt.Key.Key_PageDown: -10,
+    Qt.Key.Key_PageUp: 10,
+}
+
+
+def line(vertical: bool = False) -> QFrame:
+    """A hairline."""
+    made = QFrame()
+    made.setObjectName("line")
+    (made.setFixedWidth if vertical else made.setFixedHeight)(1)
+    return made
+
+
+def label(text: str, quiet: bool = False, pixels: float = 13) -> QLabel:
+    """Plain text."""
+    made = QLabel(text)
+    made.setFont(theme.sans(pixels))
+    if quiet:
+        made.setStyleSheet(f"color: {theme.DAYLIGHT.quiet};")
+    return made
+
+
+def title(text: str, pixels: float = 21) -> QLabel:
+    """A title in the book face."""
+    made = QLabel(text)
+    made.setFont(theme.serif(pixels))
+    return made
+
+
+def word(text: str, help: str = "", checkable: bool = False) -> QPushButton:
+    """A word that can be pressed."""
+    made = QPushButton(text)
+    made.setObjectName("word")
+    made.setCheckable(checkable)
+    made.setToolTip(help)
+    made.setCursor(theme.HAND)
+    made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+    return made
+
+
+def read_number(text: str, spec: Param) -> float | None:
+    """The number in what was typed, unit and minus sign of any kind allowed; None if there is none."""
+    plain = text.replace("\N{MINUS SIGN}", "-").replace(",", ".").removesuffix(spec.unit).strip()
+    try:
+        value = float(plain)
+    except ValueError:
+        return None
+    return value if value == value and abs(value) != float("inf") else None
+
+
+class ValueSlider(QWidget):
+    """A number: its label, its value to type over, and a hairline with a handle.
+
+    Double-press on the label puts the default back. The wheel acts only while it has the keyboard.
+    """
+
+    began = Signal()  # a drag starts
+    moved = Signal(float)  # a new value, in a drag or on its own
+    ended = Signal()  # the drag is over
+    given_up = Signal()  # Escape in a drag
+    refused = Signal(str)  # what was typed was not usable, and why
+
+    def __init__(self, spec: Param, default: float, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.spec = spec
+        self.default = default
+        self.own_keys = frozenset(_ARROWS)  # see Window.eventFilter
+        self.value = default
+        self._dragging = False
+        self._entry: QLineEdit | None = None
+        self.setFixedHeight(38)
+        self.setMinimumWidth(120)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(spec.label)
+        self.setAccessibleDescription(f"{spec.help} ({spec.range_text()})")
+        self.setToolTip(spec.help)
+        self.setMouseTracking(True)
+
+    def set_value(self, value: float) -> None:
+        """Show a value without announcing it."""
+        if value != self.value:
+            self.value = value
+            self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(240, 38)
+
+    def _track(self) -> tuple[float, float, float]:
+        return 6.0, self.width() - 6.0, 28.0
+
+    def _handle_x(self) -> float:
+        left, right, _ = self._track()
+        share = (self.value - self.spec.low) / (self.spec.high - self.spec.low)
+        return left + share * (right - left)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        focus = self.hasFocus()
+        painter.setFont(theme.sans(13))
+        painter.setPen(theme.colour("accent" if focus else "text"))
+        top = QRectF(0, 0, self.width(), 20)
+        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self.spec.label)
+        painter.setPen(theme.colour("text"))
+        shown = self.spec.text(self.value)
+        painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, shown)
+        left, right, y = self._track()
+        x = self._handle_x()
+        zero = min(max(0.0, self.spec.low), self.spec.high)
+        origin = left + (zero - self.spec.low) / (self.spec.high - self.spec.low) * (right - left)
+        painter.setPen(QPen(theme.colour("line"), 2))
+        painter.drawLine(QPointF(left, y), QPointF(right, y))
+        if self.spec.low < 0 < self.spec.high:
+            painter.drawLine(QPointF(origin, y - 4), QPointF(origin, y + 4))
+        painter.setPen(QPen(theme.colour("accent"), 2))
+        painter.drawLine(QPointF(origin, y), QPointF(x, y))
+        painter.setPen(QPen(theme.colour("accent"), 2 if focus else 1.4))
+        painter.setBrush(theme.colour("soft" if focus else "panel"))
+        painter.drawRect(QRectF(x - 4, y - 7, 8, 14))
+        painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if event.position().y() < 20:
+            if event.position().x() > self.width() - self._value_width():
+                self._edit()
+            return
+        self._dragging = True
+        self.began.emit()
+        self._to(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragging:
+            self._to(event.position().x())
+        over_value = event.position().y() < 20 and event.position().x() > self.width() - self._value_width()
+        self.setCursor(Qt.CursorShape.IBeamCursor if over_value else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._dragging:
+            self._dragging = False
+            self.ended.emit()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if event.position().y() < 20 and event.position().x() <= self.width() - self._value_width():
+            self._announce(self.default)
+        else:
+            self.mousePressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if not self.hasFocus():
+            event.ignore()
+            return
+        self._step(1 if event.angleDelta().y() > 0 else -1, event.modifiers())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = Qt.Key(event.key())
+        if key == Qt.Key.Key_Escape and self._dragging:
+            self._dragging = False
+            self.given_up.emit()
+        elif key in _ARROWS:
+            self._step(_ARROWS[key], event.modifiers())
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._edit()
+        else:
+            super().keyPressEvent(event)
+
+    def _step(self, steps: int, modifiers: Qt.KeyboardModifier) -> None:
+        size = self.spec.step
+        if modifiers & Qt.KeyboardModifier.ShiftModifier:
+            size *= 10
+        elif modifiers & Qt.KeyboardModifier.ControlModifier and self.spec.decimals:
+            size = 10.0**-self.spec.decimals
+        self._announce(self.value + steps * size)
+
+    def _to(self, x: float) -> None:
+        left, right, _ = self._track()
+        share = min(max((x - left) / max(1.0, right - left), 0.0), 1.0)
+        value = self.spec.low + share * (self.spec.high - self.spec.low)
+        self._announce(round(value / self.spec.step) * self.spec.step)
+
+    def _announce(self, value: float) -> None:
+        value = min(max(round(value, 6), self.spec.low), self.spec.high)
+        if value != self.value:
+            self.value = value
+            self.update()
+            self.moved.emit(value)
+
+    def _value_width(self) -> float:
+        return max(48.0, QFontMetricsF(theme.sans(13)).horizontalAdvance(self.spec.text(self.value)) + 10)
+
+    def _edit(self) -> None:
+        """Type a value over the shown one."""
+        entry = QLineEdit(self.spec.text(self.value), self)
+        entry.setFont(theme.sans(13))
+        entry.setAlignment(Qt.AlignmentFlag.AlignRight)
+        entry.setGeometry(self.width() - 84, -1, 84, 23)
+        entry.setAccessibleName(f"{self.spec.label}, value")
+        entry.selectAll()
+        entry.editingFinished.connect(self._edited)
+        entry.installEventFilter(self)
+        self._entry = entry
+        entry.show()
+        entry.setFocus()
+
+    def eventFilter(self, watched: object, event: QEvent) -> bool:
+        if watched is self._entry and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape:
+            if event.type() == QEvent.Type.KeyPress:
+                self._close_entry()
+            return True
+        return False
+
+    def _edited(self) -> None:
+        if self._entry is None:
+            return
+        typed = self._entry.text()
+        self._close_entry()
+        value = read_number(typed, self.spec)
+        if value is None:
+            self.refused.emit(f"{self.spec.label}: “{typed}” is not a number")
+            return
+        if not self.spec.low <= value <= self.spec.high:
+            self.refused.emit(f"{self.spec.label} goes from {self.spec.range_text().replace('…', ' to ')}")
+        self._announce(value)
+
+    def _close_entry(self) -> None:
+        entry, self._entry = self._entry, None
+        if entry is not None:
+            entry.removeEventFilter(self)
+            entry.hide()
+            entry.deleteLater()
+            self.setFocus()

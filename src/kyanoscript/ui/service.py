@@ -1,0 +1,337 @@
+"""Rendering off the interface thread: it is handed data and gives back pictures.
+
+One thread waits for what is wanted; the latest request of each kind wins. A view is worked out tile by tile with a
+helper thread beside it. While a slow view is being dragged, a coarse picture comes first. After the view, and at least
+a few times a second during a drag, follows the survey: the small pictures under the run, the ladder's wedge and
+histogram.
+"""
+
+from __future__ import annotations
+
+import os
+import threading
+import time
+import traceback
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, Signal
+
+from kyanoscript.core import colour, native
+from kyanoscript.core.blend import in_colour
+from kyanoscript.core.picture import Planes, Rect, Source, to_screen
+from kyanoscript.core.render.cache import TileCache
+from kyanoscript.core.render.renderer import TILE, Renderer
+from kyanoscript.core.script import Script
+
+SURVEY_SIDE = 384  # pixels of the longer side of the small pictures
+_SURVEY_PAUSE = 0.15  # seconds between surveys while views keep coming
+_COARSE_OVER = 0.06  # seconds: a view expected to take longer is shown coarse first
+_GIVE_UP_AFTER = 0.25  # seconds after which a view gives way to a newer one of the same place
+
+
+@dataclass(frozen=True)
+class View:
+    """A part of a print, wanted on screen."""
+
+    script: Script
+    rect: Rect  # in pixels of the print at `scale`
+    scale: float
+    zone_of: int | None = None  # show which parts enter this pass in `zone` instead of the print
+    zone: int = 0
+
+
+@dataclass(frozen=True)
+class Frame:
+    """A rendered view: ``pixels`` ``(h, w, 4)`` of blue, green, red, 255, covering ``rect`` at ``scale``."""
+
+    view: View
+    rect: Rect
+    scale: float
+    pixels: NDArray[np.uint8]
+    coarse: bool = False
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What the survey should look at."""
+
+    script: Script
+    selected: int
+
+
+@dataclass(frozen=True)
+class Survey:
+    """Small things about the whole picture."""
+
+    wanted: Wanted
+    stages: list[NDArray[np.uint8]]  # the photograph, then the print after every pass; ``(h, w, 4)``
+    histogram: NDArray[np.int64]  # 256: grays entering the selected pass
+    channels: NDArray[np.int64]  # (3, 256): red, green, blue entering it
+    out_ends: tuple[float, float]  # share of the print that is pure black, pure white
+    wedge: NDArray[np.uint8]  # (256, 3): what each gray entering the selected pass becomes in the print
+    rose: NDArray[np.float64]  # (72,): how much colour there is at each 5° of hue, strongest 1
+    gray_small: NDArray[np.float32] = field(repr=False)  # grays entering the selected pass, (h, w)
+
+
+@dataclass(frozen=True)
+class Spot:
+    """Values at one place of the picture."""
+
+    x: float  # 0…1 across
+    y: float
+    photo: tuple[int, int, int]
+    trace: list[tuple[int, int, int]]  # after every pass
+    entering: float  # gray entering the selected pass, 0…1
+    lightness: float  # L* of the print
+
+
+class RenderService(QObject):
+    """The thread that renders. Signals come out in the interface thread."""
+
+    frame = Signal(object)  # Frame
+    survey = Signal(object)  # Survey
+    spot = Signal(object)  # Spot
+    failed = Signal(str)
+
+    def __init__(self, cache_bytes: int = 768 << 20) -> None:
+        super().__init__()
+        self._cache_bytes = cache_bytes
+        self._wake = threading.Condition()
+        self._source: Source | None = None
+        self._cache = TileCache(cache_bytes)
+        self._view: View | None = None
+        self._wanted: Wanted | None = None
+        self._probe: tuple[Script, int, float, float, float] | None = None
+        self._stopping = False
+        self._busy = False
+        self._last_survey = 0.0
+        self._seconds_per_pixel = 0.0
+        self._helpers = ThreadPoolExecutor(max(1, (os.cpu_count() or 2) - 1), "tiles")
+        self._thread = threading.Thread(target=self._work, name="render", daemon=True)
+        self._thread.start()
+
+    # Asked from the interface thread
+
+    def set_source(self, source: Source) -> None:
+        """Work on another photograph from now on."""
+        with self._wake:
+            self._source, self._cache = source, TileCache(self._cache_bytes)
+            self._view = self._wanted = self._probe = None
+
+    def look(self, view: View) -> None:
+        """Ask for a view; an older one that is still waiting is forgotten."""
+        with self._wake:
+            self._view = view
+            self._wake.notify()
+
+    def look_over(self, wanted: Wanted) -> None:
+        """Ask for a survey."""
+        with self._wake:
+            self._wanted = wanted
+            self._wake.notify()
+
+    def ask_spot(self, script: Script, selected: int, scale: float, x: float, y: float) -> None:
+        """Ask for the values at a place (0…1 across and down), as seen at ``scale``."""
+        with self._wake:
+            self._probe = (script, selected, scale, x, y)
+            self._wake.notify()
+
+    def idle(self) -> bool:
+        """Whether everything asked for has been sent."""
+        with self._wake:
+            return not (self._busy or self._view or self._wanted or self._probe)
+
+    def stop(self) -> None:
+        """End the thread."""
+        with self._wake:
+            self._stopping = True
+            self._wake.notify()
+        self._thread.join()
+        self._helpers.shutdown()
+
+    # In the rendering thread
+
+    def _work(self) -> None:
+        try:
+            native.load()
+        except Exception:  # whatever it is, the person must hear of it
+            self.failed.emit(traceback.format_exc())
+            return
+        while True:
+            with self._wake:
+                self._busy = False
+                while not (self._stopping or (self._source and (self._view or self._wanted or self._probe))):
+                    self._wake.wait()
+                if self._stopping:
+                    return
+                self._busy = True
+                job = self._next()
+            try:
+                job()
+            except Exception:  # a failed picture must not end the service
+                self.failed.emit(traceback.format_exc())
+
+    def _next(self) -> Callable[[], None]:
+        """The most urgent job; called with the lock held."""
+        source, cache = self._source, self._cache
+        assert source is not None
+        overdue = time.monotonic() - self._last_survey > _SURVEY_PAUSE
+        if self._view is not None and not (self._wanted and overdue):
+            view, self._view = self._view, None
+            return lambda: self._render(source, cache, view)
+        if self._wanted is not None and (self._view is None or overdue):
+            wanted, self._wanted = self._wanted, None
+            return lambda: self._look_over(source, cache, wanted)
+        probe, self._probe = self._probe, None
+        assert probe is not None
+        return lambda: self._look_at(source, cache, *probe)
+
+    def _render(self, source: Source, cache: TileCache, view: View) -> None:
+        renderer = Renderer(source, view.script, cache)
+        if view.zone_of is not None:
+            self._send_zone(renderer, view)
+            return
+        pixels = view.rect.width * view.rect.height
+        if pixels * self._seconds_per_pixel > _COARSE_OVER and not self._cached(renderer, view):
+            self._send_coarse(renderer, view)
+        began = time.perf_counter()
+        out = np.empty((view.rect.height, view.rect.width, 4), np.uint8)
+        if self._fill(renderer, view, out, began):
+            self._seconds_per_pixel = (time.perf_counter() - began) / pixels
+            self.frame.emit(Frame(view, view.rect, view.scale, out))
+
+    def _fill(self, renderer: Renderer, view: View, out: NDArray[np.uint8], began: float) -> bool:
+        """Render the tiles under a view into ``out``; False if a newer request made it pointless."""
+        tiles = iter(_tiles(view.rect))
+        lock = threading.Lock()
+        alive = True
+
+        def work() -> None:
+            nonlocal alive
+            while alive:
+                with lock:
+                    at = next(tiles, None)
+                if at is None:
+                    return
+                _place(renderer.tile(*at, view.scale), renderer.tile_rect(*at, view.scale), view.rect, out)
+                newer = self._view
+                if newer is not None and (
+                    (newer.rect, newer.scale) != (view.rect, view.scale) or time.perf_counter() - began > _GIVE_UP_AFTER
+                ):
+                    alive = False
+
+        helpers = [self._helpers.submit(work) for _ in range((os.cpu_count() or 2) - 1)]
+        work()
+        for helper in helpers:
+            helper.result()
+        return alive
+
+    def _cached(self, renderer: Renderer, view: View) -> bool:
+        return all(renderer.is_cached(tx, ty, view.scale) for tx, ty in _tiles(view.rect))
+
+    def _send_coarse(self, renderer: Renderer, view: View) -> None:
+        """A quarter of the resolution, for the same part of the print."""
+        scale = view.scale / 4
+        width, height = renderer.size(scale)
+        rect = Rect(
+            view.rect.x // 4 - 1, view.rect.y // 4 - 1, view.rect.width // 4 + 3, view.rect.height // 4 + 3
+        ).clipped(width, height)
+        planes = renderer.region(rect, scale)
+        self.frame.emit(Frame(view, rect, scale, screen(planes), coarse=True))
+
+    def _send_zone(self, renderer: Renderer, view: View) -> None:
+        """The print in pale grays, and in the accent what enters the pass in one zone."""
+        gray = colour.gray_of(renderer.region(view.rect, view.scale, view.zone_of))[0]
+        shown = screen(0.55 + 0.35 * gray[None])
+        inside = np.minimum((gray * 11).astype(np.int32), 10) == view.zone
+        shown[inside, :3] = (0x5E, 0x37, 0x17)
+        self.frame.emit(Frame(view, view.rect, view.scale, shown))
+
+    def _look_over(self, source: Source, cache: TileCache, wanted: Wanted) -> None:
+        renderer = Renderer(source, wanted.script, cache)
+        scale = min(1.0, SURVEY_SIDE / max(source.width, source.height))
+        whole = Rect(0, 0, *renderer.size(scale))
+        stages = [renderer.region(whole, scale, k) for k in range(len(wanted.script.passes) + 1)]
+        entering = stages[max(0, wanted.selected)]
+        gray = colour.gray_of(entering)[0]
+        ends = colour.gray_of(stages[-1])
+        wedge = in_colour(renderer.wedge(max(0, wanted.selected)))[:, 0]
+        self._last_survey = time.monotonic()
+        self.survey.emit(
+            Survey(
+                wanted,
+                [screen(s) for s in stages],
+                _histogram(gray),
+                np.stack([_histogram(p) for p in in_colour(entering)]),
+                (float(np.mean(ends <= 0.5 / 255)), float(np.mean(ends >= 254.5 / 255))),
+                np.ascontiguousarray(np.rint(np.clip(wedge, 0, 1) * 255).astype(np.uint8).T),
+                _rose(entering),
+                gray,
+            )
+        )
+
+    def _look_at(
+        self, source: Source, cache: TileCache, script: Script, selected: int, scale: float, x: float, y: float
+    ) -> None:
+        renderer = Renderer(source, script, cache)
+        width, height = renderer.size(scale)
+        px, py = min(width - 1, int(x * width)), min(height - 1, int(y * height))
+
+        def at(k: int) -> Planes:
+            tile = renderer.tile(px // TILE, py // TILE, scale, k)
+            return tile[:, py % TILE, px % TILE].reshape(-1, 1, 1)
+
+        values = [in_colour(np.ascontiguousarray(at(k))) for k in range(len(script.passes) + 1)]
+        levels = [_whole(v) for v in values]
+        entering = float(colour.gray_of(values[max(0, selected)])[0, 0, 0])
+        self.spot.emit(
+            Spot(x, y, levels[0], levels[1:], entering, float(colour.lightness(np.clip(values[-1], 0, 1))[0, 0]))
+        )
+
+
+def screen(planes: Planes) -> NDArray[np.uint8]:
+    """Planes as a screen picture ``(h, w, 4)``."""
+    planes = np.ascontiguousarray(planes, np.float32)
+    channels, height, width = planes.shape
+    out = np.empty((height, width, 4), np.uint8)
+    to_screen(planes, out, 0, channels, width, height, width)
+    return out
+
+
+def _tiles(rect: Rect) -> list[tuple[int, int]]:
+    columns = range(rect.x // TILE, (rect.right - 1) // TILE + 1)
+    return [(tx, ty) for ty in range(rect.y // TILE, (rect.bottom - 1) // TILE + 1) for tx in columns]
+
+
+def _place(tile: Planes, lies: Rect, rect: Rect, out: NDArray[np.uint8]) -> None:
+    """Write the part of a tile that a view shows into the view's picture."""
+    left, top = max(lies.x, rect.x), max(lies.y, rect.y)
+    right, bottom = min(lies.right, rect.right), min(lies.bottom, rect.bottom)
+    part = tile[:, top - lies.y : bottom - lies.y, left - lies.x : right - lies.x]
+    start = (top - rect.y) * rect.width + left - rect.x
+    to_screen(np.ascontiguousarray(part), out, start, len(part), right - left, bottom - top, rect.width)
+
+
+def _histogram(plane: NDArray[np.float32]) -> NDArray[np.int64]:
+    steps = np.clip(plane * 255 + 0.5, 0, 255).astype(np.uint8)
+    return np.bincount(steps.ravel(), minlength=256)
+
+
+def _rose(planes: Planes) -> NDArray[np.float64]:
+    """How much colour lies at each 5° of hue; all 0 for a gray picture."""
+    if len(planes) == 1:
+        return np.zeros(72)
+    _, chroma, hue = colour.to_oklch(planes[:, ::3, ::3])
+    found = np.bincount((hue.ravel() / 5).astype(int) % 72, np.where(chroma > 0.015, chroma, 0).ravel(), 72)
+    most = found.max()
+    return np.sqrt(found / most) if most > 0 else found
+
+
+def _whole(value: Any) -> tuple[int, int, int]:
+    r, g, b = (int(v) for v in np.rint(np.clip(value.ravel(), 0, 1) * 255))
+    return r, g, b

@@ -1,0 +1,1 @@
+"""The slip: the controls of the selected pass, made from its declaration."""

@@ -1,0 +1,147 @@
+"""Colours, fonts and the style sheet: the one place where the look is decided."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from importlib import resources
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtWidgets import QApplication
+
+SANS, SERIF = "Figtree", "EB Garamond"
+
+
+@dataclass(frozen=True)
+class Look:
+    """The colours of the chrome; strictly neutral but for one accent, so that nothing tints the eye."""
+
+    ground: str = "#E7E7E7"
+    panel: str = "#F7F7F7"
+    line: str = "#CDCDCD"
+    text: str = "#1C1C1C"
+    quiet: str = "#5A5A5A"
+    accent: str = "#17375E"
+    soft: str = "#D6DFEA"
+    warning: str = "#A2461F"
+
+
+DAYLIGHT = Look()
+MATS = {"mid gray": "#8C8C8C", "paper white": "#F4F4F4", "near black": "#161616"}
+
+
+def colour(name: str, look: Look = DAYLIGHT) -> QColor:
+    """A colour of the look by its name."""
+    return QColor(getattr(look, name))
+
+
+def load_fonts() -> list[str]:
+    """Register the bundled fonts; returns the families that are now available."""
+    families: list[str] = []
+    for file in sorted((resources.files(__package__) / "fonts").iterdir(), key=lambda f: f.name):
+        if file.name.endswith(".ttf"):
+            identity = QFontDatabase.addApplicationFontFromData(file.read_bytes())
+            families += QFontDatabase.applicationFontFamilies(identity)
+    return families
+
+
+def sans(pixels: float = 13, medium: bool = False) -> QFont:
+    """The plain face, with figures of one width."""
+    font = QFont(SANS)
+    font.setPixelSize(round(pixels))
+    font.setWeight(QFont.Weight.Medium if medium else QFont.Weight.Normal)
+    font.setFeature(QFont.Tag("tnum"), 1)
+    return font
+
+
+def serif(pixels: float = 18, italic: bool = False) -> QFont:
+    """The book face, for titles and names of passes."""
+    font = QFont(SERIF)
+    font.setPixelSize(round(pixels))
+    font.setItalic(italic)
+    return font
+
+
+def apply(app: QApplication, look: Look = DAYLIGHT) -> None:
+    """Dress the application."""
+    load_fonts()
+    app.setStyle("Fusion")
+    app.setFont(sans())
+    palette = QPalette()
+    roles = QPalette.ColorRole
+    for role, value in {
+        roles.Window: look.panel,
+        roles.Base: look.panel,
+        roles.AlternateBase: look.ground,
+        roles.Button: look.panel,
+        roles.WindowText: look.text,
+        roles.Text: look.text,
+        roles.ButtonText: look.text,
+        roles.ToolTipBase: look.panel,
+        roles.ToolTipText: look.text,
+        roles.Highlight: look.accent,
+        roles.HighlightedText: "#FFFFFF",
+        roles.PlaceholderText: look.quiet,
+        roles.Mid: look.line,
+    }.items():
+        palette.setColor(role, QColor(value))
+    palette.setColor(QPalette.ColorGroup.Disabled, roles.ButtonText, QColor(look.quiet))
+    palette.setColor(QPalette.ColorGroup.Disabled, roles.Text, QColor(look.quiet))
+    app.setPalette(palette)
+    app.setStyleSheet(_sheet(look))
+
+
+def _sheet(c: Look) -> str:
+    return f"""
+    * {{ outline: none; }}
+    QWidget {{ color: {c.text}; }}
+    QFrame#line {{ background: {c.line}; border: none; }}
+    QMenuBar {{ background: transparent; spacing: 2px; }}
+    QMenuBar::item {{ background: transparent; padding: 5px 8px; color: {c.quiet}; }}
+    QMenuBar::item:selected {{ background: {c.soft}; color: {c.text}; }}
+    QMenu {{ background: {c.panel}; border: 1px solid {c.line}; padding: 4px 0; }}
+    QMenu::item {{ padding: 5px 28px 5px 16px; }}
+    QMenu::item:selected {{ background: {c.soft}; }}
+    QMenu::item:disabled {{ color: {c.quiet}; }}
+    QMenu::separator {{ height: 1px; background: {c.line}; margin: 4px 0; }}
+    QPushButton {{ background: {c.panel}; border: 1px solid {c.line}; padding: 5px 11px; min-height: 14px; }}
+    QPushButton:hover {{ border-color: {c.quiet}; }}
+    QPushButton:focus {{ border: 2px solid {c.accent}; padding: 4px 10px; }}
+    QPushButton:pressed, QPushButton:checked {{ background: {c.soft}; border-color: {c.accent}; }}
+    QPushButton:disabled {{ color: {c.quiet}; border-color: {c.line}; }}
+    QPushButton#main {{ background: {c.soft}; border-color: {c.accent}; color: {c.accent}; }}
+    QPushButton#word {{ background: transparent; border: 1px solid transparent; color: {c.accent}; padding: 3px 4px; }}
+    QPushButton#word:hover {{ border-bottom: 1px solid {c.accent}; }}
+    QPushButton#word:focus {{ border: 1px solid {c.accent}; }}
+    QPushButton#word:checked {{ background: transparent; border-bottom: 2px solid {c.accent}; }}
+    QPushButton#word:disabled {{ color: {c.quiet}; }}
+    QComboBox {{ background: {c.panel}; border: 1px solid {c.line}; padding: 4px 8px; min-height: 16px; }}
+    QComboBox:hover {{ border-color: {c.quiet}; }}
+    QComboBox:focus {{ border: 2px solid {c.accent}; padding: 3px 7px; }}
+    QComboBox QAbstractItemView {{ background: {c.panel}; border: 1px solid {c.line};
+        selection-background-color: {c.soft}; selection-color: {c.text}; }}
+    QLineEdit, QSpinBox, QDoubleSpinBox {{ background: #FFFFFF; border: 1px solid {c.line}; padding: 3px 5px; }}
+    QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border: 2px solid {c.accent}; padding: 2px 4px; }}
+    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {c.quiet}; background: #FFFFFF; }}
+    QCheckBox::indicator:checked {{ background: {c.accent}; border-color: {c.accent}; }}
+    QCheckBox:focus {{ color: {c.accent}; text-decoration: underline; }}
+    QScrollArea {{ background: transparent; border: none; }}
+    QScrollBar {{ background: transparent; border: none; }}
+    QScrollBar:vertical {{ width: 8px; }}
+    QScrollBar:horizontal {{ height: 8px; }}
+    QScrollBar::handle {{ background: {c.line}; min-width: 24px; min-height: 24px; }}
+    QScrollBar::handle:hover {{ background: {c.quiet}; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: none;
+        border: none; width: 0; height: 0; }}
+    QToolTip {{ background: {c.panel}; color: {c.text}; border: 1px solid {c.line}; padding: 3px 5px; }}
+    QProgressBar {{ background: {c.ground}; border: none; max-height: 4px; }}
+    QProgressBar::chunk {{ background: {c.accent}; }}
+    """
+
+
+def focus_pen() -> QColor:
+    """Colour of the frame round whatever has the keyboard."""
+    return colour("accent")
+
+
+HAND = Qt.CursorShape.PointingHandCursor
