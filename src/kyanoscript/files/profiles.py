@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import functools
+import os
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import imagecodecs
@@ -11,7 +13,10 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 
-_RELATIVE, _BLACK_POINT = 1, 0x2000  # ICC rendering intent; little-CMS flag for black point compensation
+_RELATIVE = 1  # ICC rendering intent
+_BLACK_POINT = 0x2000  # flags of little-CMS: black point compensation, and
+_EXACT = 0x0100  # no resampling into a coarse table, which is off by up to 2 % on 16-bit values
+_ROWS = 64  # converted in one go by one thread
 
 
 @functools.cache
@@ -59,7 +64,16 @@ class Conversion:
 
     def __call__(self, pixels: NDArray[Any]) -> NDArray[Any]:
         """Convert ``(h, w, channels)`` pixels of uint8, uint16 or float32."""
-        return self._convert(pixels) if self.needed else pixels
+        if not self.needed:
+            return pixels
+        out = np.empty(pixels.shape, pixels.dtype)
+
+        def part(top: int) -> None:
+            out[top : top + _ROWS] = self._convert(pixels[top : top + _ROWS])
+
+        with ThreadPoolExecutor(os.cpu_count()) as pool:
+            list(pool.map(part, range(0, len(pixels), _ROWS)))
+        return out
 
     def _convert(self, pixels: NDArray[Any]) -> NDArray[Any]:
         gray_ = self.channels == 1
@@ -70,6 +84,6 @@ class Conversion:
             colorspace="gray" if gray_ else "rgb",
             outcolorspace="rgb",
             intent=_RELATIVE,
-            flags=_BLACK_POINT,
+            flags=_BLACK_POINT if pixels.dtype == np.uint8 else _BLACK_POINT | _EXACT,
         )
         return np.ascontiguousarray(out[..., :1]) if gray_ else out

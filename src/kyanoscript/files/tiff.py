@@ -109,11 +109,16 @@ class _Finish:
         return pixels
 
 
+def _separate(page: Any) -> bool:
+    """Whether the channels lie in planes of their own; the tag is missing where there is one channel."""
+    return int(page.samplesperpixel) > 1 and getattr(page.planarconfig, "name", "CONTIG") == "SEPARATE"
+
+
 def _as_rows(page: Any) -> NDArray[Any]:
     """The whole page as ``(h, w, values)``."""
     pixels = page.asarray()
     height, width, values = int(page.imagelength), int(page.imagewidth), int(page.samplesperpixel)
-    if page.planarconfig.name == "SEPARATE" and values > 1:
+    if _separate(page):
         pixels = np.moveaxis(pixels.reshape(values, height, width), 0, 2)
     return np.asarray(pixels).reshape(height, width, values)
 
@@ -128,8 +133,7 @@ def _ppi(page: Any) -> float | None:
 
 def _pieces(path: Path, page: Any, finish: _Finish) -> Source | None:
     """A source that reads the file as it goes, or None where that would not help."""
-    values = int(page.samplesperpixel)
-    if values > 1 and page.planarconfig.name != "CONTIG":
+    if _separate(page):
         return None
     piece = page.chunks
     if not page.is_memmappable and int(np.prod(piece)) * page.dtype.itemsize > _PIECE:

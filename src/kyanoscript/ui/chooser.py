@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFrame, QLineEdit, QListWidget, QListWidgetItem, Q
 from kyanoscript.core.passes import load_all
 from kyanoscript.ui import theme
 
-_WIDTH, _ROW = 320, 28
+_WIDTH, _ROW = 380, 27
 
 
 class Chooser(QFrame):
@@ -37,7 +37,12 @@ class Chooser(QFrame):
         self.list.setFont(theme.sans(13))
         self.list.setFrameShape(QFrame.Shape.NoFrame)
         self.list.setAccessibleName("Passes")
-        self.list.setStyleSheet(f"QListWidget::item:selected {{ background: {theme.DAYLIGHT.soft}; color: #1C1C1C; }}")
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        soft, text = theme.DAYLIGHT.soft, theme.DAYLIGHT.text
+        self.list.setStyleSheet(
+            f"QListWidget::item {{ height: {_ROW}px; }} "
+            f"QListWidget::item:selected {{ background: {soft}; color: {text}; }}"
+        )
         self.list.itemClicked.connect(self._pick)
         self.list.itemActivated.connect(self._pick)
         column.addWidget(self.list)

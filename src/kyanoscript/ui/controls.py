@@ -84,7 +84,7 @@ class ValueSlider(QWidget):
         self.value = default
         self._dragging = False
         self._entry: QLineEdit | None = None
-        self.setFixedHeight(38)
+        self.setFixedHeight(37)
         self.setMinimumWidth(120)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(spec.label)
@@ -102,7 +102,7 @@ class ValueSlider(QWidget):
         return QSize(240, 38)
 
     def _track(self) -> tuple[float, float, float]:
-        return 6.0, self.width() - 6.0, 28.0
+        return 5.0, self.width() - 5.0, 28.0
 
     def _handle_x(self) -> float:
         left, right, _ = self._track()
@@ -125,11 +125,11 @@ class ValueSlider(QWidget):
         zero = min(max(0.0, self.spec.low), self.spec.high)
         origin = left + (zero - self.spec.low) / (self.spec.high - self.spec.low) * (right - left)
         painter.setPen(QPen(theme.colour("line"), 2))
-        painter.drawLine(QPointF(left, y), QPointF(right, y))
+        painter.drawLine(QPointF(1, y), QPointF(self.width() - 1, y))
         if self.spec.low < 0 < self.spec.high:
             painter.drawLine(QPointF(origin, y - 4), QPointF(origin, y + 4))
         painter.setPen(QPen(theme.colour("accent"), 2))
-        painter.drawLine(QPointF(origin, y), QPointF(x, y))
+        painter.drawLine(QPointF(1 if origin == left else origin, y), QPointF(x, y))
         painter.setPen(QPen(theme.colour("accent"), 2 if focus else 1.4))
         painter.setBrush(theme.colour("soft" if focus else "panel"))
         painter.drawRect(QRectF(x - 4, y - 7, 8, 14))
@@ -210,7 +210,7 @@ class ValueSlider(QWidget):
         entry = QLineEdit(self.spec.text(self.value), self)
         entry.setFont(theme.sans(13))
         entry.setAlignment(Qt.AlignmentFlag.AlignRight)
-        entry.setGeometry(self.width() - 84, -1, 84, 23)
+        entry.setGeometry(self.width() - 84, -2, 84, 25)
         entry.setAccessibleName(f"{self.spec.label}, value")
         entry.selectAll()
         entry.editingFinished.connect(self._edited)

@@ -8,6 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import (
+    QAbstractSpinBox,
     QCheckBox,
     QComboBox,
     QDialog,
@@ -65,6 +66,7 @@ class ExportDialog(QDialog):
         self.ppi.setValue(settings.ppi)
         form.addRow("Resolution", self.ppi)
         reduce = QHBoxLayout()
+        reduce.setSpacing(10)
         self.reduce = QCheckBox("Reduce to")
         self.side = QSpinBox()
         self.side.setRange(1, max(size))
@@ -83,6 +85,9 @@ class ExportDialog(QDialog):
         place.addWidget(self.target, 1)
         place.addWidget(browse)
         form.addRow("File", place)
+        for spin in (self.quality, self.ppi, self.side):
+            spin.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
+            spin.setFont(theme.sans(13))
         column.addLayout(form)
         self.said = controls.label("", quiet=True)
         column.addWidget(self.said)

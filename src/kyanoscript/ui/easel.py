@@ -5,7 +5,17 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.picture import Rect, size_at
@@ -44,6 +54,7 @@ class Easel(QWidget):
         self._backdrop = QImage()
         self._grip: QPointF | None = None
         self._space = False
+        self._keyboard = False  # came here by the keyboard
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumSize(240, 160)
@@ -185,7 +196,7 @@ class Easel(QWidget):
             self._paint_caption(painter)
         if self.inset and not self._backdrop.isNull():
             self._paint_inset(painter)
-        if self.hasFocus():
+        if self._keyboard:
             painter.setPen(QPen(theme.colour("accent"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
@@ -211,7 +222,7 @@ class Easel(QWidget):
         """The small print with its white rim, in the corner where it hides least."""
         size = self._backdrop.size()
         share = _INSET / max(1, size.width(), size.height())
-        width, height = size.width() * share + 12, size.height() * share + 12
+        width, height = size.width() * share + 12, size.height() * share + 25
         return QRectF(self.width() - width - 12, self.height() - height - 12, width, height)
 
     def _paint_inset(self, painter: QPainter) -> None:
@@ -222,7 +233,12 @@ class Easel(QWidget):
         painter.setPen(QPen(theme.colour("line"), 1))
         painter.drawRect(box)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(box.adjusted(6, 6, -6, -6), self._backdrop)
+        painter.drawImage(box.adjusted(6, 6, -6, -19), self._backdrop)
+        painter.setFont(theme.serif(12.5, italic=True))
+        painter.setPen(QColor("#5A5A5A"))
+        painter.drawText(
+            QRectF(box.x(), box.bottom() - 18, box.width(), 16), Qt.AlignmentFlag.AlignCenter, "at arm’s length"
+        )
 
     # Zooming and moving
 
@@ -304,6 +320,16 @@ class Easel(QWidget):
         if self._grip is not None:
             self._grip = None
             self.hold_space(self._space)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Coming here by the keyboard shows; a press with the pointer needs no frame round the print."""
+        reasons = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        self._keyboard = event.reason() in reasons
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self._keyboard = False
+        self.update()
 
     def leaveEvent(self, event: object) -> None:
         self.left.emit()

@@ -174,9 +174,7 @@ class Ladder(QWidget):
             return
         y = self.y_of(self._spot.entering)
         painter.setPen(QPen(theme.colour("accent"), 1.5))
-        painter.drawLine(QPointF(_GRAY[0] - 4, y), QPointF(_COLOUR[0] + _COLOUR[1], y))
-        painter.setBrush(theme.colour("accent"))
-        painter.drawEllipse(QPointF(_GRAY[0] - 4, y), 2.5, 2.5)
+        painter.drawLine(QPointF(_GRAY[0] - 3, y), QPointF(_COLOUR[0] + _COLOUR[1] + 2, y))
 
     # Handles and zones
 

@@ -131,7 +131,7 @@ class Window(QMainWindow):
         view = QLabel("Bench")
         view.setFont(theme.serif(18))
         view.setFixedHeight(44)
-        view.setStyleSheet(f"border-bottom: 3px solid {theme.DAYLIGHT.accent}; padding-top: 3px;")
+        view.setObjectName("view")
         row.addWidget(view)
         row.addSpacing(28)
         self.menus = QMenuBar()

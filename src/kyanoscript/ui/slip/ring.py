@@ -13,8 +13,8 @@ from kyanoscript.core.params import Ring
 from kyanoscript.core.passes.gray.gray_weights import lift_table
 from kyanoscript.ui import theme
 
-_OUTER, _NEUTRAL, _REACH = 92.0, 60.0, 26.0  # radii: the band of hue, the circle of no lift, a lift of 100
-_ROSE = 30.0  # radius of the picture's strongest hue, from the hole of 10 outwards
+_OUTER, _NEUTRAL, _REACH = 84.0, 54.0, 24.0  # radii: the band of hue, the circle of no lift, a lift of 100
+_ROSE = 42.0  # radius of the picture's strongest hue, from the hole of 10 outwards
 _HIT = 9.0
 _KEYS = (
     Qt.Key.Key_Left,
@@ -46,7 +46,7 @@ class RingEditor(QWidget):
         self.rose: list[float] = []
         self.chosen = 0
         self._drag: int | None = None
-        self.setFixedHeight(204)
+        self.setFixedHeight(182)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName(label)
@@ -56,7 +56,7 @@ class RingEditor(QWidget):
         )
 
     def sizeHint(self) -> QSize:
-        return QSize(260, 204)
+        return QSize(260, 182)
 
     def set_ring(self, ring: Ring) -> None:
         """Show handles without announcing them."""

@@ -96,8 +96,8 @@ class Slip(QWidget):
         page = QWidget()
         page.setObjectName("page")
         column = QVBoxLayout(page)
-        column.setContentsMargins(20, 10, 16, 12)
-        column.setSpacing(6)
+        column.setContentsMargins(20, 8, 16, 8)
+        column.setSpacing(3)
         if one is None:
             self._build_photo(column)
         else:
@@ -241,7 +241,7 @@ class Slip(QWidget):
         holder = QWidget()
         inner = QVBoxLayout(holder)
         inner.setContentsMargins(0, 0, 0, 0)
-        inner.setSpacing(6)
+        inner.setSpacing(3)
         for name in groups:
             button = controls.word(name, checkable=True)
             button.setChecked(name == chosen)

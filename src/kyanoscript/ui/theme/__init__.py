@@ -116,15 +116,19 @@ def _sheet(c: Look) -> str:
     QPushButton#word:checked {{ background: transparent; border-bottom: 2px solid {c.accent}; }}
     QPushButton#word:disabled {{ color: {c.quiet}; }}
     QComboBox {{ background: {c.panel}; border: 1px solid {c.line}; padding: 4px 8px; min-height: 16px; }}
+    QComboBox::drop-down {{ border: none; width: 20px; }}
+    QComboBox::down-arrow {{ image: url({_arrow()}); width: 9px; height: 6px; }}
     QComboBox:hover {{ border-color: {c.quiet}; }}
     QComboBox:focus {{ border: 2px solid {c.accent}; padding: 3px 7px; }}
     QComboBox QAbstractItemView {{ background: {c.panel}; border: 1px solid {c.line};
         selection-background-color: {c.soft}; selection-color: {c.text}; }}
-    QLineEdit, QSpinBox, QDoubleSpinBox {{ background: #FFFFFF; border: 1px solid {c.line}; padding: 3px 5px; }}
-    QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border: 2px solid {c.accent}; padding: 2px 4px; }}
-    QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {c.quiet}; background: #FFFFFF; }}
+    QLineEdit, QSpinBox, QDoubleSpinBox {{ background: #FFFFFF; border: 1px solid {c.line}; padding: 4px 7px; }}
+    QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border: 2px solid {c.accent}; padding: 3px 6px; }}
+    QCheckBox {{ spacing: 8px; }}
+    QCheckBox::indicator {{ width: 9px; height: 9px; border: 1px solid {c.quiet}; border-radius: 5px; }}
     QCheckBox::indicator:checked {{ background: {c.accent}; border-color: {c.accent}; }}
     QCheckBox:focus {{ color: {c.accent}; text-decoration: underline; }}
+    QLabel#view {{ border: none; border-bottom: 3px solid {c.accent}; padding: 3px 1px 0 1px; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollBar {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ width: 8px; }}
@@ -139,9 +143,9 @@ def _sheet(c: Look) -> str:
     """
 
 
-def focus_pen() -> QColor:
-    """Colour of the frame round whatever has the keyboard."""
-    return colour("accent")
+def _arrow() -> str:
+    """The small triangle of a list that opens; style sheets take pictures from files only."""
+    return str(resources.files(__package__) / "arrow.png").replace("\\", "/")
 
 
 HAND = Qt.CursorShape.PointingHandCursor

@@ -1,0 +1,40 @@
+"""Shared by all tests: no window system, pictures small enough to be quick."""
+
+import os
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+import pytest
+
+from kyanoscript.core import native
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _kernels():
+    """Compile once, so that no single test pays for it."""
+    native.load()
+
+
+@pytest.fixture
+def colourful():
+    """A picture with every kind of colour: gradients, saturated patches, neutrals, pure black and white."""
+    return make_colourful(64, 96)
+
+
+def make_colourful(height, width, dtype=np.uint8):
+    """Gradients of hue and brightness, a gray ramp, a few pure colours; ``(h, w, 3)``."""
+    y, x = np.mgrid[0:height, 0:width] / (max(height, width) - 1)
+    planes = np.stack([0.5 + 0.5 * np.cos(6.3 * (x + k / 3)) * (1 - y * 0.5) for k in range(3)], -1)
+    planes[: height // 6] = (np.arange(width) / (width - 1))[None, :, None]
+    pure = [(0, 0, 0), (1, 1, 1), (1, 0, 0), (0, 1, 0), (0, 0, 1), (1, 1, 0), (0, 1, 1), (1, 0, 1)]
+    step = width // len(pure)
+    for k, ink in enumerate(pure):
+        planes[-height // 6 :, k * step : (k + 1) * step] = ink
+    top = np.iinfo(dtype).max
+    return np.rint(planes * top).astype(dtype)
+
+
+def planes_of(pixels):
+    """Float planes ``(3, h, w)`` of integer pixels."""
+    return np.ascontiguousarray(np.moveaxis(pixels / np.iinfo(pixels.dtype).max, 2, 0), np.float32)

@@ -1,0 +1,85 @@
+"""Reading regions and reductions of a photograph."""
+
+import cv2
+import numpy as np
+import pytest
+
+from kyanoscript.core import colour
+from kyanoscript.core.picture import ArraySource, Rect, read, size_at, to_integers
+from kyanoscript.ui.service import screen
+from tests.conftest import make_colourful, planes_of
+
+KINDS = [np.uint8, np.uint16]
+
+
+@pytest.mark.parametrize("dtype", KINDS)
+def test_full_size_values_are_the_integers_over_their_maximum(dtype):
+    pixels = make_colourful(40, 60, dtype)
+    out = read(ArraySource(pixels), Rect(7, 5, 30, 20), 1)
+    assert np.abs(out - planes_of(pixels)[:, 5:25, 7:37]).max() < 1e-7
+
+
+@pytest.mark.parametrize("scale", [0.9, 0.5, 0.31, 0.25, 0.02])
+@pytest.mark.parametrize("dtype", [np.uint8, np.uint16, np.float32])
+def test_reduction_is_an_area_mean_in_light(scale, dtype):
+    """cv2.resize with INTER_AREA, between the curves of IEC 61966-2-1."""
+    pixels = np.random.default_rng(2).integers(0, 65536, (301, 403, 3))
+    encoded = pixels / 65535 if dtype == np.float32 else np.rint(pixels / 65535 * np.iinfo(dtype).max)
+    pixels = encoded.astype(dtype)
+    source = ArraySource(pixels)
+    width, height = size_at(source, scale)
+    top = 1.0 if dtype == np.float32 else np.iinfo(dtype).max
+    light = colour.to_light(pixels / top).astype(np.float32)
+    wanted = colour.to_encoded(cv2.resize(light, (width, height), interpolation=cv2.INTER_AREA))
+    out = read(source, Rect(0, 0, width, height), scale)
+    # Floats are looked up on 16 bits while reducing.
+    assert np.abs(out - np.moveaxis(wanted, 2, 0)).max() < (4e-5 if dtype == np.float32 else 2e-6)
+
+
+def test_black_and_white_lines_reduce_to_the_gray_that_is_half_as_bright():
+    lines = np.zeros((64, 64), np.uint8)
+    lines[::2] = 255
+    out = read(ArraySource(lines), Rect(0, 0, 32, 32), 0.5)
+    assert np.allclose(out, colour.to_encoded(0.5), atol=1e-5)
+
+
+def test_a_reduced_region_is_the_same_part_of_the_reduced_whole():
+    source = ArraySource(make_colourful(3000, 800))  # tall enough to be read in several bands
+    scale = 0.37
+    whole = read(source, Rect(0, 0, *size_at(source, scale)), scale)
+    rect = Rect(11, 700, 200, 333)
+    assert np.abs(read(source, rect, scale) - whole[:, 700:1033, 11:211]).max() < 1e-6
+
+
+def test_gray_pictures_stay_one_plane():
+    assert read(ArraySource(np.zeros((5, 4), np.uint16)), Rect(0, 0, 4, 5), 1).shape == (1, 5, 4)
+
+
+@pytest.mark.parametrize("shape", [(5,), (5, 4, 2), (5, 4, 4), (0, 4), (2, 2, 3, 3)])
+def test_other_shapes_are_refused(shape):
+    with pytest.raises(ValueError, match="needs"):
+        ArraySource(np.zeros(shape, np.uint8))
+
+
+def test_other_types_are_refused():
+    with pytest.raises(ValueError, match="int32"):
+        ArraySource(np.zeros((2, 2), np.int32))
+
+
+@pytest.mark.parametrize("dtype", KINDS)
+def test_integers_and_back_are_the_same_integers(dtype):
+    pixels = make_colourful(20, 30, dtype)
+    out = np.zeros_like(pixels)
+    to_integers(planes_of(pixels), dtype, out, 0)
+    assert np.array_equal(out, pixels)
+
+
+def test_screen_pixels_are_blue_green_red_and_opaque():
+    shown = screen(np.array([1.0, 0.5, 0.0], np.float32).reshape(3, 1, 1))
+    assert shown.tolist() == [[[0, 128, 255, 255]]]
+
+
+def test_one_pixel_is_a_picture():
+    source = ArraySource(np.array([[[10, 20, 30]]], np.uint8))
+    assert size_at(source, 0.1) == (1, 1)
+    assert np.allclose(read(source, Rect(0, 0, 1, 1), 0.1).ravel() * 255, [10, 20, 30], atol=1e-3)

@@ -1,0 +1,202 @@
+"""Prints out: pixels, tags, and that a target is either wholly new or wholly as it was."""
+
+import errno
+import os
+
+import imagecodecs
+import numpy as np
+import pytest
+import tifffile
+from PIL import Image
+
+from kyanoscript.core.blend import in_colour
+from kyanoscript.core.picture import ArraySource, Rect
+from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.script import Script, from_json
+from kyanoscript.files import export as exporting
+from kyanoscript.files import profiles
+from kyanoscript.files.errors import Cancelled, FileError
+from kyanoscript.files.export import Settings, export
+from kyanoscript.files.photo import open_photo
+from tests.conftest import make_colourful
+from tests.core.test_script import EXAMPLE
+
+SOURCE = ArraySource(make_colourful(333, 500, np.uint16))
+TONED = Renderer(SOURCE, from_json(EXAMPLE))
+GRAY = Renderer(SOURCE, from_json({"kyanoscript": 1, "passes": [{"pass": "gray-weights"}]}))
+
+
+def pixels(renderer, dtype, scale=1.0):
+    planes = renderer.region(Rect(0, 0, *renderer.size(scale)), scale)
+    return np.moveaxis(np.floor(np.clip(planes, 0, 1) * np.iinfo(dtype).max + 0.5).astype(dtype), 0, 2)
+
+
+@pytest.mark.parametrize(("name", "bits"), [("a.tif", 16), ("a.tiff", 8), ("a.png", 16), ("a.PNG", 8)])
+@pytest.mark.parametrize("renderer", [TONED, GRAY], ids=["toned", "gray"])
+def test_lossless_files_hold_the_rendered_pixels_exactly(tmp_path, renderer, name, bits):
+    file = tmp_path / name
+    dtype = np.uint16 if bits == 16 else np.uint8
+    assert export(renderer, file, Settings(bits=bits)) == (500, 333)
+    out = open_photo(file).source.rows(0, 333)
+    wanted = pixels(renderer, dtype)
+    assert out.dtype == dtype
+    assert np.abs(out.astype(int) - wanted).max() <= 1  # vector and scalar code may round a half differently
+    assert np.mean(out != wanted) < 1e-3
+    other = tifffile.imread(file) if "tif" in name else imagecodecs.png_decode(file.read_bytes())
+    assert np.array_equal(other.reshape(out.shape), out)
+
+
+def test_bands_and_threads_do_not_show(tmp_path, monkeypatch):
+    files = []
+    for threads, band in ((1, 80_000), (2, 5_000), (4, 40_000)):
+        monkeypatch.setattr(exporting, "_BAND", band)
+        file = tmp_path / f"{threads}.tif"
+        export(TONED, file, Settings(), threads=threads)
+        files.append(tifffile.imread(file))
+    assert all(np.array_equal(files[0], other) for other in files[1:])
+
+
+def test_jpeg_is_near_the_print(tmp_path):
+    file = tmp_path / "a.jpg"
+    export(TONED, file, Settings(quality=98))
+    with Image.open(file) as image:
+        assert image.mode == "RGB"
+        assert image.info["dpi"] == (300, 300)
+        assert image.info["icc_profile"] == profiles.srgb()
+        assert np.abs(np.asarray(image).astype(int) - pixels(TONED, np.uint8)).mean() < 1.5
+
+
+@pytest.mark.parametrize("name", ["a.tif", "a.png", "a.jpg"])
+def test_profile_follows_the_print_and_can_be_chosen(tmp_path, name):
+    file = tmp_path / name
+
+    def tag():
+        with Image.open(file) as image:
+            return image.info["icc_profile"], image.mode in ("RGB", "RGBA"), [round(v) for v in image.info["dpi"]]
+
+    export(GRAY, file, Settings(bits=8, ppi=240))
+    assert tag() == (profiles.gray(), False, [240, 240])
+    export(GRAY, file, Settings(bits=8, profile="srgb"))
+    assert tag() == (profiles.srgb(), True, [300, 300])
+    export(TONED, file, Settings(bits=8, profile="gray"))
+    assert tag() == (profiles.gray(), False, [300, 300])
+
+
+def test_gray_profile_has_the_srgb_curve():
+    """IEC 61966-2-1 through little-CMS: gray profile to sRGB leaves the values where they are."""
+    ramp = np.arange(0, 65536, 257, dtype=np.uint16).reshape(1, -1)
+    out = imagecodecs.cms_transform(ramp, profiles.gray(), profiles.srgb(), colorspace="gray", outcolorspace="rgb")
+    assert np.abs(out.astype(int) - ramp[..., None]).max() < 32  # an eighth of an 8-bit step
+
+
+def test_reduced_to_a_longer_side(tmp_path):
+    file = tmp_path / "small.png"
+    assert export(TONED, file, Settings(longer_side=200)) == (200, 133)
+    wanted = in_colour(TONED.region(Rect(0, 0, 200, 133), 0.4))
+    out = np.moveaxis(imagecodecs.png_decode(file.read_bytes()), 2, 0) / 65535
+    assert np.abs(out - wanted).max() < 2e-5
+    assert export(TONED, file, Settings(longer_side=9999)) == (500, 333)
+
+
+def test_one_pixel_print(tmp_path):
+    renderer = Renderer(ArraySource(np.array([[[9, 99, 199]]], np.uint8)), Script())
+    for name in ("one.tif", "one.png", "one.jpg"):
+        assert export(renderer, tmp_path / name, Settings()) == (1, 1)
+        assert open_photo(tmp_path / name).width == 1
+
+
+def test_progress_rises_to_the_end(tmp_path):
+    seen = []
+    export(TONED, tmp_path / "a.tif", Settings(), progress=seen.append)
+    assert seen == sorted(seen)
+    assert seen[-1] == 1
+
+
+# Never half, never the photograph
+
+
+@pytest.mark.parametrize("name", ["a.tif", "a.png", "a.jpg"])
+def test_cancelled_in_the_middle_leaves_the_old_file_and_nothing_else(tmp_path, name):
+    file = tmp_path / name
+    file.write_bytes(b"as it was")
+    asked = iter([False, True] + [True] * 100)
+    with pytest.raises(Cancelled):
+        export(TONED, file, Settings(), cancelled=lambda: next(asked))
+    assert file.read_bytes() == b"as it was"
+    assert os.listdir(tmp_path) == [name]
+
+
+def test_the_photograph_is_never_written_to_by_any_name(tmp_path):
+    photo = tmp_path / "photo.tif"
+    tifffile.imwrite(photo, make_colourful(20, 30), photometric="rgb")
+    before = photo.read_bytes()
+    (tmp_path / "soft.tif").symlink_to(photo)
+    os.link(photo, tmp_path / "hard.tif")
+    for name in ("photo.tif", "soft.tif", "hard.tif", "../" + tmp_path.name + "/photo.tif"):
+        with pytest.raises(FileError, match="never written to"):
+            export(TONED, tmp_path / name, Settings(), never=photo)
+    assert photo.read_bytes() == before
+    assert len(os.listdir(tmp_path)) == 3
+
+
+def test_full_disk(tmp_path, monkeypatch):
+    def full(handle):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr(os, "fsync", full)
+    file = tmp_path / "a.tif"
+    file.write_bytes(b"as it was")
+    with pytest.raises(FileError, match="disk is full"):
+        export(TONED, file, Settings())
+    assert file.read_bytes() == b"as it was"
+    assert os.listdir(tmp_path) == ["a.tif"]
+
+
+def test_a_device_that_is_full_while_writing():
+    """/dev/full refuses every write; a target there is refused without touching it."""
+    with pytest.raises(FileError):
+        export(TONED, __import__("pathlib").Path("/dev/full/print.tif"), Settings())
+
+
+@pytest.mark.skipif(os.getuid() == 0, reason="root may write everywhere")
+def test_folder_that_may_not_be_written(tmp_path):
+    tmp_path.chmod(0o500)
+    try:
+        with pytest.raises(FileError, match="not allowed"):
+            export(TONED, tmp_path / "a.tif", Settings())
+    finally:
+        tmp_path.chmod(0o700)
+
+
+@pytest.mark.parametrize(
+    ("name", "words"),
+    [
+        ("a.bmp", "End the name in"),
+        ("a", "without an ending"),
+        ("nowhere/a.tif", "does not exist"),
+        (".", "End the name in"),
+    ],
+)
+def test_targets_that_cannot_be(tmp_path, name, words):
+    with pytest.raises(FileError, match=words):
+        export(TONED, tmp_path / name, Settings())
+    assert os.listdir(tmp_path) == []
+
+
+def test_a_folder_of_that_name(tmp_path):
+    (tmp_path / "a.tif").mkdir()
+    with pytest.raises(FileError, match="folder"):
+        export(TONED, tmp_path / "a.tif", Settings())
+
+
+@pytest.mark.parametrize("wrong", [{"bits": 12}, {"ppi": 0}, {"quality": 0}, {"quality": 101}, {"longer_side": 0}])
+def test_settings_name_value_and_range(tmp_path, wrong):
+    with pytest.raises(ValueError, match="must be"):
+        export(TONED, tmp_path / "a.tif", Settings(**wrong))
+
+
+def test_a_jpeg_wider_than_the_format_is_refused_beforehand(tmp_path):
+    renderer = Renderer(ArraySource(np.zeros((1, 70_000), np.uint8)), Script())
+    with pytest.raises(FileError, match="TIFF or PNG"):
+        export(renderer, tmp_path / "a.jpg", Settings())
+    assert os.listdir(tmp_path) == []
