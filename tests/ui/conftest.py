@@ -1,0 +1,124 @@
+"""The real window, offscreen, on a small picture."""
+
+import sys
+
+import pytest
+from PIL import Image
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+
+from kyanoscript.ui import theme
+from kyanoscript.ui.app import settle
+from kyanoscript.ui.window import Window
+from tests.conftest import make_colourful
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _dressed(qapp):
+    theme.apply(qapp)
+    interval = sys.getswitchinterval()
+    sys.setswitchinterval(0.001)
+    yield
+    sys.setswitchinterval(interval)
+
+
+@pytest.fixture
+def photo(tmp_path):
+    file = tmp_path / "landing.png"
+    Image.fromarray(make_colourful(240, 360)).save(file)
+    return file
+
+
+@pytest.fixture
+def bare(qtbot):
+    """A window with nothing opened."""
+    window = Window()
+    window.show()
+    window.activateWindow()
+    qtbot.waitUntil(window.isActiveWindow)
+    yield Bench(window, qtbot)
+    window.desk.saved_as(window.desk.file, window.desk.script)
+    window.close()
+
+
+@pytest.fixture
+def bench(bare, photo):
+    """A window with a photograph and an empty run."""
+    bare.open(photo)
+    return bare
+
+
+class Bench:
+    """What a person does at the window, in few words."""
+
+    def __init__(self, window, qtbot):
+        self.window, self.qtbot = window, qtbot
+        self.desk, self.easel, self.ladder, self.slip = window.desk, window.easel, window.ladder, window.slip
+        self.trays = window.run.trays
+
+    def open(self, file, script=None):
+        self.window.open(file, script)
+        self.settle()
+
+    def settle(self):
+        settle(self.window, 30)
+
+    def add(self, *kinds):
+        for kind in kinds:
+            self.window.add(kind)
+        self.settle()
+
+    def key(self, key, modifier=Qt.KeyboardModifier.NoModifier, on=None):
+        QTest.keyClick(on or self.easel, key, modifier)
+
+    def press(self, widget, at):
+        QTest.mousePress(widget, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, point(at))
+
+    def move(self, widget, at):
+        QTest.mouseMove(widget, point(at))
+
+    def release(self, widget, at):
+        QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, point(at))
+
+    def drag(self, widget, start, *places):
+        self.press(widget, start)
+        for place in places:
+            self.move(widget, place)
+        self.release(widget, places[-1])
+
+    def click(self, widget, at):
+        self.drag(widget, at, at)
+
+    def double(self, widget, at):
+        QTest.mouseDClick(widget, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, point(at))
+        QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, point(at))
+
+    def slide(self, name, value):
+        """Drag a slider's handle to a value, as near as its pixels allow."""
+        slider = self.slip.sliders[name]
+        left, right, y = slider._track()
+        share = (value - slider.spec.low) / (slider.spec.high - slider.spec.low)
+        start = QPointF(slider._handle_x(), y)
+        end = QPointF(left + share * (right - left), y)
+        self.drag(slider, start, start + (end - start) / 2, end)
+        return slider.value
+
+    def type(self, name, text):
+        """Press on a slider's value and type another."""
+        slider = self.slip.sliders[name]
+        self.click(slider, QPointF(slider.width() - 8, 9))
+        QTest.keyClicks(slider._entry, text)
+        QTest.keyClick(slider._entry, Qt.Key.Key_Return)
+
+    def shown(self):
+        """Colour in the middle of the easel."""
+        self.settle()
+        image = self.easel.grab().toImage()
+        return image.pixelColor(image.width() // 2, image.height() // 2).getRgb()[:3]
+
+    def said(self):
+        return self.window.foot.message.text()
+
+
+def point(at):
+    return at.toPoint() if isinstance(at, QPointF) else QPoint(at)

@@ -1,0 +1,271 @@
+"""Keys, fonts, and what the window owes every user."""
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QFontInfo, QKeySequence
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QWidget
+
+from kyanoscript import demo
+from kyanoscript.ui import theme
+from kyanoscript.ui.actions import ACTIONS
+from kyanoscript.ui.app import settle
+from kyanoscript.ui.controls import ValueSlider
+from kyanoscript.ui.dialogs import ExportDialog, KeysDialog
+from kyanoscript.ui.window import Window
+from tests.ui.conftest import Bench
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+def test_bundled_fonts_are_really_in_use(bench: Bench):
+    """Not merely asked for: the family that Qt resolved."""
+    assert QFontInfo(theme.sans()).family() == "Figtree"
+    assert QFontInfo(theme.serif()).family() == "EB Garamond"
+    assert QFontInfo(theme.serif(14, italic=True)).italic()
+    bench.add("gray-weights", "levels")
+    for widget in bench.window.findChildren(QWidget):
+        if widget.isVisible() and (isinstance(widget, QLabel) or widget.metaObject().className() == "QPushButton"):
+            assert QFontInfo(widget.font()).family() in ("Figtree", "EB Garamond"), widget
+
+
+def test_figures_have_one_width():
+    from PySide6.QtGui import QFontMetricsF
+
+    widths = {QFontMetricsF(theme.sans(13)).horizontalAdvance(figure * 10) for figure in "0123456789"}
+    assert max(widths) - min(widths) < 0.01
+
+
+def test_text_contrast_is_at_least_four_and_a_half():
+    """WCAG 2.2, 1.4.3: (L1 + 0.05) / (L2 + 0.05) on relative luminance."""
+    from kyanoscript.core.colour import luminance, parse_hex
+
+    def level(ink):
+        import numpy as np
+
+        return float(luminance(np.array(parse_hex(ink)).reshape(3, 1))[0])
+
+    look = theme.DAYLIGHT
+    for ink in (look.text, look.quiet, look.accent, look.warning):
+        for ground in (look.panel, look.soft, look.ground):
+            if (ink, ground) != (look.warning, look.ground):  # never together
+                high, low = sorted((level(ink), level(ground)), reverse=True)
+                assert (high + 0.05) / (low + 0.05) >= 4.5, (ink, ground)
+
+
+def test_chrome_is_neutral_but_for_the_accent():
+    look = theme.DAYLIGHT
+    for ink in (look.ground, look.panel, look.line, look.text, look.quiet, *theme.MATS.values()):
+        assert ink[1:3] == ink[3:5] == ink[5:7]
+
+
+def test_no_key_means_two_things_and_every_action_has_its_method(bench: Bench):
+    keys = [QKeySequence(a.keys).toString() for a in ACTIONS if a.keys]
+    assert len(keys) == len(set(keys))
+    for action in ACTIONS:
+        assert callable(getattr(bench.window, action.do)), action
+        if action.hold:
+            assert callable(getattr(bench.window, action.hold))
+
+
+def test_strength_and_trays_by_keyboard(bench: Bench):
+    bench.add("gray-weights", "levels")
+    bench.key(Qt.Key.Key_Down)
+    bench.key(Qt.Key.Key_Down, SHIFT)
+    assert bench.desk.selected_pass.strength == 89
+    bench.key(Qt.Key.Key_0)
+    assert bench.desk.selected_pass.strength == 0
+    bench.key(Qt.Key.Key_Up)
+    assert bench.desk.selected_pass.strength == 1
+    bench.key(Qt.Key.Key_Left)
+    assert bench.desk.selected == 0
+    bench.key(Qt.Key.Key_Right, SHIFT)
+    assert [p.kind for p in bench.desk.script.passes] == ["levels", "gray-weights"]
+    bench.key(Qt.Key.Key_D)
+    assert len(bench.desk.script.passes) == 3
+    bench.key(Qt.Key.Key_X)
+    assert not bench.desk.selected_pass.on
+
+
+def test_a_control_with_the_keyboard_keeps_its_arrows(bench: Bench):
+    bench.add("gray-weights")
+    slider = bench.slip.sliders["red"]
+    slider.setFocus()
+    QTest.keyClick(slider, Qt.Key.Key_Right)
+    assert bench.desk.selected == 0
+    assert bench.desk.selected_pass.red == 30.9
+    QTest.keyClick(slider, Qt.Key.Key_Right, SHIFT)
+    assert bench.desk.selected_pass.red == 40.9
+    QTest.keyClick(slider, Qt.Key.Key_X)  # what it does not use is a shortcut still
+    assert not bench.desk.selected_pass.on
+
+
+def test_ring_and_ladder_by_keyboard(bench: Bench):
+    bench.add("gray-weights", "gradient-map")
+    bench.desk.select(0)
+    bench.settle()
+    ring = bench.slip.editors["ring"]
+    ring.setFocus()
+    QTest.keyClick(ring, Qt.Key.Key_Insert)
+    for _ in range(5):
+        QTest.keyClick(ring, Qt.Key.Key_Up)
+    assert [lift for _, lift in bench.desk.selected_pass.ring] == [10]
+    QTest.keyClick(ring, Qt.Key.Key_Delete)
+    assert bench.desk.selected_pass.ring == ()
+    bench.desk.select(1)
+    bench.ladder.setFocus()
+    QTest.keyClick(bench.ladder, Qt.Key.Key_Up, SHIFT)
+    assert bench.desk.selected_pass.stops[0][0] == 10
+    QTest.keyClick(bench.ladder, Qt.Key.Key_Insert)
+    assert len(bench.desk.selected_pass.stops) == 3
+
+
+def test_tab_hides_everything_but_the_print_and_back(bench: Bench):
+    bench.easel.setFocus()
+    bench.key(Qt.Key.Key_Tab)
+    assert not bench.slip.isVisible()
+    assert not bench.trays.isVisible()
+    assert bench.easel.isVisible()
+    bench.key(Qt.Key.Key_Tab)
+    assert bench.slip.isVisible()
+
+
+def test_f6_walks_through_the_parts_of_the_window(bench: Bench):
+    bench.add("levels")
+    bench.easel.setFocus()
+    seen = []
+    for _ in range(4):
+        bench.key(Qt.Key.Key_F6, on=QApplication.focusWidget())
+        seen.append(QApplication.focusWidget())
+    assert isinstance(seen[0], ValueSlider)
+    assert seen[1:] == [bench.trays, bench.ladder, bench.easel]
+
+
+def test_typing_in_a_field_sets_off_no_shortcut(bench: Bench):
+    bench.add("gradient-map")
+    field = bench.slip.editors["stops"].hex
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "#0dadad")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert len(bench.desk.script.passes) == 1
+    assert bench.desk.selected_pass.stops[0][1] == "#0dadad"
+
+
+def test_the_wheel_changes_a_value_only_with_the_keyboard_there(bench: Bench):
+    from PySide6.QtCore import QPoint
+    from PySide6.QtGui import QWheelEvent
+
+    bench.add("gray-weights")
+    slider = bench.slip.sliders["red"]
+
+    def turn():
+        event = QWheelEvent(
+            QPointF(5, 5), slider.mapToGlobal(QPointF(5, 5)), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        QApplication.sendEvent(slider, event)
+
+    bench.easel.setFocus()
+    turn()
+    assert bench.desk.selected_pass.red == 29.9
+    slider.setFocus()
+    turn()
+    assert bench.desk.selected_pass.red == 30.9
+
+
+def test_everything_that_takes_the_keyboard_has_a_name(bench: Bench):
+    bench.add("gray-weights", "levels", "gradient-map")
+    for index in range(3):
+        bench.desk.select(index)
+        bench.settle()
+        for widget in bench.window.findChildren(QWidget):
+            if (
+                widget.isVisible()
+                and widget.focusPolicy() & Qt.FocusPolicy.TabFocus
+                and widget.window() is bench.window
+            ):
+                named = (
+                    widget.accessibleName() or getattr(widget, "text", lambda: "")() or widget.inherits("QScrollArea")
+                )
+                inner = isinstance(widget.parent(), QComboBox) or widget.inherits("QMenuBar")
+                assert named or inner, widget
+
+
+def test_the_page_of_keys_lists_every_key(bench: Bench):
+    page = KeysDialog(bench.window)
+    texts = [label.text() for label in page.findChildren(QLabel)]
+    for action in ACTIONS:
+        if action.keys:
+            assert action.text.rstrip("…") in texts
+    page.deleteLater()
+
+
+def test_export_dialog_says_how_large_the_print_will_be(bench: Bench, tmp_path):
+    from kyanoscript.files.export import Settings
+
+    dialog = ExportDialog(bench.window, tmp_path / "a.tif", (2400, 1600), Settings())
+    assert "2400 × 1600 pixels, 203 × 135 mm" in dialog.said.text()
+    dialog.reduce.setChecked(True)
+    dialog.side.setValue(1200)
+    dialog.format.setCurrentIndex(3)
+    target, settings = dialog.result_settings()
+    assert target.suffix == ".jpg"
+    assert (settings.longer_side, settings.bits) == (1200, 8)
+    assert "1200 × 800" in dialog.said.text()
+    dialog.deleteLater()
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (960, 600)])
+def test_nothing_is_cut_off_at_any_size(bench: Bench, size):
+    bench.add("gray-weights", "levels", "gradient-map")
+    bench.window.resize(*size)
+    for index in range(-1, 3):
+        bench.desk.select(index)
+        bench.settle()
+        page = bench.slip._scroll.widget()
+        assert page.sizeHint().width() <= bench.slip.width(), index
+        for label in page.findChildren(QLabel):
+            if label.isVisible() and not label.wordWrap():
+                assert label.width() >= label.sizeHint().width(), label.text()
+        if size[1] >= 800:
+            assert page.minimumSizeHint().height() <= bench.slip.height(), index
+
+
+def test_many_trays_scroll_and_the_chosen_one_is_in_sight(bench: Bench):
+    bench.add(*["levels"] * 14)
+    box = bench.trays.tray(13).toAlignedRect()
+    shown = bench.trays.visibleRegion().boundingRect()
+    assert shown.contains(box.center())
+    bench.desk.select(0)
+    bench.settle()
+    assert bench.trays.visibleRegion().boundingRect().contains(bench.trays.tray(0).toAlignedRect().center())
+
+
+@pytest.mark.parametrize("name", demo.NAMES)
+def test_demo_photographs_open_with_their_scripts(bare: Bench, name):
+    bare.open(demo.photo(name), demo.script(name))
+    assert bare.desk.photo.width == 2400
+    assert len(bare.desk.script.passes) == 3
+    assert bare.said() == ""
+
+
+def test_high_density_screens_render_their_own_pixels(bench: Bench, monkeypatch):
+    monkeypatch.setattr(type(bench.easel), "devicePixelRatioF", lambda _: 2.0)
+    bench.easel.show_whole()
+    place = bench.easel.place()
+    assert place.width() > bench.easel.width()
+    corner = bench.easel.from_picture(QPointF(0, 0))
+    assert bench.easel.to_picture(corner).x() == pytest.approx(0, abs=1e-9)
+
+
+def test_a_second_window_and_closing_leaves_no_thread(qtbot):
+    import threading
+
+    before = threading.active_count()
+    window = Window()
+    window.show()
+    window.open(demo.photo())
+    settle(window)
+    window.close()
+    assert threading.active_count() <= before
