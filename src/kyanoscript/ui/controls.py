@@ -207,6 +207,8 @@ class ValueSlider(QWidget):
 
     def _edit(self) -> None:
         """Type a value over the shown one."""
+        if self._entry is not None:
+            return
         entry = QLineEdit(self.spec.text(self.value), self)
         entry.setFont(theme.sans(13))
         entry.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -220,10 +222,14 @@ class ValueSlider(QWidget):
         entry.setFocus()
 
     def eventFilter(self, watched: object, event: QEvent) -> bool:
-        if watched is self._entry and isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_Escape:
-            if event.type() == QEvent.Type.KeyPress:
+        """Return takes what was typed, Escape drops it; neither goes on to the slider beneath."""
+        if watched is self._entry and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            if event.key() == Qt.Key.Key_Escape:
                 self._close_entry()
-            return True
+                return True
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self._edited()
+                return True
         return False
 
     def _edited(self) -> None:

@@ -26,7 +26,8 @@ class Entry:
 
     label: str
     script: Script
-    selected: int
+    selected: int  # the tray chosen after it
+    before: int  # and before it
     merge: str = ""
 
 
@@ -46,7 +47,7 @@ class Desk(QObject):
         self.script = Script()
         self.selected = PHOTO
         self.handle = 0  # which stop of the selected pass the ladder and the slip both show
-        self._entries = [Entry("Open", self.script, PHOTO)]
+        self._entries = [Entry("Open", self.script, PHOTO, PHOTO)]
         self._at = 0
         self._saved = self.script
         self._gesture: tuple[str, Script] | None = None
@@ -58,7 +59,7 @@ class Desk(QObject):
         """Put another photograph on the desk, with a script; its history begins here."""
         self.photo, self.script, self.file = photo, script, file
         self.selected = min(0, len(script.passes) - 1)
-        self._entries = [Entry("Open", script, self.selected)]
+        self._entries = [Entry("Open", script, self.selected, self.selected)]
         self._at = 0
         self._saved = script
         self._gesture = None
@@ -161,7 +162,7 @@ class Desk(QObject):
         if self.dragging:
             self.abort()
         elif self._at > 0:
-            self._go(self._at - 1, self._entries[self._at].selected)
+            self._go(self._at - 1, self._entries[self._at].before)
 
     def redo(self) -> None:
         """Go forward one entry."""
@@ -194,8 +195,10 @@ class Desk(QObject):
         now = time.monotonic()
         del self._entries[self._at + 1 :]
         if merge and self._entries[-1].merge == merge and now - self._last_change < _MERGE and self._at:
-            self._entries.pop()
-        self._entries.append(Entry(label, script, selected, merge))
+            before = self._entries.pop().before
+        else:
+            before = self.selected
+        self._entries.append(Entry(label, script, selected, before, merge))
         self._at = len(self._entries) - 1
         self._last_change = now
         if already_shown:

@@ -305,7 +305,7 @@ class Easel(QWidget):
             by = (event.position() - self._grip) * self.devicePixelRatioF()
             self._grip = event.position()
             size = self.place().size()
-            self.centre -= QPointF(by.x() / size.width(), by.y() / size.height())
+            self.centre = self.centre - QPointF(by.x() / size.width(), by.y() / size.height())
             self._moved()
             return
         spot = self.to_picture(event.position())

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from kyanoscript.files.errors import Cancelled, FileError
 
@@ -42,7 +42,7 @@ class Jobs:
         self._running: set[Job] = set()
 
     def run(self, work: Callable[[Job], Any]) -> Job:
-        """Start work that is handed its job; connect to the job's signals at once."""
+        """Start work that is handed its job, as soon as the caller is back in the event loop."""
         job = Job()
         self._running.add(job)
         job.done.connect(lambda _: self._running.discard(job))
@@ -61,7 +61,8 @@ class Jobs:
             else:
                 job.done.emit(result)
 
-        self._pool.submit(go)
+        # Not before the caller is back in the event loop: by then it has connected to the job's signals.
+        QTimer.singleShot(0, lambda: self._pool.submit(go))
         return job
 
     @property

@@ -15,7 +15,9 @@ from PySide6.QtGui import (
     QKeySequence,
 )
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QApplication,
+    QComboBox,
     QFileDialog,
     QGridLayout,
     QHBoxLayout,
@@ -634,7 +636,8 @@ class Window(QMainWindow):
         typing = isinstance(QApplication.focusWidget(), QLineEdit)
         if action is None or typing or event.modifiers() != Qt.KeyboardModifier.NoModifier:
             return False
-        space_on_button = event.key() == Qt.Key.Key_Space and not self.easel.hasFocus()
+        presses = isinstance(QApplication.focusWidget(), (QAbstractButton, QComboBox))
+        space_on_button = event.key() == Qt.Key.Key_Space and presses
         if self.desk.photo is None or space_on_button:
             return False
         if not event.isAutoRepeat() and not self._held_key:

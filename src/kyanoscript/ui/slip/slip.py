@@ -185,7 +185,7 @@ class Slip(QWidget):
         box.setFont(theme.sans(13))
         box.setToolTip(spec.help)
         box.setAccessibleName(spec.label)
-        box.setMaxVisibleItems(16)
+        _let_shrink(box)
         for value, text in spec.choices:
             box.addItem(text, value)
 
@@ -209,7 +209,7 @@ class Slip(QWidget):
         box = QComboBox()
         box.setFont(theme.sans(13))
         box.setAccessibleName("Start from")
-        box.setMaxVisibleItems(16)
+        _let_shrink(box)
         box.addItem("own values")
         for text in one.starts:
             box.addItem(text)
@@ -365,6 +365,13 @@ class Slip(QWidget):
         self._clock.stop()
         self.desk.abort()
         return True
+
+
+def _let_shrink(box: QComboBox) -> None:
+    """A list shows its whole text when opened; closed it takes the room there is."""
+    box.setMaxVisibleItems(16)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(6)
 
 
 _BUILDERS: dict[str, Callable[[Slip, QVBoxLayout, str, Param, Pass], None]] = {
