@@ -1,0 +1,35 @@
+# Everything a newcomer needs: `make demo` and `make test`. Both set the machine up first.
+PYTHON := .venv/bin/python
+
+.PHONY: demo test check bench screenshots docs setup clean
+
+setup: .venv/.ready
+
+.venv/.ready: pyproject.toml tools/setup.sh
+	sh tools/setup.sh
+
+demo: setup
+	@if [ -n "$$DISPLAY$$WAYLAND_DISPLAY" ]; then $(PYTHON) -m kyanoscript --demo; \
+	else QT_QPA_PLATFORM=offscreen $(PYTHON) -m kyanoscript --demo --picture kyanoscript-demo.png; fi
+
+test: setup
+	QT_QPA_PLATFORM=offscreen $(PYTHON) -m pytest
+
+check: setup
+	$(PYTHON) -m ruff check src tests bench tools
+	$(PYTHON) -m ruff format --check src tests bench tools
+	$(PYTHON) -m mypy
+	.venv/bin/lint-imports --no-cache
+
+bench: setup
+	.venv/bin/pip install --quiet --disable-pip-version-check "pyvips[binary]>=3"
+	QT_QPA_PLATFORM=offscreen $(PYTHON) bench/bench.py
+
+screenshots: setup
+	QT_QPA_PLATFORM=offscreen $(PYTHON) tools/screenshots.py
+
+docs: setup
+	$(PYTHON) tools/reference.py
+
+clean:
+	rm -rf .venv kyanoscript-demo.png
