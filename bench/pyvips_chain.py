@@ -1,7 +1,7 @@
 """The bench's other side: gray weights, levels and a gradient map in soft light at 85 %, in pyvips.
 
-Two ways, and the bench takes the quicker one: ``composite`` uses the library's own soft light (on 8-bit ranges in float),
-``arithmetic`` writes the formula out of the library's operations in full 16-bit precision. Usage: KIND SOURCE TARGET.
+Two ways, and the bench takes the quicker one: ``composite`` uses the library's own soft light, ``arithmetic`` has the
+formula written out of the library's operations. Usage: KIND SOURCE TARGET.
 """
 
 import sys

@@ -52,14 +52,20 @@ def blend(base: NDArray[np.float32], top: NDArray[np.float32], mode: str, streng
         return base
     if mode == "normal" and strength == 1:
         return top
-    if len(base) != len(top):
-        base, top = in_colour(base), in_colour(top)
-    out = np.empty_like(base)
-    if mode in COLOUR_MODES and len(base) == 1:
-        # On grays the colour modes have closed forms: no saturation to take, so only luminosity changes anything.
-        if mode != "luminosity":
-            return base
-        mode = "normal"
+    if mode in COLOUR_MODES:
+        if len(base) == len(top) == 1:
+            # On grays the colour modes have closed forms: no saturation to take, so only luminosity changes anything.
+            if mode != "luminosity":
+                return base
+            mode = "normal"
+        else:
+            base, top = in_colour(base), in_colour(top)
+    out = np.empty((max(len(base), len(top)), *base.shape[1:]), np.float32)
+    if len(base) != len(top):  # a gray against each plane of a colour
+        for k in range(3):
+            b, s = base[min(k, len(base) - 1)], top[min(k, len(top) - 1)]
+            _KERNELS[mode](b, s, out[k], out[k].size, strength)
+        return out
     size = out.size // 3 if mode in COLOUR_MODES else out.size
     _KERNELS[mode](base, top, out, size, strength)
     return out

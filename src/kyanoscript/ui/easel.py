@@ -146,7 +146,8 @@ class Easel(QWidget):
         if rect.width < 1 or rect.height < 1:
             return
         zone_of, zone = self._zone or (None, 0)
-        self.service.look(View(self._held or self.desk.script, rect, scale, zone_of, zone))
+        keep = max(0, self.desk.selected) if self.desk.dragging else None
+        self.service.look(View(self._held or self.desk.script, rect, scale, zone_of, zone, keep))
 
     def _new_photo(self) -> None:
         self._frame = None
@@ -163,7 +164,7 @@ class Easel(QWidget):
         self.update()
 
     def _survey(self, survey: Survey) -> None:
-        self._backdrop = image_of(survey.stages[-1])
+        self._backdrop = image_of(survey.print)
         if self.inset:
             self.update(self._inset_rect().toAlignedRect().adjusted(-2, -2, 2, 2))
 

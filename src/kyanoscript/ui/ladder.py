@@ -51,15 +51,24 @@ class Ladder(QWidget):
         service.survey.connect(self._take)
         service.spot.connect(self._take_spot)
         easel.left.connect(lambda: self._take_spot(None))
-        for signal in (desk.script_changed, desk.selection_changed, desk.handle_changed):
+        desk.script_changed.connect(self._follow)
+        for signal in (desk.selection_changed, desk.handle_changed):
             signal.connect(self.update)
 
     def sizeHint(self) -> QSize:
         return QSize(132, 400)
 
+    def _follow(self, *_: object) -> None:
+        """Only the handles follow the script at once; the rest comes with the next survey."""
+        if self.stops() is not None:
+            self.update(_COLOUR[0] + _COLOUR[1], 0, self.width(), self.height())
+
     def _take(self, survey: Survey) -> None:
-        self._survey = survey
-        self.update()
+        old, self._survey = self._survey, survey
+        same = old is not None and old.out_ends == survey.out_ends
+        same = same and np.array_equal(old.wedge, survey.wedge) and np.array_equal(old.histogram, survey.histogram)
+        if not same:
+            self.update()
 
     def _take_spot(self, spot: Spot | None) -> None:
         self._spot = spot
@@ -134,14 +143,15 @@ class Ladder(QWidget):
         most = max(1.0, float(np.percentile(counts, 99.5)), float(counts[1:255].max()))
         top, bottom = self._scale()
         height = (bottom - top) / 64
+        shares = np.minimum(counts.reshape(64, 4).mean(1) / most, 1) ** 0.6
+        bars = [
+            QRectF(_BARS[0], bottom - (k + 1) * height, max(1.0, share * _BARS[1]), max(1.0, height - 1))
+            for k, share in enumerate(shares.tolist())
+            if share > 0
+        ]
         painter.setPen(Qt.PenStyle.NoPen)
-        for k in range(64):
-            share = min(1.0, float(counts[k * 4 : k * 4 + 4].mean()) / most)
-            if share > 0:
-                width = max(1.0, share**0.6 * _BARS[1])
-                painter.fillRect(
-                    QRectF(_BARS[0], bottom - (k + 1) * height, width, max(1.0, height - 1)), QColor("#8E8E8E")
-                )
+        painter.setBrush(QColor("#8E8E8E"))
+        painter.drawRects(bars)
         black, white = self._survey.out_ends
         clipped = max(black, white) >= 0.0005
         painter.setFont(theme.sans(10.5))

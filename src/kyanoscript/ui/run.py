@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import time
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QApplication, QScrollArea, QWidget
@@ -15,7 +17,7 @@ from kyanoscript.ui.easel import Easel, image_of
 from kyanoscript.ui.service import RenderService, Spot, Survey
 
 _PITCH, _LEFT, _TOP = 142, 20, 14
-_THUMB_W, _THUMB_H = 120, 80
+THUMB_W, THUMB_H = 120, 80
 _BAR_Y = 31  # below the thumbnail
 _HOLD = 0.3  # seconds after which pressing the lamp is a hold
 
@@ -29,7 +31,9 @@ class Trays(QWidget):
     def __init__(self, desk: Desk, service: RenderService, easel: Easel) -> None:
         super().__init__()
         self.desk, self.easel = desk, easel
-        self._images: list[QImage] = []
+        self._images: list[QImage] = []  # of every stage, at the size of a tray's picture
+        self._pixels: list[NDArray[np.uint8]] = []  # what they show
+        self._kinds: list[str] = []
         self._spot: Spot | None = None
         self._press: tuple[str, int, QPointF] | None = None  # what was pressed, of which tray, where
         self._drop: int | None = None  # between which trays the dragged one would land
@@ -45,14 +49,22 @@ class Trays(QWidget):
         service.survey.connect(self._take)
         service.spot.connect(self._take_spot)
         easel.left.connect(lambda: self._take_spot(None))
-        desk.script_changed.connect(self._follow)
+        desk.script_changed.connect(self._changed)
         desk.selection_changed.connect(self._follow)
         desk.photo_changed.connect(self._new_photo)
         self._follow()
 
     def _new_photo(self) -> None:
-        self._images = []
+        self._images, self._pixels = [], []
         self._follow()
+
+    def _changed(self, first: int) -> None:
+        """A value of one pass needs its own tray drawn; anything else the whole row."""
+        if self._kinds != (kinds := [one.kind for one in self.desk.script.passes]) or not self.desk.dragging:
+            self._kinds = kinds
+            self._follow()
+        else:
+            self.update(self.tray(first).toAlignedRect())
 
     def _follow(self, *_: object) -> None:
         self.setMinimumWidth(_LEFT + (len(self.desk.script.passes) + 1) * _PITCH + 110)
@@ -65,8 +77,13 @@ class Trays(QWidget):
         return f"Chosen: {name}. Left and right choose a tray, up and down change its strength"
 
     def _take(self, survey: Survey) -> None:
-        self._images = [image_of(pixels) for pixels in survey.stages]
-        self.update()
+        old, self._pixels = self._pixels, survey.stages
+        for k, pixels in enumerate(survey.stages):
+            if len(old) == len(survey.stages) and np.array_equal(old[k], pixels):
+                continue  # most trays look as before while one pass is worked on
+            self._images[k : k + 1] = [image_of(pixels)]
+            self.update(self.tray(k - 1).toAlignedRect())
+        del self._images[len(survey.stages) :]
 
     def _take_spot(self, spot: Spot | None) -> None:
         if spot is not self._spot:
@@ -80,11 +97,11 @@ class Trays(QWidget):
 
     def tray(self, index: int) -> QRectF:
         """The whole tray."""
-        return QRectF(_LEFT + (index + 1) * _PITCH - 6, 4, _THUMB_W + 12, 134)
+        return QRectF(_LEFT + (index + 1) * _PITCH - 6, 4, THUMB_W + 12, 134)
 
     def thumb(self, index: int) -> QRectF:
         """Its picture."""
-        return QRectF(_LEFT + (index + 1) * _PITCH, _TOP, _THUMB_W, _THUMB_H)
+        return QRectF(_LEFT + (index + 1) * _PITCH, _TOP, THUMB_W, THUMB_H)
 
     def bar(self, index: int) -> QRectF:
         """Its strength bar, with room for a finger."""
@@ -104,7 +121,7 @@ class Trays(QWidget):
     def end(self) -> QRectF:
         """Add a pass at the end."""
         box = self.thumb(len(self.desk.script.passes))
-        return QRectF(box.left(), box.top(), 82, _THUMB_H)
+        return QRectF(box.left(), box.top(), 82, THUMB_H)
 
     def _what(self, at: QPointF) -> tuple[str, int] | None:
         passes = self.desk.script.passes
@@ -130,7 +147,8 @@ class Trays(QWidget):
         painter.fillRect(self.rect(), theme.colour("panel"))
         if self.desk.photo is not None:
             for k in range(PHOTO, len(self.desk.script.passes)):
-                self._paint_tray(painter, k)
+                if event.region().intersects(self.tray(k).toAlignedRect().adjusted(-20, 0, 0, 0)):
+                    self._paint_tray(painter, k)
             self._paint_end(painter)
             self._paint_drop(painter)
         painter.end()
@@ -149,8 +167,8 @@ class Trays(QWidget):
         painter.fillRect(box, theme.colour("ground"))
         if k + 1 < len(self._images):
             image = self._images[k + 1]
-            size = image.size().scaled(_THUMB_W, _THUMB_H, Qt.AspectRatioMode.KeepAspectRatio)
-            inner = QRectF(0, 0, size.width(), size.height())
+            ratio = self.devicePixelRatioF()
+            inner = QRectF(0, 0, image.width() / ratio, image.height() / ratio)
             inner.moveCenter(box.center())
             painter.setOpacity(1.0 if one is None or one.on else 0.45)
             painter.drawImage(inner, image)
@@ -158,7 +176,7 @@ class Trays(QWidget):
         painter.setFont(theme.serif(15.5))
         painter.setPen(theme.colour("text" if one is None or one.on else "quiet"))
         name = "Photo" if one is None else one.label
-        name_box = QRectF(box.left(), box.bottom() + 2, _THUMB_W, 20)
+        name_box = QRectF(box.left(), box.bottom() + 2, THUMB_W, 20)
         painter.drawText(name_box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if one is not None:

@@ -17,6 +17,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from typing import Any
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
@@ -43,6 +44,7 @@ class View:
     scale: float
     zone_of: int | None = None  # show which parts enter this pass in `zone` instead of the print
     zone: int = 0
+    keep: int | None = None  # in a drag: the pass that is changing; what it and later ones give is not kept
 
 
 @dataclass(frozen=True)
@@ -62,6 +64,7 @@ class Wanted:
 
     script: Script
     selected: int
+    tray: tuple[int, int] = (120, 80)  # pixels of the screen that a tray's picture may take
 
 
 @dataclass(frozen=True)
@@ -69,7 +72,8 @@ class Survey:
     """Small things about the whole picture."""
 
     wanted: Wanted
-    stages: list[NDArray[np.uint8]]  # the photograph, then the print after every pass; ``(h, w, 4)``
+    stages: list[NDArray[np.uint8]]  # for the trays: the photograph, then the print after every pass; ``(h, w, 4)``
+    print: NDArray[np.uint8]  # the whole print, `SURVEY_SIDE` pixels long
     histogram: NDArray[np.int64]  # 256: grays entering the selected pass
     channels: NDArray[np.int64]  # (3, 256): red, green, blue entering it
     out_ends: tuple[float, float]  # share of the print that is pure black, pure white
@@ -165,8 +169,9 @@ class RenderService(QObject):
         while True:
             with self._wake:
                 self._busy = False
-                while not (self._stopping or (self._source and (self._view or self._wanted or self._probe))):
-                    self._wake.wait()
+                while not (self._stopping or (self._source and self._due())):
+                    # A survey waits until views have stopped coming for a moment.
+                    self._wake.wait(self._survey_in() if self._wanted and self._source else None)
                 if self._stopping:
                     return
                 self._busy = True
@@ -176,6 +181,15 @@ class RenderService(QObject):
             except Exception:  # a failed picture must not end the service
                 self.failed.emit(traceback.format_exc())
 
+    def _survey_in(self) -> float:
+        """Seconds until a survey may run."""
+        return max(0.001, self._last_survey + _SURVEY_PAUSE - time.monotonic())
+
+    def _due(self) -> bool:
+        """Whether there is something to do now; called with the lock held."""
+        overdue = self._last_survey + _SURVEY_PAUSE <= time.monotonic()
+        return bool(self._view or self._probe or (self._wanted and overdue))
+
     def _next(self) -> Callable[[], None]:
         """The most urgent job; called with the lock held."""
         source, cache = self._source, self._cache
@@ -184,15 +198,15 @@ class RenderService(QObject):
         if self._view is not None and not (self._wanted and overdue):
             view, self._view = self._view, None
             return lambda: self._render(source, cache, view)
-        if self._wanted is not None and (self._view is None or overdue):
-            wanted, self._wanted = self._wanted, None
-            return lambda: self._look_over(source, cache, wanted)
-        probe, self._probe = self._probe, None
-        assert probe is not None
-        return lambda: self._look_at(source, cache, *probe)
+        if self._probe is not None and not (self._wanted and overdue):
+            probe, self._probe = self._probe, None
+            return lambda: self._look_at(source, cache, *probe)
+        wanted, self._wanted = self._wanted, None
+        assert wanted is not None
+        return lambda: self._look_over(source, cache, wanted)
 
     def _render(self, source: Source, cache: TileCache, view: View) -> None:
-        renderer = Renderer(source, view.script, cache)
+        renderer = Renderer(source, view.script, cache, view.keep)
         if view.zone_of is not None:
             self._send_zone(renderer, view)
             return
@@ -257,6 +271,8 @@ class RenderService(QObject):
         scale = min(1.0, SURVEY_SIDE / max(source.width, source.height))
         whole = Rect(0, 0, *renderer.size(scale))
         stages = [renderer.region(whole, scale, k) for k in range(len(wanted.script.passes) + 1)]
+        share = min(wanted.tray[0] / whole.width, wanted.tray[1] / whole.height, 1.0)
+        size = (max(1, round(whole.width * share)), max(1, round(whole.height * share)))
         entering = stages[max(0, wanted.selected)]
         gray = colour.gray_of(entering)[0]
         ends = colour.gray_of(stages[-1])
@@ -265,7 +281,8 @@ class RenderService(QObject):
         self.survey.emit(
             Survey(
                 wanted,
-                [screen(s) for s in stages],
+                [cv2.resize(screen(s), size, interpolation=cv2.INTER_AREA) for s in stages],
+                screen(stages[-1]),
                 _histogram(gray),
                 np.stack([_histogram(p) for p in in_colour(entering)]),
                 (float(np.mean(ends <= 0.5 / 255)), float(np.mean(ends >= 254.5 / 255))),

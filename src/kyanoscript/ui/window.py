@@ -48,7 +48,7 @@ from kyanoscript.ui.easel import Easel
 from kyanoscript.ui.foot import Foot
 from kyanoscript.ui.jobs import Job, Jobs
 from kyanoscript.ui.ladder import Ladder
-from kyanoscript.ui.run import Run, without_selected
+from kyanoscript.ui.run import THUMB_H, THUMB_W, Run, without_selected
 from kyanoscript.ui.service import RenderService, Spot, Wanted, screen
 from kyanoscript.ui.slip.slip import Slip
 
@@ -216,7 +216,9 @@ class Window(QMainWindow):
 
     def _ask_survey(self) -> None:
         if self.desk.photo is not None:
-            self.service.look_over(Wanted(self.desk.script, self.desk.selected))
+            ratio = self.devicePixelRatioF()
+            tray = (round(THUMB_W * ratio), round(THUMB_H * ratio))
+            self.service.look_over(Wanted(self.desk.script, self.desk.selected, tray))
 
     def _pointed(self, x: float, y: float) -> None:
         self._pointer = (x, y)

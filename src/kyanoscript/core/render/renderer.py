@@ -25,10 +25,11 @@ PROXY = 1_000_000  # pixels of the small version that measures are taken from
 class Renderer:
     """Renders one script on one source. Cheap to make; share the cache between renderers of the same source.
 
-    `region` and `tile` may be called from several threads at once.
+    `region` and `tile` may be called from several threads at once. With ``keep``, only what enters pass ``keep`` and
+    what lies before it goes into the cache: while a control is dragged, each of its values is seen once.
     """
 
-    def __init__(self, source: Source, script: Script, cache: TileCache | None = None) -> None:
+    def __init__(self, source: Source, script: Script, cache: TileCache | None = None, keep: int | None = None) -> None:
         self.source = source
         self.script = script
         self.cache = cache
@@ -41,6 +42,7 @@ class Renderer:
                 chain = self._chains.chain(chain, one)
                 self._steps.append((chain, one))
             self._after.append(len(self._steps))
+        self._keep = len(self._steps) if keep is None else self._after[min(keep, len(script.passes))]
 
     def size(self, scale: float) -> tuple[int, int]:
         """Width and height of the whole print at a scale."""
@@ -115,7 +117,8 @@ class Renderer:
         tile = self.cache.get(key)
         if tile is None:
             tile = self._run(step, self.tile_rect(tx, ty, scale), scale)
-            self.cache.put(key, tile)
+            if step <= self._keep:
+                self.cache.put(key, tile)
         return tile
 
     def _run(self, step: int, rect: Rect, scale: float) -> Planes:
