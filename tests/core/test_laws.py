@@ -19,9 +19,9 @@ from kyanoscript.core.script import Script
 from tests.conftest import make_colourful
 
 PASSES = list(load_all().values())
-PICTURE = make_colourful(300, 420)  # more than one tile each way
+PICTURE = make_colourful(400, 500)  # more than one tile each way
 COLOUR, GRAY = ArraySource(PICTURE), ArraySource(PICTURE[..., 1])
-WHOLE = Rect(0, 0, 420, 300)
+WHOLE = Rect(0, 0, 500, 400)
 
 
 def value_of(spec):
@@ -55,7 +55,7 @@ def whole(source, script):
     return Renderer(source, script).region(WHOLE)
 
 
-@given(any_run, st.integers(0, 330), st.integers(0, 220))
+@given(any_run, st.integers(0, 410), st.integers(0, 320))
 @few
 def test_law_1_a_region_is_the_same_part_of_the_whole(script, x, y):
     rect = Rect(x, y, 90, 80)
@@ -77,9 +77,9 @@ def test_law_2_a_preview_at_a_quarter_is_the_full_render_shrunk(model, data):
     if model.kind == "gray-weights":
         one = model(ring=one.ring[:2], blend="normal", strength=one.strength)
     script = Script((one,))
-    small = Renderer(COLOUR, script).region(Rect(0, 0, 105, 75), 0.25)
+    small = Renderer(COLOUR, script).region(Rect(0, 0, 125, 100), 0.25)
     full = np.moveaxis(whole(COLOUR, script), 0, 2)
-    shrunk = cv2.resize(full, (105, 75), interpolation=cv2.INTER_AREA).reshape(75, 105, -1)
+    shrunk = cv2.resize(full, (125, 100), interpolation=cv2.INTER_AREA).reshape(100, 125, -1)
     assert np.abs(np.moveaxis(small, 0, 2) - shrunk).mean() < 0.02
 
 
@@ -122,7 +122,7 @@ def test_law_5_the_same_bits_on_any_number_of_threads(script):
 def test_law_6_finite_within_black_and_white_and_of_the_same_shape(script):
     for source in (COLOUR, GRAY):
         out = whole(source, script)
-        assert out.shape[1:] == (300, 420)
+        assert out.shape[1:] == (400, 500)
         assert out.dtype == np.float32
         assert np.isfinite(out).all()
         assert out.min() >= -1e-5

@@ -17,6 +17,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QPolygonF,
 )
 from PySide6.QtWidgets import QToolTip, QWidget
@@ -44,6 +45,7 @@ class Ladder(QWidget):
         self._spot: Spot | None = None
         self._drag: int | None = None
         self._zone: int | None = None
+        self._still: QPixmap | None = None
         self.setFixedWidth(132)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -68,6 +70,7 @@ class Ladder(QWidget):
         same = old is not None and old.out_ends == survey.out_ends
         same = same and np.array_equal(old.wedge, survey.wedge) and np.array_equal(old.histogram, survey.histogram)
         if not same:
+            self._still = None
             self.update()
 
     def _take_spot(self, spot: Spot | None) -> None:
@@ -99,14 +102,13 @@ class Ladder(QWidget):
         return getattr(self.desk.selected_pass, "stops", None)
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        ratio = self.devicePixelRatioF()
+        if self._still is None or self._still.size() != self.size() * ratio:
+            self._still = QPixmap(self.size() * ratio)
+            self._still.setDevicePixelRatio(ratio)
+            self._paint_still(QPainter(self._still))
         painter = QPainter(self)
-        painter.fillRect(self.rect(), theme.colour("panel"))
-        painter.setFont(theme.serif(18))
-        painter.setPen(theme.colour("text"))
-        painter.drawText(QRectF(16, 6, 110, 30), Qt.AlignmentFlag.AlignVCenter, "Ladder")
-        self._paint_zones(painter)
-        self._paint_bars(painter)
-        self._paint_colours(painter)
+        painter.drawPixmap(0, 0, self._still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_stops(painter)
         self._paint_spot(painter)
@@ -114,6 +116,17 @@ class Ladder(QWidget):
             painter.setPen(QPen(theme.colour("accent"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        painter.end()
+
+    def _paint_still(self, painter: QPainter) -> None:
+        """All that changes only with a survey: drawn once, since a drag repaints the handles many times a second."""
+        painter.fillRect(self.rect(), theme.colour("panel"))
+        painter.setFont(theme.serif(18))
+        painter.setPen(theme.colour("text"))
+        painter.drawText(QRectF(16, 6, 110, 30), Qt.AlignmentFlag.AlignVCenter, "Ladder")
+        self._paint_zones(painter)
+        self._paint_bars(painter)
+        self._paint_colours(painter)
         painter.end()
 
     def _paint_zones(self, painter: QPainter) -> None:
@@ -126,8 +139,7 @@ class Ladder(QWidget):
         step = (bottom - top) / 11
         for k, name in enumerate(ZONES):
             y = bottom - k * step
-            held = k == self._zone
-            painter.setPen(theme.colour("accent" if held else "quiet"))
+            painter.setPen(theme.colour("quiet"))
             box = QRectF(0, y - step, 27, step)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name)
             if k:
