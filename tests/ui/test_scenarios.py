@@ -196,6 +196,18 @@ def test_tones_are_placed_on_the_ladder(bench: Bench):
     assert len(bench.desk.selected_pass.stops) == 2
 
 
+def test_the_ladder_shows_what_each_gray_becomes(bench: Bench):
+    bench.add("gray-weights", "gradient-map")
+    bench.desk.set_values("Stops", stops=((0.0, "#102040"), (100.0, "#f0e0c0")))
+    bench.settle()
+    image = bench.ladder.grab().toImage()
+    for tone, wanted in ((0.05, (27, 42, 70)), (0.5, (128, 128, 128)), (0.95, (229, 214, 186))):
+        shown = image.pixelColor(103, round(bench.ladder.y_of(tone))).getRgb()[:3]
+        assert np.abs(np.array(shown) - wanted).max() < 4
+        gray = image.pixelColor(38, round(bench.ladder.y_of(tone))).red()
+        assert gray == pytest.approx(tone * 255, abs=3)
+
+
 def test_holding_a_zone_shows_where_it_is(bench: Bench):
     bench.add("gray-weights")
     plain = bench.shown()

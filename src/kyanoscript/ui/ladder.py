@@ -180,6 +180,7 @@ class Ladder(QWidget):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(QRectF(_COLOUR[0], top, _COLOUR[1], bottom - top), image)
         painter.setPen(QPen(theme.colour("line"), 1))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(QRectF(_COLOUR[0] - 0.5, top - 0.5, _COLOUR[1] + 1, bottom - top + 1))
 
     def _paint_stops(self, painter: QPainter) -> None:

@@ -1,0 +1,41 @@
+"""Writes docs/passes.md and docs/script.schema.json from the declarations of the passes. Run by ``make docs``."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from kyanoscript.core.passes import load_all
+from kyanoscript.core.script import schema
+
+DOCS = Path(__file__).parents[1] / "docs"
+
+
+def reference() -> str:
+    """The reference page: every pass, every parameter."""
+    lines = ["# Passes", "", "Made from the declarations by `make docs`; do not edit by hand.", ""]
+    for kind, model in load_all().items():
+        lines += [f"## {model.label} (`{kind}`)", "", f"Stage: {model.stage}. {model.about}.", ""]
+        lines += ["| parameter | range | default | |", "|---|---|---|---|"]
+        for name, spec in model.params().items():
+            default = json.dumps(model.model_fields[name].default, ensure_ascii=False).strip('"')
+            group = f"{spec.group}: " if spec.group else ""
+            lines.append(f"| `{name}` | {spec.range_text()} | {default} | {group}{spec.help} |")
+        if model.starts:
+            lines += ["", "Start points: " + "; ".join(model.starts) + "."]
+        lines.append("")
+    return "\n".join(lines)
+
+
+def files() -> dict[Path, str]:
+    """What is written, and where."""
+    return {
+        DOCS / "passes.md": reference(),
+        DOCS / "script.schema.json": json.dumps(schema(), indent=2, ensure_ascii=False) + "\n",
+    }
+
+
+if __name__ == "__main__":
+    for path, text in files().items():
+        path.write_text(text)
+        print(path)
