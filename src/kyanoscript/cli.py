@@ -12,6 +12,7 @@ from typing import Any
 
 from kyanoscript import __version__
 
+STOPPED = 130  # as shells count an interrupt
 WRONG = 2  # exit status for anything the caller can put right: a bad file, name or value
 
 
@@ -98,7 +99,8 @@ def _render(options: argparse.Namespace) -> int:
             renderer, options.output, settings, photo.path, progress, threads=max(1, min(options.threads, 64))
         )
     except KeyboardInterrupt:
-        return _complain("stopped; nothing was written")
+        _complain("stopped; nothing was written")
+        return STOPPED
     print(f"{options.output}: {width} × {height} px")
     return 0
 

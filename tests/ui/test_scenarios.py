@@ -144,6 +144,15 @@ def test_start_points_fill_in_a_glass(bench: Bench):
     assert box.currentText() == "own values"
 
 
+def test_one_start_point_leaves_nothing_behind_for_the_next(bench: Bench):
+    bench.add("levels")
+    box = bench.slip.editors["start"]
+    for name in ("aged, reddish blacks", "flat mid-tones, a base for lith"):
+        box.setCurrentIndex(box.findText(name))
+    one = bench.desk.selected_pass
+    assert (one.out_black, one.out_white, one.red_out_black) == (103, 176, 0)
+
+
 def test_pulling_the_ring_lightens_that_hue(bench: Bench):
     bench.add("gray-weights")
     ring = bench.slip.editors["ring"]

@@ -232,6 +232,27 @@ def test_nothing_is_cut_off_at_any_size(bench: Bench, size):
             assert page.minimumSizeHint().height() <= bench.slip.height(), index
 
 
+def test_the_foot_says_how_large_the_print_is_shown(bench: Bench):
+    bench.window.resize(1280, 800)
+    bench.settle()
+    assert bench.window.foot.zoom.text() == f"Whole {bench.easel.magnification() * 100:.0f} %"
+    bench.window.resize(1000, 700)
+    bench.settle()
+    assert bench.window.foot.zoom.text() == f"Whole {bench.easel.magnification() * 100:.0f} %"
+    bench.key(Qt.Key.Key_1)
+    assert bench.window.foot.zoom.text() == "100 %"
+
+
+def test_a_tray_with_the_keyboard_has_a_frame_and_stays_readable(bench: Bench):
+    bench.add("levels")
+    bench.trays.setFocus()
+    image = bench.trays.grab().toImage()
+    tray = bench.trays.tray(0)
+    assert image.pixelColor(int(tray.left()) + 1, int(tray.center().y())).name() == theme.DAYLIGHT.accent.lower()
+    below_name = image.pixelColor(int(tray.right()) - 4, int(tray.bottom()) - 34)
+    assert below_name.name() == theme.DAYLIGHT.soft.lower()
+
+
 def test_many_trays_scroll_and_the_chosen_one_is_in_sight(bench: Bench):
     bench.add(*["levels"] * 14)
     box = bench.trays.tray(13).toAlignedRect()

@@ -133,7 +133,7 @@ def _open_jpeg(path: Path, size: int) -> Photo:
                 f"this is a {image.mode} JPEG, with colours already separated for a press",
                 "Save it as RGB or gray in the program it came from, and open that",
             )
-        orientation = image.getexif().get(0x0112, 1)
+        orientation = _orientation(image)
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
         pixels = np.asarray(image)
@@ -154,7 +154,7 @@ def _open_png(path: Path, size: int) -> Photo:
     with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
-        orientation = image.getexif().get(0x0112, 1)
+        orientation = _orientation(image)
         if bits == 16:
             pixels = imagecodecs.png_decode(data)
         else:
@@ -163,6 +163,14 @@ def _open_png(path: Path, size: int) -> Photo:
             mode = ("LA" if transparent else "L") if colourless else ("RGBA" if transparent else "RGB")
             pixels = np.asarray(image.convert(mode))
     return _photo(path, pixels, profile, orientation, ppi, "PNG")
+
+
+def _orientation(image: Any) -> int:
+    """EXIF orientation; 1 where the camera's notes are missing or damaged: the pixels may be sound all the same."""
+    try:
+        return int(image.getexif().get(0x0112, 1))
+    except (ValueError, TypeError, SyntaxError, OSError, KeyError, struct.error):
+        return 1
 
 
 def _ppi(dpi: Any) -> float | None:

@@ -338,6 +338,7 @@ class Easel(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()
+        self.zoomed.emit()
 
 
 def image_of(pixels: object) -> QImage:

@@ -40,6 +40,7 @@ class Jobs:
     def __init__(self) -> None:
         self._pool = ThreadPoolExecutor(1, "files")
         self._running: set[Job] = set()
+        self._stopped = False
 
     def run(self, work: Callable[[Job], Any]) -> Job:
         """Start work that is handed its job, as soon as the caller is back in the event loop."""
@@ -62,7 +63,7 @@ class Jobs:
                 job.done.emit(result)
 
         # Not before the caller is back in the event loop: by then it has connected to the job's signals.
-        QTimer.singleShot(0, lambda: self._pool.submit(go))
+        QTimer.singleShot(0, lambda: None if self._stopped else self._pool.submit(go))
         return job
 
     @property
@@ -72,6 +73,7 @@ class Jobs:
 
     def stop(self) -> None:
         """Cancel what is running and end the thread."""
+        self._stopped = True
         for job in list(self._running):
             job.cancel()
         self._pool.shutdown()

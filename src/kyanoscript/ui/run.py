@@ -162,6 +162,7 @@ class Trays(QWidget):
             painter.fillRect(QRectF(tray.left(), tray.top(), tray.width(), 3), theme.colour("accent"))
             if self.hasFocus():
                 painter.setPen(QPen(theme.colour("accent"), 2))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(tray.adjusted(1, 1, -1, -1))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(box, theme.colour("ground"))

@@ -45,6 +45,13 @@ def _out_white(group: str) -> Any:
     return number(255, 0, 255, "", "Out white", "The lightest tone of the print", group=group, mark="out")
 
 
+def _start(**values: float) -> dict[str, Any]:
+    """A start point sets every value, so that nothing of an earlier one is left."""
+    plain = {"in_black": 0.0, "gamma": 1.0, "in_white": 255.0, "out_black": 0.0, "out_white": 255.0}
+    every = {prefix + name: value for prefix in ("", "red_", "green_", "blue_") for name, value in plain.items()}
+    return {**every, **values}
+
+
 class Levels(Pass):
     """Input black, middle and white; output black and white; all channels and each."""
 
@@ -54,9 +61,9 @@ class Levels(Pass):
     about: ClassVar[str] = "Where blacks begin, where whites end"
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         # The three checks of the trade (common practice, no source)
-        "flat mid-tones, a base for lith": {"out_black": 103.0, "out_white": 176.0},
-        "matte, raised blacks": {"out_black": 82.0},
-        "aged, reddish blacks": {"out_black": 25.0, "red_out_black": 27.0},
+        "flat mid-tones, a base for lith": _start(out_black=103.0, out_white=176.0),
+        "matte, raised blacks": _start(out_black=82.0),
+        "aged, reddish blacks": _start(out_black=25.0, red_out_black=27.0),
     }
 
     in_black: float = _in_black("All")
