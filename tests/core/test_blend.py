@@ -142,3 +142,14 @@ def test_gray_under_colour_comes_out_in_colour():
 def test_an_unknown_mode_is_named():
     with pytest.raises(ValueError, match="sof-light"):
         blend(planes(BASE), planes(TOP), "sof-light", 0.5)
+
+
+@pytest.mark.parametrize("mode", MODES)
+def test_colours_a_hair_outside_black_and_white_stay_finite(mode):
+    """What rounding in earlier passes leaves: grays a hair beyond, channels that hardly differ."""
+    near = np.array([-1e-9, 0.0, 1e-40, 1e-12, 1.0 - 6e-8, 1.0, 1.0 + 1.2e-7], np.float32)
+    grid = np.stack(np.meshgrid(near, near, near, near, near, near)).reshape(6, 1, -1)
+    out = blend(np.ascontiguousarray(grid[:3]), np.ascontiguousarray(grid[3:]), mode, 0.7)
+    assert np.isfinite(out).all()
+    assert out.min() >= -1e-5
+    assert out.max() <= 1 + 1e-5

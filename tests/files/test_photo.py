@@ -150,6 +150,7 @@ def test_orientation_agrees_with_pillow(tmp_path, orientation):
     assert np.array_equal(all_rows(open_photo(tiff, hold=False)), wanted)
 
 
+@pytest.mark.filterwarnings("ignore:Corrupt EXIF data")
 def test_damaged_camera_notes_do_not_cost_the_picture(tmp_path):
     file = tmp_path / "notes.jpg"
     Image.fromarray(picture()).save(file, exif=b"Exif\0\0II*\0\xff\xff\xff\xff" + bytes(range(40)))

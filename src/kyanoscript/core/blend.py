@@ -100,18 +100,21 @@ def _lum(r, g, b):
 
 @helper
 def _fit(v, lum, low, high):
-    """ClipColor of one channel, given the colour's luminosity and its extremes."""
+    """ClipColor of one channel, given the colour's luminosity and its extremes.
+
+    A gray that rounding has put a hair outside 0…1 has no spread to divide by: the divisor stays above a millionth.
+    """
     if low < f(0.0):
-        v = lum + (v - lum) * lum / (lum - low)
+        v = lum + (v - lum) * lum / max(lum - low, f(1e-6))
     if high > f(1.0):
-        v = lum + (v - lum) * (f(1.0) - lum) / (high - lum)
+        v = lum + (v - lum) * (f(1.0) - lum) / max(high - lum, f(1e-6))
     return v
 
 
 @helper
 def _spread(v, low, high, sat):
     """SetSat of one channel, given the colour's extremes."""
-    return (v - low) * sat / (high - low) if high > low else f(0.0)
+    return (v - low) * sat / (high - low) if high - low > f(1e-12) else f(0.0)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
@@ -170,7 +173,7 @@ def color_dodge(base, top, out, n, a):
 
 @helper
 def _color_burn(b, s):
-    return f(1.0) if b >= f(1.0) else (f(0.0) if s <= f(0.0) else f(1.0) - min(f(1.0), (f(1.0) - b) / s))
+    return f(1.0) if b >= f(1.0) else (f(0.0) if s <= f(1e-12) else f(1.0) - min(f(1.0), (f(1.0) - b) / s))
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")

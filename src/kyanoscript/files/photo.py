@@ -10,6 +10,7 @@ import hashlib
 import io
 import os
 import struct
+import warnings
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -21,6 +22,9 @@ from kyanoscript.core.picture import ArraySource, Source
 from kyanoscript.files.errors import FileError, plain
 from kyanoscript.files.pixels import flatten, to_srgb, upright
 from kyanoscript.files.tiff import open_tiff
+
+# A picture with damaged camera notes opens all the same; the terminal need not hear of it.
+warnings.filterwarnings("ignore", "Corrupt EXIF data", UserWarning)
 
 MAX_PIXELS = 1_000_000_000
 _MOST_PER_BYTE = 2000  # no JPEG or PNG packs more values than this into a byte of its file
@@ -169,7 +173,7 @@ def _orientation(image: Any) -> int:
     """EXIF orientation; 1 where the camera's notes are missing or damaged: the pixels may be sound all the same."""
     try:
         return int(image.getexif().get(0x0112, 1))
-    except (ValueError, TypeError, SyntaxError, OSError, KeyError, struct.error):
+    except Exception:  # whatever the damage makes of them
         return 1
 
 
