@@ -52,6 +52,7 @@ class Easel(QWidget):
         self._frame: Frame | None = None
         self._image = QImage()
         self._backdrop = QImage()
+        self._small = QImage()  # the print at arm's length, in the pixels it is shown in
         self._grip: QPointF | None = None
         self._space = False
         self._keyboard = False  # came here by the keyboard
@@ -165,6 +166,11 @@ class Easel(QWidget):
 
     def _survey(self, survey: Survey) -> None:
         self._backdrop = image_of(survey.print)
+        ratio = self.devicePixelRatioF()
+        inner = self._inset_rect().adjusted(6, 6, -6, -19).size() * ratio
+        self._small = self._backdrop.scaled(
+            inner.toSize(), Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+        )
         if self.inset:
             self.update(self._inset_rect().toAlignedRect().adjusted(-2, -2, 2, 2))
 
@@ -233,8 +239,7 @@ class Easel(QWidget):
         painter.fillRect(box, QColor("#FFFFFF"))
         painter.setPen(QPen(theme.colour("line"), 1))
         painter.drawRect(box)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(box.adjusted(6, 6, -6, -19), self._backdrop)
+        painter.drawImage(box.adjusted(6, 6, -6, -19), self._small)
         painter.setFont(theme.serif(12.5, italic=True))
         painter.setPen(QColor("#5A5A5A"))
         painter.drawText(

@@ -46,6 +46,7 @@ class Ladder(QWidget):
         self._drag: int | None = None
         self._zone: int | None = None
         self._still: QPixmap | None = None
+        self._drawn: tuple[Stop, ...] | None = None  # the stops as last drawn
         self.setFixedWidth(132)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -62,7 +63,7 @@ class Ladder(QWidget):
 
     def _follow(self, *_: object) -> None:
         """Only the handles follow the script at once; the rest comes with the next survey."""
-        if self.stops() is not None:
+        if self.stops() != self._drawn:
             self.update(_COLOUR[0] + _COLOUR[1], 0, self.width(), self.height())
 
     def _take(self, survey: Survey) -> None:
@@ -184,7 +185,8 @@ class Ladder(QWidget):
         painter.drawRect(QRectF(_COLOUR[0] - 0.5, top - 0.5, _COLOUR[1] + 1, bottom - top + 1))
 
     def _paint_stops(self, painter: QPainter) -> None:
-        for k, (tone, ink) in enumerate(self.stops() or ()):
+        self._drawn = self.stops()
+        for k, (tone, ink) in enumerate(self._drawn or ()):
             y = self.y_of(tone / 100)
             x = _COLOUR[0] + _COLOUR[1] + 2
             chosen = k == self.desk.handle

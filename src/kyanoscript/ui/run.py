@@ -39,6 +39,11 @@ class Trays(QWidget):
         self._drop: int | None = None  # between which trays the dragged one would land
         self._hover: tuple[str, int] | None = None
         self._lamp_since = 0.0
+        self._first = 0  # the tray that is to be drawn again soon
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(40)
+        self._soon.timeout.connect(self._repaint_one)
         self._lamp_timer = QTimer(self)
         self._lamp_timer.setSingleShot(True)
         self._lamp_timer.timeout.connect(self._lamp_held)
@@ -63,8 +68,13 @@ class Trays(QWidget):
         if self._kinds != (kinds := [one.kind for one in self.desk.script.passes]) or not self.desk.dragging:
             self._kinds = kinds
             self._follow()
-        else:
-            self.update(self.tray(first).toAlignedRect())
+        elif not self._soon.isActive():
+            self._first = first
+            self._soon.start()
+
+    def _repaint_one(self) -> None:
+        """In a drag elsewhere the bar follows a little later, so that it does not hold up the print."""
+        self.update(self.tray(self._first).toAlignedRect())
 
     def _follow(self, *_: object) -> None:
         self.setMinimumWidth(_LEFT + (len(self.desk.script.passes) + 1) * _PITCH + 110)
@@ -323,6 +333,7 @@ class Trays(QWidget):
         bar = self.bar(k)
         share = min(max((x - bar.left() - 1.5) / (bar.width() - 3), 0.0), 1.0)
         self.desk.set_values_at(k, "Strength", strength=float(round(share * 100)))
+        self.update(self.tray(k).toAlignedRect())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._press is not None:
