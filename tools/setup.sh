@@ -58,7 +58,8 @@ if [ -n "${packages# }" ]; then
 fi
 [ -n "$python" ] || python=python3
 
-[ -x .venv/bin/python ] || "$python" -m venv .venv
+# An interrupted set-up leaves an interpreter without pip behind; making it again mends it.
+[ -x .venv/bin/pip ] || "$python" -m venv .venv
 .venv/bin/pip install --quiet --disable-pip-version-check --editable ".[dev]"
 # Compile the kernels now, so that the first start of the window need not.
 .venv/bin/python -m kyanoscript.core.native

@@ -6,7 +6,7 @@ then on the library is loaded directly and neither Numba nor LLVM is imported: t
 second in every start. Where no linker is found the same kernels run through Numba inside the process.
 
 Calls release the interpreter lock, so tiles run on several threads. Why it is done so and what was measured:
-docs/decisions/0002-kernels.md.
+docs/decisions/0001-kernels-as-a-library.md.
 """
 
 from __future__ import annotations
