@@ -1,8 +1,9 @@
 """Blend modes: how a pass is laid over what came in.
 
-The sixteen modes and the compositing are those of W3C *Compositing and Blending Level 1* (section 10, and section 5 for
+Sixteen modes and the compositing are those of W3C *Compositing and Blending Level 1* (section 10, and section 5 for
 simple alpha compositing over an opaque backdrop): ``out = base + alpha · (B(base, top) − base)`` with the pass's
-strength as alpha. They work on encoded values, as the trade's habits do.
+strength as alpha. They work on encoded values, as the trade's habits do. ``glint`` is our own, for metal:
+``base² / (1 − top)``, clipped.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
@@ -33,6 +34,7 @@ BlendMode = Literal[
     "saturation",
     "color",
     "luminosity",
+    "glint",
 ]
 MODES: tuple[str, ...] = get_args(BlendMode)
 COLOUR_MODES = ("hue", "saturation", "color", "luminosity")
@@ -171,6 +173,14 @@ def color_dodge(base, top, out, n, a):
         out[k] = b + a * (_color_dodge(b, s) - b)
 
 
+@kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
+def glint(base, top, out, n, a):
+    for k in range(n):
+        b, s = base[k], top[k]
+        shine = min(f(1.0), b * b / max(f(1.0) - s, f(1e-6))) if b > f(0.0) else f(0.0)
+        out[k] = b + a * (shine - b)
+
+
 @helper
 def _color_burn(b, s):
     return f(1.0) if b >= f(1.0) else (f(0.0) if s <= f(1e-12) else f(1.0) - min(f(1.0), (f(1.0) - b) / s))
@@ -292,4 +302,21 @@ _KERNELS: dict[str, Kernel] = {
     "saturation": saturation,
     "color": color,
     "luminosity": luminosity,
+    "glint": glint,
 }
+
+
+def through(base: NDArray[np.float32], over: NDArray[np.float32], mask: NDArray[np.float32]) -> NDArray[np.float32]:
+    """``over`` where the mask ``(h, w)`` is 1, ``base`` where it is 0; planes as in `blend`."""
+    if len(base) != len(over):
+        base, over = in_colour(base), in_colour(over)
+    out = np.empty_like(over)
+    for k in range(len(out)):
+        mix(base[k], over[k], mask, out[k], mask.size)
+    return out
+
+
+@kernel("f4* base, f4* over, f4* mask, f4* out, i8 n")
+def mix(base, over, mask, out, n):
+    for k in range(n):
+        out[k] = base[k] + mask[k] * (over[k] - base[k])

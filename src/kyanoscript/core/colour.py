@@ -18,6 +18,9 @@ from kyanoscript.core.native import helper, kernel
 BT601 = (0.299, 0.587, 0.114)
 BT709 = (0.2126, 0.7152, 0.0722)
 
+# Linear sRGB -> CIE XYZ (IEC 61966-2-1)
+_TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])
+
 # Oklab, Ottosson 2020: linear sRGB -> LMS, then LMS' -> Lab
 _TO_LMS = np.array(
     [
@@ -60,6 +63,13 @@ def lightness(planes: ArrayLike) -> NDArray[np.float64]:
     """CIE L* (0…100, CIE 15) of encoded planes ``(1 or 3, …)`` against the display's white."""
     y = luminance(planes)
     return np.where(y > (6 / 29) ** 3, 116 * np.cbrt(y) - 16, y * (29 / 3) ** 3)
+
+
+def to_lab(planes: ArrayLike) -> NDArray[np.float64]:
+    """CIE L*, a*, b* (CIE 15) of encoded sRGB planes ``(3, …)``, against the display's white (D65)."""
+    xyz = np.tensordot(_TO_XYZ, to_light(planes), 1) / _TO_XYZ.sum(1).reshape(3, *[1] * (np.ndim(planes) - 1))
+    t = np.where(xyz > (6 / 29) ** 3, np.cbrt(xyz), xyz * (29 / 6) ** 2 / 3 + 4 / 29)
+    return np.stack([116 * t[1] - 16, 500 * (t[0] - t[1]), 200 * (t[1] - t[2])])
 
 
 def to_oklab(planes: ArrayLike) -> NDArray[np.float64]:
@@ -126,7 +136,22 @@ def zone(value: float) -> str:
     return ZONES[min(10, max(0, int(value * 11)))]
 
 
+def luma(planes: NDArray[np.float32]) -> NDArray[np.float32]:
+    """A gray ``(1, h, w)`` by BT.601 weights on encoded values: quick, for passes that look for edges and regions."""
+    if len(planes) == 1:
+        return planes
+    out = np.empty((1, *planes.shape[1:]), np.float32)
+    weighed(planes, out, out.size)
+    return out
+
+
 # In kernels
+
+
+@kernel("f4* rgb, f4* out, i8 n")
+def weighed(rgb, out, n):
+    for k in range(n):
+        out[k] = f(0.299) * rgb[k] + f(0.587) * rgb[n + k] + f(0.114) * rgb[n + n + k]
 
 
 @helper

@@ -97,7 +97,7 @@ def kernels() -> list[Kernel]:
     from kyanoscript.core import passes  # the folder of passes imports each of them
 
     passes.load_all()
-    for module in ("blend", "colour", "picture"):
+    for module in ("blend", "colour", "picture", "smooth", "stencil.raster", "tones", "warp"):
         importlib.import_module(f"kyanoscript.core.{module}")
     return list(_kernels.values())
 

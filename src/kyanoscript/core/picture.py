@@ -61,8 +61,8 @@ class Source(Protocol):
     @property
     def channels(self) -> int: ...
 
-    def rows(self, top: int, bottom: int) -> NDArray[np.generic]:
-        """Rows ``top`` to ``bottom`` as ``(rows, width, channels)``, uint8, uint16 or float32, contiguous."""
+    def window(self, rect: Rect) -> NDArray[np.generic]:
+        """The part ``rect``, within the picture, as ``(h, w, channels)``, uint8, uint16 or float32, contiguous."""
         ...
 
 
@@ -81,8 +81,8 @@ class ArraySource:
         self.pixels = np.ascontiguousarray(pixels)
         self.height, self.width, self.channels = pixels.shape
 
-    def rows(self, top: int, bottom: int) -> NDArray[np.generic]:
-        return self.pixels[top:bottom]
+    def window(self, rect: Rect) -> NDArray[np.generic]:
+        return np.ascontiguousarray(self.pixels[rect.y : rect.bottom, rect.x : rect.right])
 
 
 def size_at(source: Source, scale: float) -> tuple[int, int]:
@@ -90,28 +90,37 @@ def size_at(source: Source, scale: float) -> tuple[int, int]:
     return max(1, round(source.width * scale)), max(1, round(source.height * scale))
 
 
-def read(source: Source, rect: Rect, scale: float) -> Planes:
-    """The region ``rect`` (pixels of the picture at ``scale``, within it) as planes ``(channels, h, w)``, 0…1."""
+def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None) -> Planes:
+    """A region of the picture, or of a part of it, at a scale, as planes ``(channels, h, w)``, encoded 0…1.
+
+    Parameters
+    ----------
+    rect : region in pixels of the part at that scale, within it.
+    scale : above 0 up to 1.
+    crop : the part, in pixels of the source; None for the whole.
+    """
+    crop = crop or Rect(0, 0, source.width, source.height)
     out = np.empty((source.channels, rect.height, rect.width), np.float32)
-    if scale == 1:
-        rows = source.rows(rect.y, rect.bottom)
-        kind = rows.dtype.str[1:]
+    width, height = max(1, round(crop.width * scale)), max(1, round(crop.height * scale))
+    if (width, height) == (crop.width, crop.height):
+        part = source.window(Rect(crop.x + rect.x, crop.y + rect.y, rect.width, rect.height))
+        kind = part.dtype.str[1:]
         step = 1.0 if kind == "f4" else 1.0 / (255 if kind == "u1" else 65535)
-        _SPLIT[kind](
-            rows, out, rect.x * source.channels, rows[0].size, source.channels, rect.width, rect.height, step
-        )  # fmt: skip
+        _SPLIT[kind](part, out, source.channels, rect.width * rect.height, step)
         return out
-    width, height = size_at(source, scale)
-    across, down = source.width / width, source.height / height
+    across, down = crop.width / width, crop.height / height
+    left, right = int(crop.x + rect.x * across), min(crop.right, int(crop.x + rect.right * across) + 1)
+    line = np.empty((right - left) * source.channels, np.float32)
     band = max(1, int(_BAND / down))
-    line = np.empty(source.width * source.channels, np.float32)
     for y in range(0, rect.height, band):
         count = min(band, rect.height - y)
-        top = int((rect.y + y) * down)
-        rows = source.rows(top, min(source.height, int((rect.y + y + count) * down) + 1))
-        kind = rows.dtype.str[1:]
+        top = int(crop.y + (rect.y + y) * down)
+        bottom = min(crop.bottom, int(crop.y + (rect.y + y + count) * down) + 1)
+        part = source.window(Rect(left, top, right - left, bottom - top))
+        kind = part.dtype.str[1:]
         _SHRINK[kind](
-            rows, _light_table(kind), line, out, source.width, top, source.height, source.channels, rect.x, rect.y + y,
+            part, _light_table(kind), line, out, left, top, right - left, source.channels,
+            crop.x + rect.x * across, crop.y + (rect.y + y) * down, crop.right, crop.bottom,
             rect.width, count, y * rect.width, rect.width * rect.height, across, down,
         )  # fmt: skip
     return out
@@ -127,50 +136,50 @@ def _light_table(kind: str) -> NDArray[np.float32]:
 
 
 @helper
-def _split(rows, out, start, row, channels, width, height, step):
+def _split(part, out, channels, n, step):
     for c in range(channels):
-        for y in range(height):
-            source = start + y * row + c
-            target = (c * height + y) * width
-            for x in range(width):
-                out[target + x] = f(rows[source + x * channels]) * step
+        for k in range(n):
+            out[c * n + k] = f(part[k * channels + c]) * step
 
 
-@kernel("u1* rows, f4* out, i8 start, i8 row, i8 channels, i8 width, i8 height, f4 step")
-def split_u1(rows, out, start, row, channels, width, height, step):
-    _split(rows, out, start, row, channels, width, height, step)
+@kernel("u1* part, f4* out, i8 channels, i8 n, f4 step")
+def split_u1(part, out, channels, n, step):
+    _split(part, out, channels, n, step)
 
 
-@kernel("u2* rows, f4* out, i8 start, i8 row, i8 channels, i8 width, i8 height, f4 step")
-def split_u2(rows, out, start, row, channels, width, height, step):
-    _split(rows, out, start, row, channels, width, height, step)
+@kernel("u2* part, f4* out, i8 channels, i8 n, f4 step")
+def split_u2(part, out, channels, n, step):
+    _split(part, out, channels, n, step)
 
 
-@kernel("f4* rows, f4* out, i8 start, i8 row, i8 channels, i8 width, i8 height, f4 step")
-def split_f4(rows, out, start, row, channels, width, height, step):
-    _split(rows, out, start, row, channels, width, height, step)
+@kernel("f4* part, f4* out, i8 channels, i8 n, f4 step")
+def split_f4(part, out, channels, n, step):
+    _split(part, out, channels, n, step)
 
 
 @helper
-def _shrink(rows, table, line, factor, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):
-    """Area average in light of each output pixel's rectangle of the source, whose rows begin at ``top``."""
-    left = np.int64(d(x0) * across)
-    length = (min(np.int64(d(x0 + w) * across) + 1, sw) - left) * ch
+def _shrink(rows, table, line, factor, out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down):
+    """Area average in light of each output pixel's rectangle of the source.
+
+    ``rows`` is a window of the source, ``sw`` pixels wide from ``left`` and ``top``; the first output pixel begins at
+    ``ox``, ``oy``; nothing at or beyond ``right`` and ``bottom`` counts.
+    """
+    length = sw * ch
     for y in range(h):
-        ya = d(y0 + y) * down
-        yb = min(ya + down, d(sh))
-        y_from, y_to = np.int64(ya), min(np.int64(np.ceil(yb - 1e-7)), sh)
+        ya = oy + d(y) * down
+        yb = min(ya + down, d(bottom))
+        y_from, y_to = np.int64(ya), min(np.int64(np.ceil(yb - 1e-7)), bottom)
         for j in range(length):
             line[j] = f(0.0)
         for sy in range(y_from, y_to):
             part = f(min(yb, d(sy + 1)) - max(ya, d(sy)))
-            at = ((sy - top) * sw + left) * ch
+            at = (sy - top) * length
             for j in range(length):
                 line[j] += part * table[np.int32(f(rows[at + j]) * factor + f(0.5))]
         for x in range(w):
-            xa = d(x0 + x) * across
-            xb = min(xa + across, d(sw))
-            x_from, x_to = np.int64(xa), min(np.int64(np.ceil(xb - 1e-7)), sw)
+            xa = ox + d(x) * across
+            xb = min(xa + across, d(right))
+            x_from, x_to = np.int64(xa), min(np.int64(np.ceil(xb - 1e-7)), right)
             first = f(min(xb, d(x_from + 1)) - xa)
             last = f(xb - d(x_to - 1))
             area = f((xb - xa) * (yb - ya))
@@ -188,24 +197,30 @@ def _shrink(rows, table, line, factor, out, sw, top, sh, ch, x0, y0, w, h, start
 
 
 _SHRINK_SIGNATURE = (
-    "{}* rows, f4* table, f4* line, f4* out, i8 sw, i8 top, i8 sh, i8 ch, i8 x0, i8 y0, i8 w, i8 h, i8 start, "
-    "i8 plane, f8 across, f8 down"
+    "{}* rows, f4* table, f4* line, f4* out, i8 left, i8 top, i8 sw, i8 ch, f8 ox, f8 oy, i8 right, i8 bottom, "
+    "i8 w, i8 h, i8 start, i8 plane, f8 across, f8 down"
 )
 
 
 @kernel(_SHRINK_SIGNATURE.format("u1"))
-def shrink_u1(rows, table, line, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):
-    _shrink(rows, table, line, f(1.0), out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down)
+def shrink_u1(rows, table, line, out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down):
+    _shrink(
+        rows, table, line, f(1.0), out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down
+    )  # fmt: skip
 
 
 @kernel(_SHRINK_SIGNATURE.format("u2"))
-def shrink_u2(rows, table, line, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):
-    _shrink(rows, table, line, f(1.0), out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down)
+def shrink_u2(rows, table, line, out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down):
+    _shrink(
+        rows, table, line, f(1.0), out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down
+    )  # fmt: skip
 
 
 @kernel(_SHRINK_SIGNATURE.format("f4"))
-def shrink_f4(rows, table, line, out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down):
-    _shrink(rows, table, line, f(65535.0), out, sw, top, sh, ch, x0, y0, w, h, start, plane, across, down)
+def shrink_f4(rows, table, line, out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down):
+    _shrink(
+        rows, table, line, f(65535.0), out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down
+    )  # fmt: skip
 
 
 _SPLIT = {"u1": split_u1, "u2": split_u2, "f4": split_f4}

@@ -11,12 +11,15 @@ import difflib
 import json
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
 from kyanoscript.core import passes
+from kyanoscript.core.frame import Frame
+from kyanoscript.core.params import Declared, Param
 from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.stencil.shapes import Stencil
 
 VERSION = 1
 
@@ -30,9 +33,18 @@ class ScriptError(ValueError):
 
 @dataclass(frozen=True)
 class Script:
-    """The passes in the order in which the print travels through them."""
+    """The frame, then the passes in the order in which the print travels through them.
+
+    A pass's stencil may be the name of one of ``stencils``, which several passes then share.
+    """
 
     passes: tuple[Pass, ...] = field(default=())
+    frame: Frame = field(default=Frame())
+    stencils: tuple[tuple[str, Stencil], ...] = field(default=())
+
+    def settled(self) -> Script:
+        """The script with every named stencil put in its place."""
+        return replace(self, passes=_named(self.passes, dict(self.stencils))) if self.stencils else self
 
     def with_pass(self, index: int, changed: Pass) -> Script:
         """The script with the pass at ``index`` replaced."""
@@ -53,9 +65,25 @@ class Script:
         return replace(self, passes=tuple(rest))
 
 
+def _named(run: tuple[Pass, ...], stencils: dict[str, Stencil]) -> tuple[Pass, ...]:
+    found = []
+    for one in run:
+        changed: dict[str, Any] = {}
+        if isinstance(one.stencil, str):
+            changed["stencil"] = stencils.get(one.stencil)
+        inner = getattr(one, "run", ())
+        if inner:
+            changed["run"] = _named(inner, stencils)
+        found.append(one.model_copy(update=changed) if changed else one)
+    return tuple(found)
+
+
 def first_change(old: Script, new: Script) -> int:
-    """Index of the first pass that differs; the shorter length if one only goes on."""
-    for k, (a, b) in enumerate(zip(old.passes, new.passes, strict=False)):
+    """Index of the first pass that differs (-1: the frame); the shorter length if one only goes on."""
+    if old.frame != new.frame:
+        return -1
+    before, after = old.settled(), new.settled()
+    for k, (a, b) in enumerate(zip(before.passes, after.passes, strict=False)):
         if a != b:
             return k
     return min(len(old.passes), len(new.passes))
@@ -63,13 +91,23 @@ def first_change(old: Script, new: Script) -> int:
 
 def to_json(script: Script) -> dict[str, Any]:
     """The script as plain data; every value is written, so that a later change of a default changes no print."""
-    return {"kyanoscript": VERSION, "passes": [pass_to_json(p) for p in script.passes]}
+    data: dict[str, Any] = {"kyanoscript": VERSION}
+    if script.frame != Frame():
+        data["frame"] = script.frame.model_dump(mode="json")
+    if script.stencils:
+        data["stencils"] = {name: stencil.model_dump(mode="json") for name, stencil in script.stencils}
+    return {**data, "passes": [pass_to_json(p) for p in script.passes]}
 
 
 def pass_to_json(one: Pass) -> dict[str, Any]:
     """One pass as plain data: its name, its own parameters, then what every pass has."""
     values = one.model_dump(mode="json")
+    for name, spec in one.params().items():
+        if spec.kind == "run":
+            values[name] = [pass_to_json(inner) for inner in getattr(one, name)]
     common = {name: values.pop(name) for name in passes.base.COMMON}
+    if common["stencil"] is None:
+        del common["stencil"]
     return {"pass": one.kind, **values, **common}
 
 
@@ -99,49 +137,130 @@ def from_json(data: Any) -> Script:
             f"the script was written by a newer Kyanoscript (version {version}); this one reads up to {VERSION}"
         )
     for key in data:
-        if key not in ("kyanoscript", "passes"):
-            raise ScriptError(f"the script has an unknown entry {key!r}{nearest(key, ['kyanoscript', 'passes'])}")
+        if key not in _ENTRIES:
+            raise ScriptError(f"the script has an unknown entry {key!r}{nearest(key, _ENTRIES)}")
     listed = data.get("passes", [])
     if not isinstance(listed, list):
         raise ScriptError(f"passes is {_show(listed)}; it must be a list of passes")
-    return Script(tuple(pass_from_json(entry, k + 1) for k, entry in enumerate(listed)))
+    frame = data.get("frame", {})
+    if not isinstance(frame, dict):
+        raise ScriptError(f'frame is {_show(frame)}; it must be like {{"ratio": "3:2"}}')
+    named = data.get("stencils", {})
+    if not isinstance(named, dict):
+        raise ScriptError(f"stencils is {_show(named)}; it must be names with their stencils")
+    stencils = tuple((str(name), _read(Stencil, one, f"stencil {name!r}")) for name, one in named.items())
+    run = tuple(pass_from_json(entry, f"pass {k + 1}") for k, entry in enumerate(listed))
+    for k, one in enumerate(run):
+        _check_names(one, f"pass {k + 1}", list(named))
+    return Script(run, _read(Frame, frame, "frame"), stencils)
 
 
-def pass_from_json(data: Any, number: int = 1) -> Pass:
-    """One pass from plain data; ``number`` says which one in a message. Raises ScriptError."""
+_ENTRIES = ("kyanoscript", "frame", "stencils", "passes")
+_DEEP = 8  # plates within plates
+
+
+def pass_from_json(data: Any, where: str = "pass 1", depth: int = 0) -> Pass:
+    """One pass from plain data; ``where`` says which one in a message. Raises ScriptError."""
     known = passes.load_all()
     if not isinstance(data, dict) or not isinstance(data.get("pass"), str):
-        raise ScriptError(f'pass {number} is {_show(data)}; it must be like {{"pass": "levels", ...}}')
+        raise ScriptError(f'{where} is {_show(data)}; it must be like {{"pass": "levels", ...}}')
     named: str = data["pass"]
     kind: str = RENAMES.get((named, ""), named)
     if kind not in known:
-        raise ScriptError(f"pass {number} is {kind!r}, which is unknown{nearest(kind, known)}")
+        raise ScriptError(f"{where} is {kind!r}, which is unknown{nearest(kind, known)}")
     model = known[kind]
     values: dict[str, Any] = {
         RENAMES.get((kind, str(name)), str(name)): value for name, value in data.items() if name != "pass"
     }
-    for name in values:
-        if name not in model.model_fields:
-            raise ScriptError(f"pass {number}: {kind}.{name} is unknown{nearest(name, model.model_fields)}")
+    inner: dict[str, tuple[Pass, ...]] = {}
+    for name, spec in model.params().items():
+        if spec.kind == "run" and name in values:
+            listed = values.pop(name)
+            if not isinstance(listed, list) or depth >= _DEEP:
+                raise ScriptError(
+                    f"{where}: {kind}.{name} is {_show(listed)}; it must be {spec.range_text()}"
+                    f"{', at most ' + str(_DEEP) + ' deep' if depth >= _DEEP else ''}"
+                )
+            inner[name] = tuple(
+                pass_from_json(entry, f"{where}, pass {k + 1} of its {name}", depth + 1)
+                for k, entry in enumerate(listed)
+            )
+    one = _read(model, values, where, kind)
+    return one.model_copy(update=inner) if inner else one
+
+
+def _check_names(one: Pass, where: str, names: list[str]) -> None:
+    """Every stencil that is used by its name is there."""
+    if isinstance(one.stencil, str) and one.stencil not in names:
+        near = nearest(one.stencil, names) if names else "; the script has none"
+        raise ScriptError(f"{where}: {one.kind}.stencil is {one.stencil!r}, which the script does not have{near}")
+    for inner in getattr(one, "run", ()):
+        _check_names(inner, where, names)
+
+
+D = TypeVar("D", bound=Declared)
+
+
+def _read(model: type[D], values: Any, where: str, kind: str = "") -> D:
+    """Declared data from plain data. Raises ScriptError: name, value, legal range, nearest name."""
+    start = f"{where}: {kind}" if kind else where
+    if not isinstance(values, dict):
+        raise ScriptError(f"{start} is {_show(values)}; it must be names with their values")
     try:
         # Through JSON, so that lists become the tuples of a frozen pass while numbers in quotes stay wrong.
         return model.model_validate_json(json.dumps(values), strict=True)
     except ValidationError as wrong:
-        name = str(wrong.errors()[0]["loc"][0])
-        detail = _detail(wrong)
-        spec = model.params()[name]
-        near = _near([value for value, _ in spec.choices], values[name])
-        raise ScriptError(
-            f"pass {number}: {kind}.{name} is {_show(values[name])}; it must be {spec.range_text()}{detail}{near}"
-        ) from None
+        raise ScriptError(_complaint(model, values, wrong, start)) from None
     except (ValueError, RecursionError) as wrong:
-        raise ScriptError(f"pass {number}: {kind} cannot be read ({wrong})") from None
+        raise ScriptError(f"{start} cannot be read ({wrong})") from None
 
 
-def _detail(wrong: ValidationError) -> str:
-    """Where inside a list of handles or stops the trouble lies."""
-    loc = [str(part) for part in wrong.errors()[0]["loc"][1:]]
-    return f" (entry {int(loc[0]) + 1})" if loc and loc[0].isdigit() else ""
+def _complaint(model: type[Declared], values: Any, wrong: ValidationError, start: str) -> str:
+    """One clear line about the first thing that is wrong, however deep it lies."""
+    errors = sorted(wrong.errors(), key=lambda e: len(e["loc"]), reverse=True)
+    error = next((e for e in errors if e["type"] == "extra_forbidden"), errors[0])
+    path, spec, value = start, None, values
+    inner: type[Declared] | None = model
+    rest = list(error["loc"])
+    while rest:
+        part = rest.pop(0)
+        if isinstance(part, int):
+            value = value[part] if isinstance(value, list) and part < len(value) else value
+            path += f" (entry {part + 1})"
+            entries = spec.entries if spec else ()
+            kinds = {e.model_fields["shape"].default: e for e in entries if e.tags}
+            inner = kinds.get(rest[0]) if rest else None
+            if inner is not None:
+                path += f" {rest.pop(0)}"
+            elif len(entries) == 1:
+                inner = entries[0]
+            continue
+        if part in ("Stencil", "str", "none"):  # the branch of a choice between types
+            continue
+        if inner is None or part not in inner.model_fields:
+            if inner is not None and error["type"] == "extra_forbidden":
+                return f"{path}{_dot(path, start)}{part} is unknown{nearest(str(part), inner.model_fields)}"
+            continue
+        path += f"{_dot(path, start)}{part}"
+        spec = inner.params().get(str(part))
+        value = value.get(part) if isinstance(value, dict) else value
+        inner = Stencil if spec is not None and spec.kind == "stencil" and isinstance(value, dict) else None
+    legal = spec.range_text() if spec else "something else"
+    near = _near([v for v, _ in spec.choices], value) if spec else ""
+    if error["type"] == "missing":
+        return f"{path} is missing; it must be {legal}"
+    if error["type"].startswith("union_tag"):
+        shapes = [e.model_fields["shape"].default for e in spec.entries] if spec else []
+        tag = value.get("shape") if isinstance(value, dict) else value
+        return f"{path} has the shape {_show(tag)}, which is unknown{nearest(str(tag), shapes)}"
+    return f"{path} is {_show(value)}; it must be {legal}{near}"
+
+
+def _dot(path: str, start: str) -> str:
+    """A dot between names, a space after an entry, a colon's place after the beginning."""
+    if path == start:
+        return "." if ":" in start or start == "frame" else ": "
+    return " " if path.endswith(")") else "."
 
 
 def _show(value: Any) -> str:
@@ -161,20 +280,16 @@ def _near(names: Iterable[str], name: Any) -> str:
 
 def schema() -> dict[str, Any]:
     """JSON Schema (2020-12) of a script, generated from the declarations."""
-    kinds = []
-    for kind, model in passes.load_all().items():
-        properties: dict[str, Any] = {"pass": {"const": kind}}
-        for name, spec in model.params().items():
-            properties[name] = {"description": spec.help, **_value_schema(model, name)}
-        kinds.append(
-            {
-                "type": "object",
-                "title": model.label,
-                "required": ["pass"],
-                "properties": properties,
-                "additionalProperties": False,
-            }
-        )
+    kinds = [
+        {
+            "type": "object",
+            "title": model.label,
+            "required": ["pass"],
+            "properties": {"pass": {"const": kind}, **_properties(model)},
+            "additionalProperties": False,
+        }
+        for kind, model in passes.load_all().items()
+    ]
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "Kyanoscript script",
@@ -183,29 +298,57 @@ def schema() -> dict[str, Any]:
         "additionalProperties": False,
         "properties": {
             "kyanoscript": {"type": "integer", "minimum": 1, "maximum": VERSION},
-            "passes": {"type": "array", "items": {"oneOf": kinds}},
+            "frame": _object(Frame),
+            "stencils": {"type": "object", "additionalProperties": {"$ref": "#/$defs/stencil"}},
+            "passes": {"type": "array", "items": {"$ref": "#/$defs/pass"}},
         },
+        "$defs": {"pass": {"oneOf": kinds}, "stencil": _object(Stencil)},
     }
 
 
-def _value_schema(model: type[Pass], name: str) -> dict[str, Any]:
-    spec = model.params()[name]
-    default = json.loads(json.dumps(model.model_fields[name].default))
+def _object(model: type[Declared]) -> dict[str, Any]:
+    tags = {tag: {"const": model.model_fields[tag].default} for tag in model.tags}
+    needed = [*tags, *(name for name, f in model.model_fields.items() if f.is_required() and name not in tags)]
+    return {
+        "type": "object",
+        **({"required": needed} if needed else {}),
+        "properties": {**tags, **_properties(model)},
+        "additionalProperties": False,
+    }
+
+
+def _properties(model: type[Declared]) -> dict[str, Any]:
+    return {
+        name: {"description": spec.help, **_value_schema(model, name, spec)} for name, spec in model.params().items()
+    }
+
+
+def _value_schema(model: type[Declared], name: str, spec: Param) -> dict[str, Any]:
     number_: dict[str, Any] = {"type": "number"}
+    tone = {**number_, "minimum": 0, "maximum": 255}
+    colour = {"type": "string", "pattern": "^#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})$"}
+    whole = model.model_fields[name].annotation is int
     shapes: dict[str, dict[str, Any]] = {
-        "number": {"type": "number", "minimum": spec.low, "maximum": spec.high},
+        "number": {"type": "integer" if whole else "number", "minimum": spec.low, "maximum": spec.high},
         "choice": {"enum": [value for value, _ in spec.choices]},
         "toggle": {"type": "boolean"},
         "ring": _pairs({**number_, "minimum": 0, "maximum": 360}, {**number_, "minimum": -100, "maximum": 100}, 0),
-        "stops": _pairs(
-            {**number_, "minimum": 0, "maximum": 100},
-            {"type": "string", "pattern": "^#([0-9a-fA-F]{3}|[0-9a-fA-F]{6})$"},
-            1,
-        ),
+        "stops": _pairs({**number_, "minimum": 0, "maximum": 100}, colour, 1),
+        "curve": _pairs(tone, tone, 0, 32),
+        "colour": colour,
+        "text": {"type": "string", "maxLength": 1000},
+        "run": {"type": "array", "items": {"$ref": "#/$defs/pass"}},
+        "stencil": {"oneOf": [{"$ref": "#/$defs/stencil"}, {"type": "string"}, {"type": "null"}]},
+        "list": {"type": "array", "items": {"oneOf": [_object(e) for e in spec.entries]}},
     }
-    return {**shapes[spec.kind], "default": default}
+    if spec.kind == "list" and not spec.entries:  # places
+        shapes["list"] = {"type": "array", "items": {"type": "array", "items": number_, "minItems": 2, "maxItems": 3}}
+    found = shapes[spec.kind]
+    if model.model_fields[name].is_required():
+        return found
+    return {**found, "default": json.loads(json.dumps(model.model_fields[name].default))}
 
 
-def _pairs(first: dict[str, Any], second: dict[str, Any], least: int) -> dict[str, Any]:
+def _pairs(first: dict[str, Any], second: dict[str, Any], least: int, most: int = 64) -> dict[str, Any]:
     pair = {"type": "array", "prefixItems": [first, second], "minItems": 2, "maxItems": 2}
-    return {"type": "array", "items": pair, "minItems": least, "maxItems": 64}
+    return {"type": "array", "items": pair, "minItems": least, "maxItems": most}

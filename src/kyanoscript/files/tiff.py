@@ -18,7 +18,7 @@ import numpy as np
 import tifffile
 from numpy.typing import NDArray
 
-from kyanoscript.core.picture import ArraySource, Source
+from kyanoscript.core.picture import ArraySource, Rect, Source
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.pixels import flatten, to_srgb, upright
 
@@ -154,19 +154,26 @@ class _Pieces:
         weakref.finalize(self, os.close, self._file)
         self._kept: OrderedDict[int, NDArray[Any]] = OrderedDict()
         self._lock = threading.Lock()
-        self.rows(0, 1)  # so that a damaged beginning or a profile that does not fit is found while opening
+        self.window(Rect(0, 0, 1, 1))  # so that a damaged beginning or a profile that does not fit is found at once
 
-    def rows(self, top: int, bottom: int) -> NDArray[Any]:
+    def window(self, rect: Rect) -> NDArray[Any]:
         with self._lock:
-            raw = self._plain(top, bottom) if self.page.is_memmappable else self._decoded(top, bottom)
+            raw = self._plain(rect) if self.page.is_memmappable else self._decoded(rect)
         return np.ascontiguousarray(self.finish(raw))
 
-    def _plain(self, top: int, bottom: int) -> NDArray[Any]:
+    def _plain(self, rect: Rect) -> NDArray[Any]:
         """Uncompressed rows that lie one after another in the file."""
         dtype = self.page.dtype.newbyteorder(self.page.parent.byteorder)
-        row = self.width * self.values * dtype.itemsize
-        data = self._read(self.page.dataoffsets[0] + top * row, (bottom - top) * row)
-        return np.frombuffer(data, dtype).reshape(bottom - top, self.width, self.values)
+        pixel = self.values * dtype.itemsize
+        start = self.page.dataoffsets[0] + (rect.y * self.width + rect.x) * pixel
+        if rect.width * 2 > self.width:  # nearly whole rows come quicker in one go
+            start -= rect.x * pixel
+            data = self._read(start, rect.height * self.width * pixel)
+            rows = np.frombuffer(data, dtype).reshape(rect.height, self.width, self.values)
+            return rows[:, rect.x : rect.right]
+        row = self.width * pixel
+        parts = [self._read(start + y * row, rect.width * pixel) for y in range(rect.height)]
+        return np.frombuffer(b"".join(parts), dtype).reshape(rect.height, rect.width, self.values)
 
     def _read(self, offset: int, count: int) -> bytes:
         data = os.pread(self._file, count, offset)
@@ -174,19 +181,19 @@ class _Pieces:
             raise FileError(self.path, "the file is cut short", "Look for another copy of it")
         return data
 
-    def _decoded(self, top: int, bottom: int) -> NDArray[Any]:
-        """Rows put together from strips or tiles."""
+    def _decoded(self, rect: Rect) -> NDArray[Any]:
+        """A part put together from strips or tiles."""
         page = self.page
         high, wide = page.chunks[0], (page.chunks[1] if page.is_tiled else self.width)
         across = -(-self.width // wide)
-        out = np.empty((bottom - top, self.width, self.values), page.dtype)
-        for line in range(top // high, (bottom - 1) // high + 1):
-            for column in range(across):
+        out = np.empty((rect.height, rect.width, self.values), page.dtype)
+        for line in range(rect.y // high, (rect.bottom - 1) // high + 1):
+            for column in range(rect.x // wide, (rect.right - 1) // wide + 1):
                 piece = self._piece(line * across + column)
-                y0, x0 = line * high, column * wide
-                y1, x1 = min(y0 + piece.shape[0], bottom), min(x0 + piece.shape[1], self.width)
-                from_ = max(top, y0)
-                out[from_ - top : y1 - top, x0:x1] = piece[from_ - y0 : y1 - y0, : x1 - x0]
+                y0, x0 = max(line * high, rect.y), max(column * wide, rect.x)
+                y1, x1 = min(line * high + piece.shape[0], rect.bottom), min(column * wide + piece.shape[1], rect.right)
+                part = piece[y0 - line * high : y1 - line * high, x0 - column * wide : x1 - column * wide]
+                out[y0 - rect.y : y1 - rect.y, x0 - rect.x : x1 - rect.x] = part
         return out
 
     def _piece(self, index: int) -> NDArray[Any]:

@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
 import numpy as np
-from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict
+from pydantic import Field
 
+from kyanoscript.core import smooth
 from kyanoscript.core.blend import MODES, BlendMode
-from kyanoscript.core.params import Param, choice, number, toggle
+from kyanoscript.core.params import Declared, Param, choice, number, toggle
 from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.stencil.raster import Ground
+from kyanoscript.core.stencil.shapes import Stencil
 
-STAGES = ("gray", "tone", "toning")
-COMMON = ("on", "strength", "blend")  # parameters that every pass has
+STAGES = ("colour", "gray", "tone", "toning", "surface", "edge", "plate")
+COMMON = ("on", "strength", "blend", "stencil")  # parameters that every pass has
 
 _registered: dict[str, type[Pass]] = {}
 
@@ -24,28 +26,98 @@ _registered: dict[str, type[Pass]] = {}
 class Place:
     """Where in the picture the planes handed to a pass lie, and at what size."""
 
-    rect: Rect  # in pixels of the whole picture at this scale; may reach outside it by the pass's margin
+    rect: Rect  # the region wanted, in pixels of the whole print at this scale; planes reach `margin` further
     scale: float  # 1: the photograph's own pixels
-    longer: float  # longer side of the whole picture at this scale, in pixels: what lengths are a share of
+    longer: float  # the photograph's longer side at this scale, in pixels: what lengths are a share of
     measured: Any = None  # what the pass's `measure` found on the proxy
+    margin: int = 0  # pixels by which the planes are larger than the region, on every side
+    look: Callable[[Rect, int, int], smooth.Coarse] | None = None
+    ground: Ground | None = None  # for passes that paint: where the region lies on the photograph
+
+    def pixels(self, thousandths: float) -> float:
+        """A declared length in pixels at this scale."""
+        return thousandths / 1000 * self.longer
+
+    def inner(self, planes: Planes, margin: int = 0) -> Planes:
+        """Planes cut down to the region and the margin asked for."""
+        cut = self.margin - margin
+        if cut == 0:
+            return planes
+        height, width = planes.shape[1:]
+        return np.ascontiguousarray(planes[:, cut : height - cut, cut : width - cut])
+
+    def around(self, factor: int, margin: int) -> smooth.Coarse:
+        """What comes into the pass, ``factor`` times reduced, around the region with a margin of coarse pixels."""
+        assert self.look is not None, "this place cannot be looked around"
+        return self.look(self.rect, factor, margin)
+
+    def blurred(self, planes: Planes, sigma: float, prepare: Callable[[Planes], Planes]) -> Planes:
+        """The input, prepared (made gray, brought to light), under a Gaussian of ``sigma`` pixels, however wide.
+
+        The pass's margin must be at least `blur_margin`. Returns planes of the region without margin.
+        """
+        factor = smooth.factor_for(sigma)
+        own = smooth.coarse_sigma(sigma, factor)
+        reach = smooth.reach(own)
+        if factor == 1:
+            return smooth.gaussian(prepare(self.inner(planes, reach)), own)
+        coarse = self.around(factor, reach + smooth.margin_for_enlarging())
+        return self._enlarged(coarse, smooth.gaussian(prepare(coarse.planes), own), reach)
+
+    def guided(
+        self, planes: Planes, sigma: float, softness: float, prepare: Callable[[Planes], Planes]
+    ) -> Planes:
+        """The guided filter's gain and offset ``(2, h, w)`` of the input, made gray by ``prepare``.
+
+        The pass's margin must be at least `guided_margin`. Returns planes of the region without margin.
+        """
+        factor = smooth.factor_for(sigma)
+        own = sigma / factor
+        reach = 2 * smooth.reach(own)
+        if factor == 1:
+            return smooth.guided(prepare(self.inner(planes, reach)), own, softness)
+        coarse = self.around(factor, reach + smooth.margin_for_enlarging())
+        return self._enlarged(coarse, smooth.guided(prepare(coarse.planes), own, softness), reach)
+
+    def _enlarged(self, coarse: smooth.Coarse, planes: Planes, reach: int) -> Planes:
+        inner = smooth.Coarse(planes, coarse.x + reach, coarse.y + reach, coarse.across, coarse.down)
+        return smooth.enlarge(inner, self.rect)
 
 
-class Pass(BaseModel):
+def blur_margin(sigma: float) -> int:
+    """The margin that `Place.blurred` needs."""
+    return smooth.reach(sigma) if smooth.factor_for(sigma) == 1 else 0
+
+
+def guided_margin(sigma: float) -> int:
+    """The margin that `Place.guided` needs."""
+    return 2 * smooth.reach(sigma) if smooth.factor_for(sigma) == 1 else 0
+
+
+def _stencil() -> Any:
+    spec = Param("stencil", "Stencil", "Where the pass acts; none: everywhere", shown=False)
+    return Field(None, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+
+
+class Pass(Declared):
     """One step of a script. Subclasses declare `kind`, `label`, `stage`, `about`, their parameters and `apply`."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", strict=True)
 
     kind: ClassVar[str] = ""
     label: ClassVar[str] = ""
     stage: ClassVar[str] = ""
     about: ClassVar[str] = ""  # one line: what it does
     starts: ClassVar[dict[str, dict[str, Any]]] = {}  # named start points: label -> values of some parameters
+    pointwise: ClassVar[bool] = True  # each pixel by itself, whatever lies around it
+    spreads: ClassVar[bool] = False  # moves what is there, so that a placed picture's outline goes with it
 
     on: bool = toggle(True, "On", "Off: the print goes past this pass unchanged")
-    strength: float = number(100, 0, 100, "%", "Strength", "How far the pass acts: 0 leaves the print as it came in")
+    strength: float = number(
+        100, 0, 100, "%", "Strength", "How far the pass acts: 0 leaves the print as it came in", decimals=1
+    )
     blend: BlendMode = choice(
         "normal", tuple((m, m.replace("-", " ")) for m in MODES), "Blend", "How the pass is laid over what came in"
     )
+    stencil: Stencil | str | None = _stencil()
 
     @classmethod
     def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
@@ -54,9 +126,10 @@ class Pass(BaseModel):
             _registered[cls.kind] = cls
 
     def apply(self, planes: Planes, place: Place) -> Planes:
-        """The pass at full strength: planes ``(1 or 3, h, w)`` in and out, encoded 0…1, h and w unchanged.
+        """The pass at full strength: planes ``(1 or 3, h, w)`` in and out, encoded 0…1.
 
-        The input is never written to. With a margin, ``place.rect`` and the planes include it, and so does the result.
+        The input is never written to. With a margin it is larger than the region by ``place.margin`` on every side; the
+        result never is.
         """
         raise TypeError(f"{self.kind} has no apply")
 
@@ -64,32 +137,51 @@ class Pass(BaseModel):
         """Whether a gray picture may come out in colour."""
         return False
 
+    def grays(self) -> bool:
+        """Whether a colour picture comes out gray, at full strength."""
+        return False
+
     def margin(self, longer: float) -> int:
-        """Pixels needed around a region, for a picture whose longer side is ``longer`` pixels."""
+        """Pixels needed around a region, for a photograph whose longer side is ``longer`` pixels."""
         return 0
 
     def measure(self, proxy: Planes) -> Any:
         """What has to be known of the whole picture, from a small version of this pass's input; None: nothing."""
         return None
 
+    def suggest(self, proxy: Planes) -> dict[str, Any]:
+        """Values that suit the picture, from a small version of this pass's input: what ``auto`` puts in place."""
+        return {}
+
     def remarks(self) -> str:
         """A short line for the slip about the present values, if there is something worth saying."""
         return ""
-
-    @classmethod
-    def params(cls) -> dict[str, Param]:
-        """The declarations by parameter name, common ones first."""
-        found = {}
-        for name, field in cls.model_fields.items():
-            extra = field.json_schema_extra
-            assert isinstance(extra, dict), f"{cls.__name__}.{name} is not declared with kyanoscript.core.params"
-            found[name] = extra["kyano"]
-        return found  # type: ignore[return-value]
 
     @property
     def acts(self) -> bool:
         """Whether it can change anything."""
         return self.on and self.strength > 0
+
+    @property
+    def where(self) -> Stencil | None:
+        """The stencil, if there is one that keeps anything back."""
+        return self.stencil if isinstance(self.stencil, Stencil) and self.stencil.limits else None
+
+
+def scaled(planes: Planes, before: Planes, after: Planes) -> Planes:
+    """Planes as much lighter or darker as their gray became, hue kept: ``before`` and ``after`` are ``(1, h, w)``.
+
+    Near black, where a ratio means nothing, the difference is added instead.
+    """
+    if len(planes) == 1:
+        return after
+    floor = 1 / 64
+    return planes * ((after + floor) / (before + floor)) + (after - before) * floor / (before + floor)
+
+
+def within(planes: Planes) -> Planes:
+    """Planes held within black and white."""
+    return np.clip(planes, 0, 1, out=planes if planes.flags.writeable else None)
 
 
 def registered() -> dict[str, type[Pass]]:
@@ -101,9 +193,3 @@ def find(kind: str) -> type[Pass] | None:
     """The pass of that name, or None."""
     return _registered.get(kind)
 
-
-def table(values: NDArray[np.floating]) -> NDArray[np.float32]:
-    """A lookup table as kernels want it; not a number becomes an error rather than a black hole in the print."""
-    if not math.isfinite(float(np.sum(values))):
-        raise ValueError("a table of tones holds a value that is not a number")
-    return np.ascontiguousarray(values, np.float32)

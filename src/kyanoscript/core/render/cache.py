@@ -1,17 +1,17 @@
-"""Tiles and measures kept between renders, within a bound of memory."""
+"""Tiles, measures and coarse grids kept between renders, within a bound of memory."""
 
 from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable, Hashable
 from typing import Any
 
-from kyanoscript.core.passes.base import Pass
-from kyanoscript.core.picture import Planes
+import numpy as np
 
 
 class TileCache:
-    """Finished tiles of one photograph, least recently used ones dropped first. Safe to use from several threads.
+    """What was worked out on one photograph, least recently used first out. Safe to use from several threads.
 
     Parameters
     ----------
@@ -21,37 +21,67 @@ class TileCache:
     def __init__(self, limit: int = 512 << 20) -> None:
         self.limit = limit
         self.used = 0
-        self._tiles: OrderedDict[tuple[Any, ...], Planes] = OrderedDict()
-        self._chains: dict[tuple[int, Pass], int] = {}
-        self._measures: dict[int, Any] = {}
+        self._kept: OrderedDict[Hashable, Any] = OrderedDict()
+        self._chains: dict[Hashable, int] = {}
+        self._making: dict[Hashable, tuple[threading.Event, int]] = {}
         self._lock = threading.Lock()
 
-    def chain(self, before: int, one: Pass) -> int:
+    def chain(self, before: int, one: Hashable) -> int:
         """A number that stands for "this pass after that chain of passes"; equal chains get equal numbers."""
         with self._lock:
             return self._chains.setdefault((before, one), len(self._chains) + 1)
 
-    def get(self, key: tuple[Any, ...]) -> Planes | None:
+    def get(self, key: Hashable) -> Any:
+        """What is kept under a key, or None."""
         with self._lock:
-            tile = self._tiles.get(key)
-            if tile is not None:
-                self._tiles.move_to_end(key)
-            return tile
+            return self._get(key)
 
-    def put(self, key: tuple[Any, ...], tile: Planes) -> None:
-        tile.flags.writeable = False
-        with self._lock:
-            old = self._tiles.pop(key, None)
-            self.used += tile.nbytes - (0 if old is None else old.nbytes)
-            self._tiles[key] = tile
-            while self.used > self.limit and len(self._tiles) > 1:
-                self.used -= self._tiles.popitem(last=False)[1].nbytes
+    def _get(self, key: Hashable) -> Any:
+        found = self._kept.get(key)
+        if found is not None:
+            self._kept.move_to_end(key)
+        return found
 
-    def measured(self, chain: int) -> tuple[bool, Any]:
-        """Whether a measure is known, and what it is."""
-        with self._lock:
-            return chain in self._measures, self._measures.get(chain)
+    def make(self, key: Hashable, work: Callable[[], Any], keep: bool = True) -> Any:
+        """What is kept under a key, worked out first if it is not there; threads that want the same wait for one.
 
-    def keep_measure(self, chain: int, value: Any) -> None:
+        Waiting cannot go round in a circle: work only ever asks for what comes earlier in the run or is coarser.
+        """
+        while True:
+            with self._lock:
+                found = self._get(key)
+                if found is not None:
+                    return found
+                other = self._making.get(key)
+                if other is None:
+                    mine = threading.Event()
+                    self._making[key] = (mine, threading.get_ident())
+                    break
+            if other[1] == threading.get_ident():
+                raise RuntimeError(f"working out {key} asks for itself")
+            other[0].wait()
+            if not keep:
+                return work()
+        try:
+            made = work()
+            if keep:
+                self._put(key, made)
+            return made
+        finally:
+            with self._lock:
+                del self._making[key]
+            mine.set()
+
+    def _put(self, key: Hashable, made: Any) -> None:
+        if isinstance(made, np.ndarray):
+            made.flags.writeable = False
         with self._lock:
-            self._measures[chain] = value
+            old = self._kept.pop(key, None)
+            self.used += _bytes(made) - _bytes(old)
+            self._kept[key] = made
+            while self.used > self.limit and len(self._kept) > 1:
+                self.used -= _bytes(self._kept.popitem(last=False)[1])
+
+
+def _bytes(thing: Any) -> int:
+    return thing.nbytes if isinstance(thing, np.ndarray) else 200

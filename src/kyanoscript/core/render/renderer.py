@@ -1,25 +1,76 @@
 """Pixels of any region at any scale: each pass asks the one before it for what it needs.
 
 With a cache, work is done in square tiles that are kept: a change to one pass renders that pass and the ones after it,
-for the tiles on screen. Without one (export) a region is pushed through the whole run in one go and nothing is kept.
-Both give the same pixels, whatever the tiles and however many threads ask.
+for the tiles on screen. Without one (export) a region is pushed through the whole run in one go; only the coarse
+pictures that wide passes look at are kept, within a small bound. Both give the same pixels, whatever the tiles and
+however many threads ask.
 """
 
 from __future__ import annotations
 
 import math
-from typing import Any
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Protocol
 
 import numpy as np
+from numpy.typing import NDArray
 
-from kyanoscript.core import blend
+from kyanoscript.core import blend, smooth, warp
+from kyanoscript.core.colour import parse_hex
+from kyanoscript.core.geometry import Affine, Framing, framing, moving, scaling, turning
 from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.picture import Planes, Rect, Source, read, size_at
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.script import Script
+from kyanoscript.core.stencil import raster
 
 TILE = 384  # pixels: of 256, 384 and 512 the quickest under a slider, where Python's share of a tile counts
 PROXY = 1_000_000  # pixels of the small version that measures are taken from
+_COARSE = 48 << 20  # bytes of coarse pictures kept while exporting
+_CHUNK = 80_000  # pixels that pointwise passes take in one go: about what a core's own cache holds
+
+
+@dataclass(frozen=True)
+class Picture:
+    """Another picture, for a plate."""
+
+    colours: Source
+    alpha: Source | None = None  # one channel of float32: how much is there, put through the sRGB curve like a gray
+
+
+class Library(Protocol):
+    """Where plates get other pictures from."""
+
+    def find(self, name: str) -> Picture | None:
+        """The picture of that name, or None if there is none."""
+        ...
+
+
+class _Step:
+    """One acting pass of a chain."""
+
+    def __init__(self, key: int, one: Pass, plate: _Chain | None = None, outline: _Chain | None = None) -> None:
+        self.key = key
+        self.one = one
+        self.plate = plate  # what a plate prints
+        self.outline = outline  # its alpha, where it has one
+
+
+class _Chain:
+    """Passes one after another on a base."""
+
+    def __init__(self, base: Callable[[Rect, float], Planes], key: int, planes: int, borrows: bool) -> None:
+        self.base = base
+        self.borrows = borrows  # the base is another chain's print, which that chain keeps already
+        self.base_key = key
+        self.steps: list[_Step] = []
+        self.planes = [planes]  # how many there are at most after each step
+        self.after = [0]  # how many acting passes lie before each place in the run
+
+    def key(self, step: int) -> int:
+        return self.steps[step - 1].key if step else self.base_key
 
 
 class Renderer:
@@ -29,24 +80,59 @@ class Renderer:
     what lies before it goes into the cache: while a control is dragged, each of its values is seen once.
     """
 
-    def __init__(self, source: Source, script: Script, cache: TileCache | None = None, keep: int | None = None) -> None:
+    def __init__(
+        self,
+        source: Source,
+        script: Script,
+        cache: TileCache | None = None,
+        keep: int | None = None,
+        library: Library | None = None,
+    ) -> None:
         self.source = source
-        self.script = script
+        self.script = script = script.settled()
         self.cache = cache
-        self._chains = cache or TileCache(0)  # chain numbers and measures are kept even where tiles are not
-        self._steps: list[tuple[int, Pass]] = []  # (chain number, pass) of the passes that can change anything
-        self._after = [0]  # how many of them lie before each place in the run
-        chain = 0
-        for one in script.passes:
+        self.framing = framing(script.frame, source.width, source.height)
+        self._tiles = cache or TileCache(_COARSE)
+        self._library = library
+        self._whole = 1.0  # the scale that is looked at; what is coarser only helps, and is always kept
+        self._start = self._tiles.chain(0, self.framing)
+        self._run_of = run = self._chain(script.passes, self._photo, self._start, source.channels)
+        self._keep: set[int] | None = None
+        if keep is not None:
+            self._keep = {run.key(k) for k in range(run.after[min(keep, len(script.passes))] + 1)}
+
+    def _chain(
+        self,
+        passes: tuple[Pass, ...],
+        base: Callable[[Rect, float], Planes],
+        key: int,
+        planes: int,
+        borrows: bool = False,
+    ) -> _Chain:
+        chain = _Chain(base, key, planes, borrows)
+        for one in passes:
             if one.acts:
-                chain = self._chains.chain(chain, one)
-                self._steps.append((chain, one))
-            self._after.append(len(self._steps))
-        self._keep = len(self._steps) if keep is None else self._after[min(keep, len(script.passes))]
+                step = len(chain.steps)
+                key = self._tiles.chain(key, one)
+                plate = outline = None
+                if isinstance(one, Plate):
+                    plate, outline = self._plate(one, chain, step)
+                if not isinstance(one, Plate) or plate is not None:
+                    chain.steps.append(_Step(key, one, plate, outline))
+                    chain.planes.append(_planes_after(one, chain.planes[-1], plate))
+            chain.after.append(len(chain.steps))
+        return chain
+
+    # What there is
+
+    @property
+    def planes(self) -> int:
+        """How many planes the whole print has: 1 if it is sure to be gray, else 3."""
+        return self._run_of.planes[-1]
 
     def size(self, scale: float) -> tuple[int, int]:
         """Width and height of the whole print at a scale."""
-        return size_at(self.source, scale)
+        return self.framing.size(scale)
 
     def region(self, rect: Rect, scale: float = 1.0, upto: int | None = None) -> Planes:
         """Planes ``(1 or 3, rect.height, rect.width)``, encoded 0…1, of a region of the print at ``scale``.
@@ -55,33 +141,54 @@ class Renderer:
         ----------
         rect : region in pixels of the print at that scale; must lie within it and not be empty.
         scale : above 0 up to 1; 1 gives the photograph's own pixels.
-        upto : number of passes to run; None for all, 0 for the photograph itself.
+        upto : number of passes to run; None for all, 0 for the framed photograph.
 
         Raises ValueError for a region outside the print or a scale out of range.
         """
+        self._check(rect, scale)
+        self._whole = scale
+        return self._area(self._run_of, self._run_of.after[-1 if upto is None else upto], rect, scale)
+
+    def stencil(self, index: int, rect: Rect, scale: float = 1.0) -> Planes:
+        """Where pass ``index`` acts in a region, as a gray plane ``(1, h, w)``: white where it acts fully."""
+        self._check(rect, scale)
+        self._whole = scale
+        where = self.script.passes[index].where
+        if where is None:
+            return np.ones((1, rect.height, rect.width), np.float32)
+        return self._mask(where, self._run_of, self._run_of.after[index], rect, scale)[None]
+
+    def _check(self, rect: Rect, scale: float) -> None:
         if not 0 < scale <= 1:
             raise ValueError(f"a print is rendered at a scale above 0 up to 1, not {scale}")
         if rect.clipped(*self.size(scale)) != rect or rect.width < 1 or rect.height < 1:
             raise ValueError(f"{rect} does not lie within the print of {self.size(scale)} pixels")
-        return self._area(self._after[-1 if upto is None else upto], rect, scale)
 
     def tile(self, tx: int, ty: int, scale: float, upto: int | None = None) -> Planes:
         """The tile in column ``tx`` and row ``ty``; smaller at the print's right and lower rim. Needs a cache."""
-        return self._tile(self._after[-1 if upto is None else upto], tx, ty, scale)
+        self._whole = scale
+        return self._tile(self._run_of, self._run_of.after[-1 if upto is None else upto], tx, ty, scale)
 
     def wedge(self, start: int = 0) -> Planes:
         """What 256 even grays become from pass ``start`` to the end of the run: planes ``(1 or 3, 1, 256)``.
 
-        Passes that look at a neighbourhood have no meaning on a wedge and are left out.
+        Passes that look at a neighbourhood have no meaning on a wedge and are left out; stencils are taken off.
         """
         planes = np.linspace(0, 1, 256, dtype=np.float32).reshape(1, 1, 256)
-        for step in range(self._after[start] + 1, len(self._steps) + 1):
-            one = self._steps[step - 1][1]
-            if one.margin(256.0):
+        chain = self._run_of
+        for step in range(chain.after[start] + 1, len(chain.steps) + 1):
+            one = self._settled(chain, step)
+            if not one.pointwise or isinstance(one, Plate):
                 continue
-            top = one.apply(planes, Place(Rect(0, 0, 256, 1), 1.0, 256.0, self._measured(step)))
+            top = one.apply(planes, Place(Rect(0, 0, 256, 1), 1.0, 256.0, self._measured(chain, step)))
             planes = blend.blend(planes, top, one.blend, one.strength / 100)
         return planes
+
+    def settled(self, index: int) -> Pass:
+        """Pass ``index`` with the values that it takes from the picture in their places."""
+        before = self._run_of.after[index]
+        acting = self._run_of.after[index + 1] > before
+        return self._settled(self._run_of, before + 1) if acting else self.script.passes[index]
 
     def tile_rect(self, tx: int, ty: int, scale: float) -> Rect:
         """Where a tile lies."""
@@ -89,19 +196,20 @@ class Renderer:
 
     def is_cached(self, tx: int, ty: int, scale: float, upto: int | None = None) -> bool:
         """Whether a tile is there without any work."""
-        step = self._after[-1 if upto is None else upto]
-        return self.cache is not None and self.cache.get((self._chain(step), scale, tx, ty)) is not None
+        step = self._run_of.after[-1 if upto is None else upto]
+        return self.cache is not None and self.cache.get((self._run_of.key(step), scale, tx, ty)) is not None
 
-    def _chain(self, step: int) -> int:
-        return self._steps[step - 1][0] if step else 0
+    # How it is worked out
 
-    def _area(self, step: int, rect: Rect, scale: float) -> Planes:
+    def _area(self, chain: _Chain, step: int, rect: Rect, scale: float) -> Planes:
         """A region after ``step`` acting passes."""
-        if self.cache is None:
-            return self._run(step, rect, scale)
+        if step == 0 and chain.borrows:
+            return chain.base(rect, scale)
+        if self.cache is None and scale == self._whole:
+            return self._pushed(chain, step, rect, scale)
         columns = range(rect.x // TILE, (rect.right - 1) // TILE + 1)
         rows = range(rect.y // TILE, (rect.bottom - 1) // TILE + 1)
-        tiles = {(tx, ty): self._tile(step, tx, ty, scale) for ty in rows for tx in columns}
+        tiles = {(tx, ty): self._tile(chain, step, tx, ty, scale) for ty in rows for tx in columns}
         if len(tiles) == 1 and (only := next(iter(tiles.values()))).shape[1:] == (rect.height, rect.width):
             return only
         out = np.empty((max(len(t) for t in tiles.values()), rect.height, rect.width), np.float32)
@@ -111,47 +219,281 @@ class Renderer:
             out[:, max(0, y) : max(0, y) + part.shape[1], max(0, x) : max(0, x) + part.shape[2]] = part
         return out
 
-    def _tile(self, step: int, tx: int, ty: int, scale: float) -> Planes:
-        assert self.cache is not None
-        key = (self._chain(step), scale, tx, ty)
-        tile = self.cache.get(key)
-        if tile is None:
-            tile = self._run(step, self.tile_rect(tx, ty, scale), scale)
-            if step <= self._keep:
-                self.cache.put(key, tile)
-        return tile
+    def _tile(self, chain: _Chain, step: int, tx: int, ty: int, scale: float) -> Planes:
+        key = (chain.key(step), scale, tx, ty)
+        keep = self._keep is None or chain.key(step) in self._keep or scale < self._whole
+        work = self._run if self.cache is not None else self._pushed
+        return self._tiles.make(key, lambda: work(chain, step, self.tile_rect(tx, ty, scale), scale), keep)
 
-    def _run(self, step: int, rect: Rect, scale: float) -> Planes:
-        """Work out a region: the last pass on what the passes before it give."""
+    def _pushed(self, chain: _Chain, step: int, rect: Rect, scale: float) -> Planes:
+        """A region through the whole run; pointwise passes in a row take it in chunks that stay in the cache."""
+        first = step
+        while first > 0 and self._simple(chain, first):
+            first -= 1
+        if first == step:
+            return self._run(chain, step, rect, scale)
+        rows = max(4, _CHUNK // rect.width)
+        if rows >= rect.height:
+            planes = self._run(chain, first, rect, scale)
+            for k in range(first + 1, step + 1):
+                planes = self._one(chain, k, planes, rect, scale)
+            return planes
+        base = self._run(chain, first, rect, scale) if first else None
+        out: Planes | None = None
+        for y in range(0, rect.height, rows):
+            part = Rect(rect.x, rect.y + y, rect.width, min(rows, rect.height - y))
+            if base is None:
+                planes = self._run(chain, 0, part, scale)
+            else:
+                planes = np.ascontiguousarray(base[:, y : y + part.height])
+            for k in range(first + 1, step + 1):
+                planes = self._one(chain, k, planes, part, scale)
+            if out is None or len(out) < len(planes):
+                grown = np.empty((len(planes), rect.height, rect.width), np.float32)
+                if out is not None:
+                    grown[:, :y] = out[:, :y]
+                out = grown
+            out[:, y : y + part.height] = planes
+        assert out is not None
+        return out
+
+    def _simple(self, chain: _Chain, step: int) -> bool:
+        """Whether a step looks at nothing but each pixel itself."""
+        one = chain.steps[step - 1].one
+        return one.pointwise and not isinstance(one, Plate) and one.where is None
+
+    def _run(self, chain: _Chain, step: int, rect: Rect, scale: float) -> Planes:
+        """A region: the last pass on what the passes before it give."""
         if step == 0:
-            return read(self.source, rect, scale)
-        one = self._steps[step - 1][1]
-        width, height = self.size(scale)
-        longer = float(max(width, height))
-        margin = one.margin(longer)
-        measured = self._measured(step)
+            return chain.base(rect, scale)
+        one = chain.steps[step - 1].one
+        margin = one.margin(self._longer(scale))
         if not margin:
-            base = self._area(step - 1, rect, scale)
-            top = one.apply(base, Place(rect, scale, longer, measured))
-            return blend.blend(base, top, one.blend, one.strength / 100)
+            return self._one(chain, step, self._area(chain, step - 1, rect, scale), rect, scale)
         wide = rect.grown(margin)
-        within = wide.clipped(width, height)
-        base = self._area(step - 1, within, scale)
-        beyond = ((within.y - wide.y, wide.bottom - within.bottom), (within.x - wide.x, wide.right - within.right))
-        padded = np.pad(base, ((0, 0), *beyond), mode="edge")
-        inner = (slice(None), slice(margin, margin + rect.height), slice(margin, margin + rect.width))
-        top = np.ascontiguousarray(one.apply(padded, Place(wide, scale, longer, measured))[inner])
-        return blend.blend(np.ascontiguousarray(padded[inner]), top, one.blend, one.strength / 100)
+        padded = self._padded(chain, step - 1, wide, scale)
+        return self._one(chain, step, padded, rect, scale, wide)
 
-    def _measured(self, step: int) -> Any:
+    def _one(
+        self, chain: _Chain, step: int, planes: Planes, rect: Rect, scale: float, wide: Rect | None = None
+    ) -> Planes:
+        """One pass on its input, which lies on ``wide`` if that is given."""
+        here = chain.steps[step - 1]
+        one = self._settled(chain, step)
+        mask = None if one.where is None else self._mask(one.where, chain, step - 1, rect, scale)
+        margin = 0 if wide is None else rect.x - wide.x
+        base = np.ascontiguousarray(planes[:, margin : margin + rect.height, margin : margin + rect.width])
+        if mask is not None and not mask.any():
+            return base
+        if here.plate is not None:
+            if here.outline is not None:
+                alpha = self._area(here.outline, len(here.outline.steps), rect, scale)[0]
+                mask = alpha if mask is None else mask * alpha
+                if not mask.any():
+                    return base
+            top = self._area(here.plate, len(here.plate.steps), rect, scale)
+        else:
+            top = one.apply(planes, self._place(chain, step, rect, scale, margin))
+        over = blend.blend(base, top, one.blend, one.strength / 100)
+        return over if mask is None else blend.through(base, over, np.ascontiguousarray(mask))
+
+    def _place(self, chain: _Chain, step: int, rect: Rect, scale: float, margin: int) -> Place:
+        def look(region: Rect, factor: int, margin: int) -> smooth.Coarse:
+            ground = self._ground(chain, step - 1, scale)
+            wide, across, down = ground.around(region, factor, margin)
+            return smooth.Coarse(self._padded(chain, step - 1, wide, scale / factor), wide.x, wide.y, across, down)
+
+        measured = self._measured(chain, step)
+        ground = self._ground(chain, step - 1, scale)
+        return Place(rect, scale, self._longer(scale), measured, margin, look, ground)
+
+    def _longer(self, scale: float) -> float:
+        """The photograph's longer side in pixels at a scale."""
+        return max(self.framing.photo) / self.framing.at(scale).size
+
+    def _padded(self, chain: _Chain, step: int, wide: Rect, scale: float) -> Planes:
+        """A region that may reach outside the print, where its rim is repeated."""
+        width, height = self.size(scale)
+        inside = wide.clipped(width, height)
+        if inside.width < 1 or inside.height < 1:  # wholly outside: its nearest row or column
+            x, y = min(max(wide.x, 0), width - 1), min(max(wide.y, 0), height - 1)
+            inside = Rect(x, y, max(1, inside.width), max(1, inside.height))
+        base = self._area(chain, step, inside, scale)
+        if inside == wide:
+            return np.ascontiguousarray(base)
+        rows = np.clip(np.arange(wide.y, wide.bottom) - inside.y, 0, inside.height - 1)
+        columns = np.clip(np.arange(wide.x, wide.right) - inside.x, 0, inside.width - 1)
+        return np.ascontiguousarray(base[:, rows[:, None], columns[None, :]])
+
+    # Stencils
+
+    def _ground(self, chain: _Chain, step: int, scale: float) -> raster.Ground:
+        def inputs(of: str, rect: Rect, at: float) -> Planes:
+            if of == "photo":
+                return self._padded(self._run_of, 0, rect, at)
+            return self._padded(chain, step, rect, at)
+
+        return raster.Ground(self.framing, scale, inputs, self._tiles.make)
+
+    def _mask(self, where: Any, chain: _Chain, step: int, rect: Rect, scale: float) -> NDArray[np.float32]:
+        return raster.mask(where, rect, self._ground(chain, step, scale))
+
+    # Measures
+
+    def _measured(self, chain: _Chain, step: int) -> Any:
         """What the pass wants to know of the whole picture, from a small version of its input."""
-        one = self._steps[step - 1][1]
+        one = chain.steps[step - 1].one
         if type(one).measure is Pass.measure:
             return None
-        chain = self._chain(step)
-        known, value = self._chains.measured(chain)
-        if not known:
-            scale = min(1.0, math.sqrt(PROXY / (self.source.width * self.source.height)))
-            value = one.measure(self._run(step - 1, Rect(0, 0, *self.size(scale)), scale))
-            self._chains.keep_measure(chain, value)
-        return value
+        return self._tiles.make(("measure", chain.key(step)), lambda: (one.measure(self._proxy(chain, step)),))[0]
+
+    def _settled(self, chain: _Chain, step: int) -> Pass:
+        """The pass of a step, its automatic values in their places."""
+        one = chain.steps[step - 1].one
+        if not getattr(one, "auto", False):
+            return one
+        values = self._tiles.make(
+            ("suggest", chain.key(step)), lambda: (one.suggest(self._proxy(chain, step)),)
+        )[0]  # fmt: skip
+        return one.model_copy(update=values)
+
+    def _proxy(self, chain: _Chain, step: int) -> Planes:
+        """A small version of what comes into a step: always of the same size, so that preview and export agree."""
+        scale = min(1.0, math.sqrt(PROXY / (self.framing.width * self.framing.height)))
+        return self._area(chain, step - 1, Rect(0, 0, *self.size(scale)), scale)
+
+    # Bases
+
+    def _photo(self, rect: Rect, scale: float) -> Planes:
+        """The framed photograph."""
+        return read_framed(self.source, self.framing, rect, scale)
+
+    def _plate(self, one: Plate, chain: _Chain, step: int) -> tuple[_Chain | None, _Chain | None]:
+        """What a plate prints, and its outline; (None, None) if its picture is not there."""
+        if one.source == "print":
+            planes = chain.planes[step]
+            print_so_far = lambda r, s: self._area(chain, step, r, s)  # noqa: E731
+            return self._chain(one.run, print_so_far, chain.key(step), planes, borrows=True), None
+        if one.source == "photo":
+            return self._chain(one.run, self._photo, self._start, self.source.channels), None
+        if one.source == "flat":
+            start = self._tiles.chain(0, ("flat", one.tone))
+            return self._chain(one.run, lambda r, s: _flat(one.tone, r), start, 3), None
+        picture = self._library.find(one.picture) if self._library is not None else None
+        if picture is None:
+            return None, None
+        placed = _Placed(picture, one, self.framing)
+        start = self._tiles.chain(0, ("picture", one.picture, one.placing(), self.framing))
+        shown = self._chain(one.run, placed.colours, start, picture.colours.channels)
+        spreading = tuple(p for p in one.run if p.spreads)
+        return shown, self._chain(spreading, placed.outline, self._tiles.chain(start, "outline"), 1)
+
+
+def _planes_after(one: Pass, before: int, plate: _Chain | None) -> int:
+    """How many planes there can be after a pass."""
+    if plate is not None:
+        top = plate.planes[-1]
+    else:
+        top = 1 if one.grays() else (3 if one.colours() or before == 3 else 1)
+    wholly = one.blend == "normal" and one.strength == 100 and one.where is None and plate is None
+    return top if wholly else max(before, top)
+
+
+def _flat(tone: str, rect: Rect) -> Planes:
+    """One colour everywhere."""
+    rgb = np.array(parse_hex(tone), np.float32)
+    return np.ascontiguousarray(np.broadcast_to(rgb[:, None, None], (3, rect.height, rect.width)))
+
+
+def read_framed(source: Source, frame: Framing, rect: Rect, scale: float) -> Planes:
+    """A region (pixels of the print at ``scale``) of the framed photograph: planes ``(channels, h, w)``.
+
+    A straight frame is read by areas in light; a tilted one is resampled from the photograph at the same scale.
+    """
+    if frame.crop is not None:
+        width, height = frame.size(scale)
+        return _upright(source, frame, rect, scale, width, height)
+    width, height = size_at(source, scale)
+    to_grid = scaling(width / source.width, height / source.height).after(frame.at(scale))
+    return resampled(source, scale, to_grid, rect)
+
+
+def resampled(source: Source, scale: float, to_grid: Affine, rect: Rect, outside: float | None = None) -> Planes:
+    """A region of something that lies turned: ``to_grid`` maps its pixels to those of the source at ``scale``."""
+    width, height = size_at(source, scale)
+    corners = [to_grid(x, y) for x in (rect.x, rect.right) for y in (rect.y, rect.bottom)]
+    x0, y0 = (math.floor(min(c[k] for c in corners)) - warp.LOBES - 1 for k in (0, 1))
+    x1, y1 = (math.ceil(max(c[k] for c in corners)) + warp.LOBES + 1 for k in (0, 1))
+    box = Rect(x0, y0, x1 - x0, y1 - y0).clipped(width, height)
+    if box.width < 1 or box.height < 1:
+        return np.full((source.channels, rect.height, rect.width), outside or 0.0, np.float32)
+    planes = warp.to_light_planes(read(source, box, scale))
+    place = moving(-box.x, -box.y).after(to_grid).after(moving(rect.x, rect.y))
+    return np.minimum(warp.to_encoded_planes(warp.warp(planes, place, rect.width, rect.height, outside)), 1)
+
+
+def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: int, height: int) -> Planes:
+    """A region of a straight frame, with its quarter turns and mirror undone for reading and done again after."""
+    assert frame.crop is not None
+    x, y, w, h = rect.x, rect.y, rect.width, rect.height
+    if frame.turns == 1:
+        x, y, w, h = rect.y, width - rect.right, rect.height, rect.width
+    elif frame.turns == 2:
+        x, y = width - rect.right, height - rect.bottom
+    elif frame.turns == 3:
+        x, y, w, h = height - rect.bottom, rect.x, rect.height, rect.width
+    across = width if frame.turns % 2 == 0 else height
+    if frame.flip:
+        x = across - x - w
+    planes = read(source, Rect(x, y, w, h), scale, frame.crop)
+    if frame.flip:
+        planes = planes[:, :, ::-1]
+    if frame.turns:
+        planes = np.rot90(planes, -frame.turns, (1, 2))
+    return np.ascontiguousarray(planes)
+
+
+class _Placed:
+    """A picture laid on the print: moved, scaled, turned."""
+
+    def __init__(self, picture: Picture, one: Plate, frame: Framing) -> None:
+        self.picture = picture
+        self.frame = frame
+        pw, ph = frame.photo
+        own = picture.colours
+        size = one.size / 100 * max(pw, ph) / max(own.width, own.height)  # the photograph's pixels to one of its own
+        self.to_own = (
+            moving(one.x / 100 * pw, one.y / 100 * ph)
+            .after(turning(one.turn))
+            .after(scaling(-size if one.mirrored else size, size))
+            .after(moving(-own.width / 2, -own.height / 2))
+            .inverse()
+        )
+
+    def _read(self, source: Source, rect: Rect, scale: float, outside: float | None) -> Planes:
+        to_own = self.to_own.after(self.frame.at(scale))
+        reduced = min(1.0, 1 / to_own.size)
+        width, height = size_at(source, reduced)
+        to_grid = scaling(width / source.width, height / source.height).after(to_own)
+        return resampled(source, reduced, to_grid, rect, outside)
+
+    def colours(self, rect: Rect, scale: float) -> Planes:
+        """The picture's colours, carried on beyond its rim."""
+        return self._read(self.picture.colours, rect, scale, None)
+
+    def outline(self, rect: Rect, scale: float) -> Planes:
+        """How much of the picture is there: its alpha, or 1 within its rim."""
+        alpha = self.picture.alpha or _White(self.picture.colours)
+        return np.minimum(warp.to_light_planes(self._read(alpha, rect, scale, 0.0)), 1)
+
+
+class _White:
+    """A picture of the same size, white all over: its rim is that of the picture."""
+
+    channels = 1
+
+    def __init__(self, like: Source) -> None:
+        self.width, self.height = like.width, like.height
+
+    def window(self, rect: Rect) -> NDArray[np.generic]:
+        return np.full((rect.height, rect.width, 1), 255, np.uint8)

@@ -18,11 +18,13 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core import colour
 from kyanoscript.core.colour import encoded_of, hue_of, light_of
 from kyanoscript.core.native import kernel
 from kyanoscript.core.params import Ring, choice, number, ring, toggle
-from kyanoscript.core.passes.base import Pass, Place, table
+from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.tones import table
 
 f = np.float32
 REACH = 60.0  # degrees over which a handle of the ring fades
@@ -31,7 +33,7 @@ _LEAST_SUM = 10.0  # per cent: weights that nearly cancel cannot be brought to a
 
 
 def _glass(red: float, green: float, blue: float, **more: Any) -> dict[str, Any]:
-    return {"red": red, "green": green, "blue": blue, "ring": (), "basis": "encoded", "hold": True, **more}
+    return {"red": red, "green": green, "blue": blue, "ring": (), "basis": "encoded", "hold": True, "auto": False, **more}
 
 
 class GrayWeights(Pass):
@@ -46,6 +48,7 @@ class GrayWeights(Pass):
     # direction that is common practice (no source): a glass lightens its own colour and darkens the opposite one; early
     # emulsions saw blue only, orthochromatic ones blue and green, panchromatic ones everything with too much blue.
     starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "automatic: neighbouring colours apart": {"auto": True, "basis": "encoded", "hold": True},
         "as the eye sees (BT.601)": _glass(29.9, 58.7, 11.4),
         "as the eye sees (BT.709)": _glass(21.26, 71.52, 7.22),
         "even thirds": _glass(100 / 3, 100 / 3, 100 / 3),
@@ -60,6 +63,7 @@ class GrayWeights(Pass):
         "infrared look": _glass(70, 70, -40, ring=((125.0, 70.0), (250.0, -60.0))),
     }
 
+    auto: bool = toggle(False, "Shares from the picture", "Those that keep its neighbouring colours apart best")
     red: float = number(29.9, -200, 300, "%", "Red", "Share of the red channel", decimals=1)
     green: float = number(58.7, -200, 300, "%", "Green", "Share of the green channel", decimals=1)
     blue: float = number(11.4, -200, 300, "%", "Blue", "Share of the blue channel", decimals=1)
@@ -88,6 +92,15 @@ class GrayWeights(Pass):
         lift_hues(planes, gray, out, gray.size, lift_table(self.ring, self.ring_amount / 100), _STEPS)
         return out
 
+    def grays(self) -> bool:
+        return True
+
+    def suggest(self, proxy: Planes) -> dict[str, Any]:
+        if len(proxy) == 1:
+            return {"auto": False}
+        red, green, blue = contrast_preserving(proxy)
+        return {"red": red, "green": green, "blue": blue, "auto": False}
+
     def shares(self) -> tuple[float, float, float]:
         """Weights in use, as fractions: brought to a sum of 1 if brightness is held."""
         total = self.red + self.green + self.blue
@@ -95,11 +108,47 @@ class GrayWeights(Pass):
         return self.red / divisor, self.green / divisor, self.blue / divisor
 
     def remarks(self) -> str:
+        if self.auto:
+            return "Shares are taken from the picture"
         total = self.red + self.green + self.blue
         text = f"Sum {total:.0f} %".replace("-", "\N{MINUS SIGN}")
         if not self.hold:
             return text if abs(total - 100) < 0.5 else text + (", brighter" if total > 100 else ", darker")
         return text + (", too low to hold brightness" if total < _LEAST_SUM else ", brightness held")
+
+
+def contrast_preserving(planes: Planes) -> tuple[float, float, float]:
+    """Shares in per cent whose grays keep the colours' differences best: Lu, Xu and Jia, "Real-time contrast preserving
+    decolorization" (SIGGRAPH Asia 2012 technical briefs).
+
+    Of all shares in tenths that sum to 1, those that make it likeliest that a pair of pixels differs in gray by as much
+    as in CIE Lab, either way round; pairs are taken on a small version, some far apart, some neighbours.
+    """
+    step = max(1, max(planes.shape[1:]) // 64)
+    small = np.ascontiguousarray(planes[:, ::step, ::step], np.float64)
+    lab = colour.to_lab(small).reshape(3, -1)
+    rgb = small.reshape(3, -1)
+    order = np.random.default_rng(7).permutation(rgb.shape[1])
+    width = small.shape[2]
+    first = np.concatenate([np.arange(rgb.shape[1]), np.arange(rgb.shape[1] - width)])
+    second = np.concatenate([order, np.arange(width, rgb.shape[1])])
+    apart = np.sqrt(np.sum((lab[:, first] - lab[:, second]) ** 2, axis=0)) / 100
+    seen = apart > 0.05
+    if not seen.any():
+        return 29.9, 58.7, 11.4
+    rgb_apart, apart = rgb[:, first[seen]] - rgb[:, second[seen]], apart[seen]
+    best, found = -np.inf, (29.9, 58.7, 11.4)
+    for red in range(11):
+        for green in range(11 - red):
+            shares = np.array([red, green, 10 - red - green]) / 10
+            gray = shares @ rgb_apart
+            spread = 2 * 0.05**2
+            likely = np.log(np.exp(-((gray - apart) ** 2) / spread) + np.exp(-((gray + apart) ** 2) / spread) + 1e-12)
+            # Of two that are as good, the one nearer to the eye's.
+            score = float(np.mean(likely)) - 1e-3 * float(np.abs(shares - colour.BT601).sum())
+            if score > best:
+                best, found = score, (float(shares[0] * 100), float(shares[1] * 100), float(shares[2] * 100))
+    return found
 
 
 @functools.lru_cache(maxsize=64)

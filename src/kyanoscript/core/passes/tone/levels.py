@@ -15,7 +15,7 @@ import numpy as np
 from kyanoscript.core.blend import in_colour
 from kyanoscript.core.fastmath import power
 from kyanoscript.core.native import kernel
-from kyanoscript.core.params import number
+from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes
 
@@ -45,11 +45,11 @@ def _out_white(group: str) -> Any:
     return number(255, 0, 255, "", "Out white", "The lightest tone of the print", group=group, mark="out")
 
 
-def _start(**values: float) -> dict[str, Any]:
+def _start(**values: Any) -> dict[str, Any]:
     """A start point sets every value, so that nothing of an earlier one is left."""
     plain = {"in_black": 0.0, "gamma": 1.0, "in_white": 255.0, "out_black": 0.0, "out_white": 255.0}
     every = {prefix + name: value for prefix in ("", "red_", "green_", "blue_") for name, value in plain.items()}
-    return {**every, **values}
+    return {**every, "auto": False, **values}
 
 
 class Levels(Pass):
@@ -61,11 +61,16 @@ class Levels(Pass):
     about: ClassVar[str] = "Where blacks begin, where whites end"
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         # The three checks of the trade (common practice, no source)
+        "from end to end of the picture": _start(auto=True),
         "flat mid-tones, a base for lith": _start(out_black=103.0, out_white=176.0),
         "matte, raised blacks": _start(out_black=82.0),
         "aged, reddish blacks": _start(out_black=25.0, red_out_black=27.0),
     }
 
+    auto: bool = toggle(False, "Ends from the picture", "In black and in white where its tones begin and end", group="All")
+    clip: float = number(
+        0.1, 0, 10, "%", "Cut off", "Share of the picture beyond each end", group="All", decimals=2, step=0.05
+    )
     in_black: float = _in_black("All")
     gamma: float = _gamma("All")
     in_white: float = _in_white("All")
@@ -101,6 +106,12 @@ class Levels(Pass):
         out = np.empty_like(planes)
         levels(planes, out, out.size, *self._five(""))
         return out
+
+    def suggest(self, proxy: Planes) -> dict[str, Any]:
+        low, high = (float(v) * 255 for v in np.quantile(proxy, (self.clip / 100, 1 - self.clip / 100)))
+        if high - low < 8:  # a picture of one tone has no ends to stretch
+            return {"auto": False}
+        return {"in_black": low, "in_white": high, "auto": False}
 
     def _five(self, prefix: str) -> tuple[float, ...]:
         """In black, one over the input range, one over gamma, out black, output range; tones as fractions."""

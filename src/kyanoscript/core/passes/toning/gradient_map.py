@@ -18,8 +18,9 @@ from numpy.typing import NDArray
 from kyanoscript.core import colour
 from kyanoscript.core.native import kernel
 from kyanoscript.core.params import Stops, choice, number, stops
-from kyanoscript.core.passes.base import Pass, Place, table
+from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.tones import table
 
 f = np.float32
 _SIZE = 4097  # entries of the table; kernels mix between them

@@ -1,0 +1,1 @@
+"""Passes on the colour photograph."""

@@ -1,0 +1,1 @@
+"""Passes that work the edges of the print."""

@@ -1,0 +1,1 @@
+"""Passes that print something of their own over the print."""

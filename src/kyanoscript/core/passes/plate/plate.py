@@ -1,0 +1,56 @@
+"""Plate: something prepared on its own and printed over the print.
+
+Its source is the photograph, the print so far, another picture or a flat tone; a run of its own prepares it. What it
+prints is worked out by the renderer, which knows where all of these come from.
+"""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, Literal
+
+from pydantic import Field, SerializeAsAny
+
+from kyanoscript.core.params import Colour, Param, choice, ink, number, text, toggle
+from kyanoscript.core.passes.base import Pass
+
+
+def _run() -> Any:
+    spec = Param("run", "Its run", "The passes that prepare it", shown=False)
+    return Field((), max_length=64, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+
+
+class Plate(Pass):
+    """A run within the run."""
+
+    kind: ClassVar[str] = "plate"
+    label: ClassVar[str] = "Plate"
+    stage: ClassVar[str] = "plate"
+    about: ClassVar[str] = "Something else printed over the print"
+    pointwise: ClassVar[bool] = False
+
+    source: Literal["print", "photo", "picture", "flat"] = choice(
+        "print",
+        (("print", "the print so far"), ("photo", "the photograph"), ("picture", "another picture"), ("flat", "a tone")),
+        "Made from",
+        "What the plate is prepared from",
+    )
+    run: tuple[SerializeAsAny[Pass], ...] = _run()
+    tone: Colour = ink("#ffffff", "Tone", "Of a flat plate")
+    picture: str = text("", "Picture", "File of another picture; its transparent parts print nothing")
+    x: float = number(50, -1000, 1000, "%", "Across", "Where the picture's middle lies", decimals=2)
+    y: float = number(50, -1000, 1000, "%", "Down", "Where the picture's middle lies", decimals=2)
+    size: float = number(50, 0.1, 1000, "%", "Size", "Its longer side, of the photograph's longer side", decimals=1)
+    turn: float = number(0, -180, 180, "°", "Turn", "Clockwise", decimals=1)
+    mirrored: bool = toggle(False, "Mirrored", "Left for right")
+
+    def placing(self) -> tuple[float, float, float, float, bool]:
+        """Everything that decides where another picture lies."""
+        return self.x, self.y, self.size, self.turn, self.mirrored
+
+    def colours(self) -> bool:
+        return self.source != "print" or any(one.colours() for one in self.run if one.acts)
+
+    def pictures(self) -> list[str]:
+        """Files of other pictures that it and the plates in its run need."""
+        own = [self.picture] if self.source == "picture" and self.acts else []
+        return own + [name for one in self.run if isinstance(one, Plate) for name in one.pictures()]

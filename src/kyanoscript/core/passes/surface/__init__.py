@@ -1,0 +1,1 @@
+"""Passes that work the surface of the print."""

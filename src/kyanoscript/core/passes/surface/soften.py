@@ -1,0 +1,35 @@
+"""Soften: a Gaussian blur, in linear light as a lens would do it.
+
+However wide it is it costs about the same: see `kyanoscript.core.smooth`.
+"""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import numpy as np
+
+from kyanoscript.core.params import length
+from kyanoscript.core.passes.base import Pass, Place, blur_margin
+from kyanoscript.core.picture import Planes
+from kyanoscript.core.warp import to_encoded_planes, to_light_planes
+
+
+class Soften(Pass):
+    """Gaussian blur in light."""
+
+    kind: ClassVar[str] = "soften"
+    label: ClassVar[str] = "Soften"
+    stage: ClassVar[str] = "surface"
+    about: ClassVar[str] = "Blurred, as out of focus"
+    pointwise: ClassVar[bool] = False
+    spreads: ClassVar[bool] = True
+
+    radius: float = length(2, 0, 300, "Radius", "Sigma of the Gaussian", step=0.1)
+
+    def margin(self, longer: float) -> int:
+        return blur_margin(self.radius / 1000 * longer)
+
+    def apply(self, planes: Planes, place: Place) -> Planes:
+        light = place.blurred(planes, place.pixels(self.radius), to_light_planes)
+        return np.minimum(to_encoded_planes(light), 1)

@@ -1,0 +1,56 @@
+"""Curves: any tone to any other, all channels together and each.
+
+Monotone cubics through the points (Fritsch and Carlson 1980): between two points a curve never overshoots them. Each
+channel's own curve comes first, then the one for all. A channel's opposite: red – cyan, green – magenta, blue – yellow.
+"""
+
+from __future__ import annotations
+
+import functools
+from typing import Any, ClassVar
+
+from kyanoscript.core import tones
+from kyanoscript.core.params import Curve, curve
+from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.picture import Planes
+
+_EMPTY: dict[str, Any] = {"every": (), "red": (), "green": (), "blue": ()}
+
+
+class Curves(Pass):
+    """Curves through points, for all channels and each."""
+
+    kind: ClassVar[str] = "curves"
+    label: ClassVar[str] = "Curves"
+    stage: ClassVar[str] = "tone"
+    about: ClassVar[str] = "Any tone to any other"
+    # Shapes of the trade (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "straight": _EMPTY,
+        "S for contrast": {**_EMPTY, "every": ((0.0, 0.0), (64.0, 48.0), (128.0, 128.0), (192.0, 208.0), (255.0, 255.0))},
+        "faded matte": {**_EMPTY, "every": ((0.0, 42.0), (64.0, 74.0), (192.0, 196.0), (255.0, 244.0))},
+        "crossed: warm lights, cool darks": {
+            **_EMPTY,
+            "red": ((0.0, 0.0), (64.0, 52.0), (192.0, 204.0), (255.0, 255.0)),
+            "blue": ((0.0, 18.0), (64.0, 76.0), (192.0, 180.0), (255.0, 232.0)),
+        },
+    }
+
+    every: Curve = curve("All", "Tone in and tone out, for all channels", group="All")
+    red: Curve = curve("Red – cyan", "Up is red, down is cyan", group="Red")
+    green: Curve = curve("Green – magenta", "Up is green, down is magenta", group="Green")
+    blue: Curve = curve("Blue – yellow", "Up is blue, down is yellow", group="Blue")
+
+    def apply(self, planes: Planes, place: Place) -> Planes:
+        if not self.colours():
+            return tones.apply(planes, [_table(self.red, self.every)])
+        return tones.apply(planes, [_table(own, self.every) for own in (self.red, self.green, self.blue)])
+
+    def colours(self) -> bool:
+        return len({self.red, self.green, self.blue}) > 1
+
+
+@functools.lru_cache(maxsize=128)
+def _table(own: Curve, every: Curve) -> tones.Table:
+    """One channel's curve, then the one for all."""
+    return tones.table(tones.curve_at(every, tones.curve_at(own, tones.GRAYS)))

@@ -1,0 +1,110 @@
+"""Dodge and burn: lighter and darker by strokes of a big soft brush, stroke upon stroke.
+
+Each stroke has an exposure and a range of tones; strokes on the same spot add up. An exposure E bends a tone v to
+``v^(2^−E)``: black and white stay, and nothing clips however often one goes over it. The ranges share out the tones as
+(1 − v)², 2v(1 − v) and v² (Bernstein's polynomials), doubled so that a range acts fully where it is strongest.
+"""
+
+# mypy: allow-untyped-defs, allow-untyped-calls
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from kyanoscript.core.colour import luma
+from kyanoscript.core.fastmath import exp2, power
+from kyanoscript.core.native import kernel
+from kyanoscript.core.params import Declared, Param, choice, length, listed, number
+from kyanoscript.core.passes.base import Pass, Place, scaled, within
+from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.stencil import raster
+from kyanoscript.core.stencil.shapes import Dot
+
+f = np.float32
+_RANGES = ("shadows", "mids", "highlights")
+
+
+def _way() -> Any:
+    spec = Param("list", "Way", "Places of the brush; a third number is the pressure, 0…1", "places [x %, y %]")
+    return Field(min_length=1, max_length=20_000, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+
+
+class Exposing(Declared):
+    """One stroke."""
+
+    points: tuple[Dot, ...] = _way()
+    exposure: float = number(50, -100, 100, "%", "Exposure", "Above 0 dodges (lightens), below 0 burns (darkens)")
+    tones: Literal["shadows", "mids", "highlights"] = choice(
+        "mids", (("shadows", "shadows"), ("mids", "mids"), ("highlights", "highlights")), "Tones", "Where it acts most"
+    )
+    size: float = length(120, 0.1, 2000, "Size", "Diameter of the brush", step=1)
+    hardness: float = number(0, 0, 100, "%", "Hardness", "How much of the brush has its full effect")
+    flow: float = number(50, 1, 100, "%", "Flow", "How much is laid down on the way of one radius")
+
+
+class DodgeBurn(Pass):
+    """Strokes that lighten and darken."""
+
+    kind: ClassVar[str] = "dodge-burn"
+    label: ClassVar[str] = "Dodge and burn"
+    stage: ClassVar[str] = "tone"
+    about: ClassVar[str] = "Lighter and darker by hand"
+    pointwise: ClassVar[bool] = False
+
+    strokes: tuple[Exposing, ...] = listed("strokes", (Exposing,), "Strokes", "One upon the other")
+    amount: float = number(100, 0, 200, "%", "Amount", "How far all strokes act together")
+
+    def apply(self, planes: Planes, place: Place) -> Planes:
+        exposures = self._exposures(place)
+        if exposures is None or not exposures.any():
+            return planes
+        gray = luma(planes)
+        after = np.empty_like(gray)
+        expose(gray, exposures, after, gray.size, self.amount / 100)
+        return within(scaled(planes, gray, after))
+
+    def remarks(self) -> str:
+        count = len(self.strokes)
+        return f"{count} {'stroke' if count == 1 else 'strokes'}" if count else "No strokes yet"
+
+    def _exposures(self, place: Place) -> Planes | None:
+        """Exposure in stops ``(3, h, w)`` for shadows, mids and highlights; None where no stroke is."""
+        ground = place.ground
+        assert ground is not None
+        groups: dict[int, list[Exposing]] = {}
+        for stroke in self.strokes:
+            groups.setdefault(raster.stroke_factor(stroke, ground.longer), []).append(stroke)
+        total: Planes | None = None
+        for factor, strokes in groups.items():
+            if factor == 1:
+                part = _expose(strokes, place.rect, ground)
+            else:
+                part = raster.enlarged(
+                    ("exposing", tuple(strokes)), lambda r, g, s=strokes: _expose(s, r, g), place.rect, ground, factor
+                )
+            total = part if total is None else total + part
+        return total
+
+
+def _expose(strokes: list[Exposing], rect: Rect, ground: raster.Ground) -> Planes:
+    out = np.zeros((3, rect.height, rect.width), np.float32)
+    for stroke in strokes:
+        found = raster.cover(stroke.points, stroke.size, stroke.hardness, stroke.flow, rect, ground)
+        if found is not None:
+            y, x, covered = found
+            h, w = covered.shape
+            out[_RANGES.index(stroke.tones), y : y + h, x : x + w] += covered * f(stroke.exposure / 100)
+    return out
+
+
+@kernel("f4* gray, f4* exposures, f4* out, i8 n, f4 amount")
+def expose(gray, exposures, out, n, amount):
+    for k in range(n):
+        v = min(max(gray[k], f(0.0)), f(1.0))
+        dark = f(1.0) - v
+        e = exposures[k] * dark * dark + exposures[n + k] * f(2.0) * v * dark + exposures[n + n + k] * v * v
+        e = min(max(f(2.0) * amount * e, f(-6.0)), f(6.0))
+        out[k] = power(v, exp2(-e))

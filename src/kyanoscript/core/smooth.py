@@ -1,0 +1,167 @@
+"""Blurs and what is made of them: Gaussian, enlarging of coarse pictures, edge-aware base and detail.
+
+Wide blurs work on a coarse version of the picture and are enlarged by cubic B-splines; the spread that reducing and
+enlarging add (variances 1/12 and 1/3 of a coarse pixel) is taken off the blur, so that the whole has the spread asked
+for. The edge-aware base is the guided filter (He, Sun and Tang, ECCV 2010) with the picture as its own guide, Gaussian
+windows, and its two coefficients worked out on the coarse picture (He and Sun, "Fast guided filter", 2015).
+"""
+
+# mypy: allow-untyped-defs, allow-untyped-calls
+
+from __future__ import annotations
+
+import functools
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core.native import kernel
+from kyanoscript.core.picture import Planes, Rect
+
+f = np.float32
+_CUT = 3.0  # sigmas at which the bell is cut off
+_FACTORS = (1, 4, 16, 64, 256)  # few of them, so that passes share coarse pictures
+_KEPT = 2.0  # pixels of a coarse picture that a blur must at least be wide, or it would show the coarseness
+
+
+@dataclass(frozen=True)
+class Coarse:
+    """Planes of a picture at a part of the present scale, around a region."""
+
+    planes: Planes
+    x: int  # place of the first column in the coarse picture; below 0 outside it
+    y: int
+    across: float  # coarse pixels to one present pixel
+    down: float
+
+
+def factor_for(sigma: float) -> int:
+    """By how much the picture may be reduced for a blur of ``sigma`` pixels."""
+    return max(k for k in _FACTORS if k == 1 or sigma / k >= _KEPT)
+
+
+def coarse_sigma(sigma: float, factor: int) -> float:
+    """The blur to give a coarse picture so that, enlarged, it is blurred by ``sigma`` present pixels."""
+    return sigma if factor == 1 else math.sqrt((sigma / factor) ** 2 - 1 / 12 - 1 / 3)
+
+
+def reach(sigma: float) -> int:
+    """Pixels around a region that a blur looks at."""
+    return (len(_bell(sigma)) - 1) // 2
+
+
+@functools.lru_cache(maxsize=256)
+def _bell(sigma: float) -> NDArray[np.float32]:
+    """Weights of a Gaussian of ``sigma`` pixels, integrated over each pixel so that small ones are right too."""
+    if sigma < 0.05:
+        return np.ones(1, np.float32)
+    radius = max(1, math.ceil(_CUT * sigma))
+    edges = np.arange(-radius, radius + 2) - 0.5
+    # The pixel's own width is part of the picture already: sampled where it is wide, integrated where it is narrow.
+    if sigma >= 1:
+        weights = np.exp(-0.5 * (np.arange(-radius, radius + 1) / sigma) ** 2)
+    else:
+        weights = np.diff([math.erf(e / (sigma * math.sqrt(2))) for e in edges])
+    return np.ascontiguousarray(weights / weights.sum(), np.float32)
+
+
+def gaussian(planes: Planes, sigma: float) -> Planes:
+    """Blur planes ``(c, h, w)``; the result is smaller by `reach` on every side."""
+    taps = _bell(sigma)
+    if len(taps) == 1:
+        return planes
+    c, h, w = planes.shape
+    inner_w, inner_h = w - len(taps) + 1, h - len(taps) + 1
+    rows = np.empty((c, h, inner_w), np.float32)
+    convolve_across(planes, rows, taps, len(taps), c * h, w)
+    out = np.empty((c, inner_h, inner_w), np.float32)
+    for k in range(c):
+        convolve_down(rows[k], out[k], taps, len(taps), inner_h, inner_w)
+    return out
+
+
+@kernel("f4* src, f4* out, f4* taps, i8 count, i8 rows, i8 width")
+def convolve_across(src, out, taps, count, rows, width):
+    w = width - count + 1
+    half = (count - 1) // 2
+    for y in range(rows):
+        s, o = y * width, y * w
+        for x in range(w):
+            out[o + x] = taps[half] * src[s + x + half]
+        for t in range(half):  # the bell is even: two taps at a time
+            a = taps[t]
+            b = count - 1 - t
+            for x in range(w):
+                out[o + x] += a * (src[s + x + t] + src[s + x + b])
+
+
+@kernel("f4* src, f4* out, f4* taps, i8 count, i8 rows, i8 width")
+def convolve_down(src, out, taps, count, rows, width):
+    half = (count - 1) // 2
+    for y in range(rows):
+        o = y * width
+        for x in range(width):
+            out[o + x] = taps[half] * src[o + half * width + x]
+        for t in range(half):
+            a = taps[t]
+            p, q = (y + t) * width, (y + count - 1 - t) * width
+            for x in range(width):
+                out[o + x] += a * (src[p + x] + src[q + x])
+
+
+def margin_for_enlarging() -> int:
+    """Coarse pixels around a region that enlarging looks at."""
+    return 2
+
+
+def enlarge(coarse: Coarse, rect: Rect) -> Planes:
+    """Planes of ``rect`` in present pixels from a coarse picture that reaches at least two of its pixels around it."""
+    c, hc, wc = coarse.planes.shape
+    xi, xw = _spline(rect.x, rect.width, coarse.across, coarse.x, wc)
+    yi, yw = _spline(rect.y, rect.height, coarse.down, coarse.y, hc)
+    out = np.empty((c, rect.height, rect.width), np.float32)
+    line = np.empty(wc, np.float32)
+    for k in range(c):
+        enlarge_plane(coarse.planes[k], out[k], line, xi, xw, yi, yw, wc, rect.width, rect.height)
+    return out
+
+
+def _spline(start: int, count: int, step: float, origin: int, size: int) -> tuple[NDArray[np.int64], Planes]:
+    """First coarse pixel and four weights of a cubic B-spline for each present pixel."""
+    at = (start + np.arange(count) + 0.5) * step - 0.5 - origin
+    low = np.floor(at)
+    t = at - low
+    weights = np.stack([(1 - t) ** 3, 3 * t**3 - 6 * t**2 + 4, -3 * t**3 + 3 * t**2 + 3 * t + 1, t**3]) / 6
+    first = low.astype(np.int64) - 1
+    if first.min() < 0 or first.max() + 3 >= size:
+        raise ValueError("the coarse picture does not reach around the region")
+    return first, np.ascontiguousarray(weights, np.float32)
+
+
+@kernel("f4* src, f4* out, f4* line, i8* xi, f4* xw, i8* yi, f4* yw, i8 wc, i8 w, i8 h")
+def enlarge_plane(src, out, line, xi, xw, yi, yw, wc, w, h):
+    for y in range(h):
+        at = yi[y] * wc
+        a, b, c, e = yw[y], yw[h + y], yw[h + h + y], yw[h + h + h + y]
+        for j in range(wc):
+            line[j] = a * src[at + j] + b * src[at + wc + j] + c * src[at + wc + wc + j] + e * src[at + 3 * wc + j]
+        for x in range(w):
+            k = np.int32(xi[x])
+            out[y * w + x] = (
+                xw[x] * line[k] + xw[w + x] * line[k + 1] + xw[w + w + x] * line[k + 2] + xw[3 * w + x] * line[k + 3]
+            )
+
+
+def guided(gray: Planes, sigma: float, softness: float) -> Planes:
+    """The guided filter's two coefficients ``(2, h, w)`` (gain, offset) for a gray plane ``(1, h, w)``.
+
+    The base of a tone v is gain·v + offset; edges whose contrast is well above ``softness`` (encoded, 0…1) stay in it.
+    The result is smaller by twice the `reach` of ``sigma`` on every side.
+    """
+    moments = gaussian(np.concatenate([gray, gray * gray]), sigma)
+    mean = moments[:1]
+    spread = np.maximum(moments[1:] - mean * mean, 0)
+    gain = spread / (spread + f(softness * softness))
+    return gaussian(np.concatenate([gain, mean * (1 - gain)]), sigma)

@@ -1,0 +1,129 @@
+"""What a stencil is made of: strokes, ovals, ramps, outlines, ranges of tone and hue.
+
+Places are in per cent of the photograph's width and height as opened, lengths in thousandths of its longer side. Shapes
+therefore lie on the picture's content, whatever the frame does, and carry over to other resolutions.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, ClassVar, Literal
+
+from pydantic import Field
+
+from kyanoscript.core.params import Declared, Param, choice, length, listed, number, toggle
+
+_Place = Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
+Dot = tuple[_Place, _Place] | tuple[_Place, _Place, Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]]
+_JOINS = (("add", "add"), ("take-away", "take away"), ("intersect", "only where both"))
+
+
+def _place(default: float, label: str) -> Any:
+    return number(default, -1000, 1000, "%", label, "May lie outside the picture", decimals=3)
+
+
+def _dots(label: str, help: str, least: int) -> Any:
+    spec = Param("list", label, help, "places [x %, y %]", shown=False)
+    return Field(min_length=least, max_length=20_000, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+
+
+class Shape(Declared):
+    """One part of a stencil, and how it joins the parts before it."""
+
+    tags: ClassVar[tuple[str, ...]] = ("shape",)
+    label: ClassVar[str] = ""
+
+    join: Literal["add", "take-away", "intersect"] = choice("add", _JOINS, "Joins", "How it meets the parts before it")
+    opacity: float = number(100, 0, 100, "%", "Opacity", "How much of it counts")
+
+
+class Stroke(Shape):
+    """One stroke of a soft round brush: builds up along its way by the flow, up to its opacity."""
+
+    label: ClassVar[str] = "Stroke"
+    shape: Literal["stroke"] = "stroke"
+    points: tuple[Dot, ...] = _dots("Way", "Places of the brush; a third number is the pressure, 0…1", 1)
+    size: float = length(60, 0.1, 2000, "Size", "Diameter of the brush", step=1)
+    hardness: float = number(0, 0, 100, "%", "Hardness", "How much of the brush has its full effect")
+    flow: float = number(50, 1, 100, "%", "Flow", "How much is laid down on the way of one radius")
+
+
+class Oval(Shape):
+    """An oval that fades towards its rim."""
+
+    label: ClassVar[str] = "Oval"
+    shape: Literal["oval"] = "oval"
+    x: float = _place(50, "Centre, across")
+    y: float = _place(50, "Centre, down")
+    width: float = length(500, 1, 20_000, "Width", "Diameter", step=5)
+    height: float = length(500, 1, 20_000, "Height", "Diameter", step=5)
+    turn: float = number(0, -180, 180, "°", "Turn", "Clockwise", decimals=1)
+    soft: float = number(50, 0, 100, "%", "Softness", "How much of the radius the fading takes")
+    inverted: bool = toggle(False, "Outside", "Everything but the oval")
+
+
+class Ramp(Shape):
+    """A straight ramp: nothing before its first place, everything beyond its second."""
+
+    label: ClassVar[str] = "Ramp"
+    shape: Literal["ramp"] = "ramp"
+    x1: float = _place(50, "Nothing, across")
+    y1: float = _place(60, "Nothing, down")
+    x2: float = _place(50, "Everything, across")
+    y2: float = _place(20, "Everything, down")
+    inverted: bool = toggle(False, "Other side", "Everything before, nothing beyond")
+
+
+class Outline(Shape):
+    """An area within a closed line; where the line crosses itself, all of it counts."""
+
+    label: ClassVar[str] = "Outline"
+    shape: Literal["outline"] = "outline"
+    points: tuple[Dot, ...] = _dots("Line", "Corners of the area", 3)
+    inverted: bool = toggle(False, "Outside", "Everything but the area")
+
+
+class Tones(Shape):
+    """Where the picture lies in a range of tones."""
+
+    label: ClassVar[str] = "Tones"
+    shape: Literal["tones"] = "tones"
+    low: float = number(0, 0, 255, "", "From", "The darkest tone that counts in full")
+    high: float = number(80, 0, 255, "", "To", "The lightest tone that counts in full")
+    soft: float = number(30, 0, 255, "", "Softness", "Over how many tones it fades")
+    of: Literal["print", "photo"] = choice(
+        "print", (("print", "the print so far"), ("photo", "the photograph")), "Looked for in", "What comes into the pass"
+    )
+    inverted: bool = toggle(False, "All but these", "Everything outside the range")
+
+
+class Hues(Shape):
+    """Where the picture has a range of hues; grays have none."""
+
+    label: ClassVar[str] = "Hues"
+    shape: Literal["hues"] = "hues"
+    hue: float = number(250, 0, 360, "°", "Hue", "Degrees of Oklch: red 29, yellow 110, green 142, blue 264")
+    width: float = number(50, 0, 360, "°", "Width", "The range that counts in full")
+    soft: float = number(30, 0, 180, "°", "Softness", "Over how many degrees it fades")
+    of: Literal["print", "photo"] = choice(
+        "photo", (("print", "the print so far"), ("photo", "the photograph")), "Looked for in", "Where the hues are read"
+    )
+    inverted: bool = toggle(False, "All but these", "Everything outside the range")
+
+
+SHAPES: tuple[type[Shape], ...] = (Stroke, Oval, Ramp, Outline, Tones, Hues)
+AnyShape = Annotated[Stroke | Oval | Ramp | Outline | Tones | Hues, Field(discriminator="shape")]
+
+
+class Stencil(Declared):
+    """Where a pass acts: its shapes joined in order, then grown, feathered, inverted, weakened."""
+
+    shapes: tuple[AnyShape, ...] = listed("shapes", SHAPES, "Shapes", "Joined in order")
+    grow: float = length(0, -100, 100, "Grow", "Wider; below 0 narrower", step=0.5)
+    feather: float = length(0, 0, 300, "Feather", "How far its edges are softened", step=0.5)
+    invert: bool = toggle(False, "Inverted", "Acts where it did not")
+    strength: float = number(100, 0, 100, "%", "Strength", "0: as if there were no stencil at all")
+
+    @property
+    def limits(self) -> bool:
+        """Whether it keeps anything back."""
+        return self.strength > 0 and bool(self.shapes)
