@@ -82,6 +82,9 @@ def gaussian(planes: Planes, sigma: float) -> Planes:
     return out
 
 
+# The bell is even, so taps come in pairs; four pairs at a time, as loading and storing costs more than the arithmetic.
+
+
 @kernel("f4* src, f4* out, f4* taps, i8 count, i8 rows, i8 width")
 def convolve_across(src, out, taps, count, rows, width):
     w = width - count + 1
@@ -90,11 +93,19 @@ def convolve_across(src, out, taps, count, rows, width):
         s, o = y * width, y * w
         for x in range(w):
             out[o + x] = taps[half] * src[s + x + half]
-        for t in range(half):  # the bell is even: two taps at a time
-            a = taps[t]
-            b = count - 1 - t
+        for t in range(0, half, 4):
+            t1, t2, t3 = min(t + 1, half), min(t + 2, half), min(t + 3, half)
+            a, b = taps[t], taps[t1] if t1 < half else f(0.0)
+            c, e = taps[t2] if t2 < half else f(0.0), taps[t3] if t3 < half else f(0.0)
+            p0, p1, p2, p3 = s + t, s + t1, s + t2, s + t3
+            q0, q1, q2, q3 = s + count - 1 - t, s + count - 1 - t1, s + count - 1 - t2, s + count - 1 - t3
             for x in range(w):
-                out[o + x] += a * (src[s + x + t] + src[s + x + b])
+                out[o + x] += (
+                    a * (src[p0 + x] + src[q0 + x])
+                    + b * (src[p1 + x] + src[q1 + x])
+                    + c * (src[p2 + x] + src[q2 + x])
+                    + e * (src[p3 + x] + src[q3 + x])
+                )
 
 
 @kernel("f4* src, f4* out, f4* taps, i8 count, i8 rows, i8 width")
@@ -104,11 +115,20 @@ def convolve_down(src, out, taps, count, rows, width):
         o = y * width
         for x in range(width):
             out[o + x] = taps[half] * src[o + half * width + x]
-        for t in range(half):
-            a = taps[t]
-            p, q = (y + t) * width, (y + count - 1 - t) * width
+        for t in range(0, half, 4):
+            t1, t2, t3 = min(t + 1, half), min(t + 2, half), min(t + 3, half)
+            a, b = taps[t], taps[t1] if t1 < half else f(0.0)
+            c, e = taps[t2] if t2 < half else f(0.0), taps[t3] if t3 < half else f(0.0)
+            p0, p1, p2, p3 = (y + t) * width, (y + t1) * width, (y + t2) * width, (y + t3) * width
+            last = y + count - 1
+            q0, q1, q2, q3 = (last - t) * width, (last - t1) * width, (last - t2) * width, (last - t3) * width
             for x in range(width):
-                out[o + x] += a * (src[p + x] + src[q + x])
+                out[o + x] += (
+                    a * (src[p0 + x] + src[q0 + x])
+                    + b * (src[p1 + x] + src[q1 + x])
+                    + c * (src[p2 + x] + src[q2 + x])
+                    + e * (src[p3 + x] + src[q3 + x])
+                )
 
 
 def margin_for_enlarging() -> int:
@@ -121,13 +141,16 @@ def enlarge(coarse: Coarse, rect: Rect) -> Planes:
     c, hc, wc = coarse.planes.shape
     xi, xw = _spline(rect.x, rect.width, coarse.across, coarse.x, wc)
     yi, yw = _spline(rect.y, rect.height, coarse.down, coarse.y, hc)
+    top, bottom = int(yi[0]), int(yi[-1]) + 4
     out = np.empty((c, rect.height, rect.width), np.float32)
-    line = np.empty(wc, np.float32)
+    rows = np.empty((bottom - top, rect.width), np.float32)
     for k in range(c):
-        enlarge_plane(coarse.planes[k], out[k], line, xi, xw, yi, yw, wc, rect.width, rect.height)
+        enlarge_across(coarse.planes[k, top:bottom], rows, xi, xw, bottom - top, wc, rect.width)
+        enlarge_down(rows, out[k], yi - top, yw, rect.width, rect.height)
     return out
 
 
+@functools.lru_cache(maxsize=256)
 def _spline(start: int, count: int, step: float, origin: int, size: int) -> tuple[NDArray[np.int64], Planes]:
     """First coarse pixel and four weights of a cubic B-spline for each present pixel."""
     at = (start + np.arange(count) + 0.5) * step - 0.5 - origin
@@ -140,18 +163,24 @@ def _spline(start: int, count: int, step: float, origin: int, size: int) -> tupl
     return first, np.ascontiguousarray(weights, np.float32)
 
 
-@kernel("f4* src, f4* out, f4* line, i8* xi, f4* xw, i8* yi, f4* yw, i8 wc, i8 w, i8 h")
-def enlarge_plane(src, out, line, xi, xw, yi, yw, wc, w, h):
+@kernel("f4* src, f4* out, i8* xi, f4* xw, i8 h, i8 wc, i8 w")
+def enlarge_across(src, out, xi, xw, h, wc, w):
     for y in range(h):
-        at = yi[y] * wc
-        a, b, c, e = yw[y], yw[h + y], yw[h + h + y], yw[h + h + h + y]
-        for j in range(wc):
-            line[j] = a * src[at + j] + b * src[at + wc + j] + c * src[at + wc + wc + j] + e * src[at + 3 * wc + j]
+        at = y * wc
         for x in range(w):
-            k = np.int32(xi[x])
+            k = at + xi[x]
             out[y * w + x] = (
-                xw[x] * line[k] + xw[w + x] * line[k + 1] + xw[w + w + x] * line[k + 2] + xw[3 * w + x] * line[k + 3]
+                xw[x] * src[k] + xw[w + x] * src[k + 1] + xw[w + w + x] * src[k + 2] + xw[3 * w + x] * src[k + 3]
             )
+
+
+@kernel("f4* src, f4* out, i8* yi, f4* yw, i8 w, i8 h")
+def enlarge_down(src, out, yi, yw, w, h):
+    for y in range(h):
+        at = yi[y] * w
+        a, b, c, e = yw[y], yw[h + y], yw[h + h + y], yw[3 * h + y]
+        for x in range(w):
+            out[y * w + x] = a * src[at + x] + b * src[at + w + x] + c * src[at + w + w + x] + e * src[at + 3 * w + x]
 
 
 def guided(gray: Planes, sigma: float, softness: float) -> Planes:

@@ -1,7 +1,7 @@
 """Prints out: TIFF 16-bit or 8-bit, PNG 16-bit or 8-bit, JPEG; at full resolution or reduced.
 
-The print is rendered in bands that are written as they come, so that its size is not bounded by memory (a JPEG is put
-together whole, in 8 bits). Sources: TIFF 6.0, PNG third edition (W3C 2025), JPEG by Pillow.
+The print is rendered in blocks and written in bands as they come, so that its size is not bounded by memory (a JPEG is
+put together whole, in 8 bits). Sources: TIFF 6.0, PNG third edition (W3C 2025), JPEG by Pillow.
 """
 
 from __future__ import annotations
@@ -28,7 +28,9 @@ from kyanoscript.files.replace import replacing
 
 SUFFIXES = {".tif": "tiff", ".tiff": "tiff", ".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg"}
 _JPEG_SIDE = 65_500  # pixels; the format's own limit is 65 535, the library's 65 500
-_BAND = 80_000  # pixels
+_BAND = 80_000  # pixels of a strip where every pass looks at single pixels: about what a core's own cache holds
+_TILE = 256  # pixels: side of a tile in the file, and rows of a band where passes look around
+_BLOCK = 400_000  # pixels rendered in one go where passes look around: their margins count less the larger it is
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,7 @@ class Settings:
     ppi: float = 300.0
     quality: int = 95  # JPEG, 1…100
     longer_side: int | None = None  # pixels; None for full resolution. Never enlarges
+    tiled: bool = False  # a TIFF in tiles instead of strips: quicker to look at in parts
 
     def check(self) -> None:
         """Raise ValueError, naming the value and its range."""
@@ -91,14 +94,15 @@ def export(
     width, height = renderer.size(scale)
     if kind == "jpeg" and max(width, height) > _JPEG_SIDE:
         raise FileError(path, f"a JPEG cannot be {width} × {height} pixels", "Write a TIFF or PNG")
-    coloured = len(renderer.region(Rect(0, 0, 1, 1), scale)) == 3
+    coloured = renderer.planes == 3
     gray = settings.profile == "gray" or (settings.profile == "auto" and not coloured)
     dtype = np.uint8 if kind == "jpeg" or settings.bits == 8 else np.uint16
-    bands = _bands(renderer, scale, dtype, gray, progress, cancelled, threads)
+    high = _TILE if settings.tiled and kind == "tiff" else _band_rows(renderer, width)
+    bands = _bands(renderer, scale, high, dtype, gray, progress, cancelled, threads)
     shape = (height, width, 1 if gray else 3)
     icc = profiles.gray() if gray else profiles.srgb()
     with replacing(path, never) as file:
-        _WRITERS[kind](file, bands, shape, dtype, icc, settings)
+        _WRITERS[kind](file, bands, shape, high, dtype, icc, settings)
         if cancelled():
             raise Cancelled
     progress(1.0)
@@ -108,6 +112,7 @@ def export(
 def _bands(
     renderer: Renderer,
     scale: float,
+    high: int,
     dtype: type[np.uint8] | type[np.uint16],
     gray: bool,
     progress: Callable[[float], None],
@@ -116,42 +121,59 @@ def _bands(
 ) -> Iterator[NDArray[Any]]:
     """The print from top to bottom as ``(rows, width, channels)``; rendering runs ahead of the writing."""
     width, height = renderer.size(scale)
+    channels = 1 if gray else 3
+    wide = max(1, round(width * high / _BLOCK)) if renderer.looks_around else 1
+    edges = [round(width * k / wide) for k in range(wide + 1)]
 
-    high = _band_rows(width)
-
-    def band(y: int) -> NDArray[Any]:
-        planes = renderer.region(Rect(0, y, width, min(high, height - y)), scale)
+    def block(out: NDArray[Any], y: int, left: int, right: int) -> None:
+        if cancelled():
+            return
+        planes = renderer.region(Rect(left, y, right - left, len(out)), scale)
         planes = colour.gray_of(planes) if gray else in_colour(planes)
-        out = np.empty((planes.shape[1], width, len(planes)), dtype)
-        to_integers(planes, dtype, out, 0)
-        return out
+        if right - left == width:
+            to_integers(planes, dtype, out, 0)
+        else:
+            part = np.empty((len(out), right - left, channels), dtype)
+            to_integers(planes, dtype, part, 0)
+            out[:, left:right] = part
 
     with ThreadPoolExecutor(threads) as pool:
-        ahead: deque[Future[NDArray[Any]]] = deque()
+        ahead: deque[tuple[NDArray[Any], list[Future[None]]]] = deque()
         starts = iter(range(0, height, high))
+        enough = max(2, -(-2 * threads // wide) + 1)  # bands under way
         try:
             for y in range(0, height, high):
-                while len(ahead) <= 2 * threads and (start := next(starts, None)) is not None:
-                    ahead.append(pool.submit(band, start))
+                while len(ahead) < enough and (start := next(starts, None)) is not None:
+                    out = np.empty((min(high, height - start), width, channels), dtype)
+                    parts = [pool.submit(block, out, start, *edges[k : k + 2]) for k in range(wide)]
+                    ahead.append((out, parts))
                 if cancelled():
                     raise Cancelled
-                yield ahead.popleft().result()
+                out, parts = ahead.popleft()
+                for part in parts:
+                    part.result()
+                yield out
                 progress(min(1.0, (y + high) / height) * 0.99)
         finally:
-            for future in ahead:
-                future.cancel()
+            for _, parts in ahead:
+                for part in parts:
+                    part.cancel()
 
 
-def _band_rows(width: int) -> int:
-    """Rows rendered and written in one go: whole rows, about as many pixels as a core's own cache holds."""
-    return max(8, min(256, _BAND // width))
+def _band_rows(renderer: Renderer, width: int) -> int:
+    """Rows rendered and written in one go."""
+    if renderer.looks_around:
+        return max(_TILE, min(1024, _BLOCK // width))
+    return max(8, min(_TILE, _BAND // width))
 
 
 Bands = Iterator[NDArray[Any]]
 Shape = tuple[int, int, int]
 
 
-def _write_tiff(file: BinaryIO, bands: Bands, shape: Shape, dtype: Any, icc: bytes, settings: Settings) -> None:
+def _write_tiff(
+    file: BinaryIO, bands: Bands, shape: Shape, high: int, dtype: Any, icc: bytes, settings: Settings
+) -> None:
     import tifffile
 
     height, width, channels = shape
@@ -159,11 +181,11 @@ def _write_tiff(file: BinaryIO, bands: Bands, shape: Shape, dtype: Any, icc: byt
         file, bigtiff=height * width * channels * np.dtype(dtype).itemsize > 4_000_000_000
     ) as tiff:
         tiff.write(
-            (band if channels == 3 else band[..., 0] for band in bands),
+            _tiles_of(bands, channels) if settings.tiled else (b if channels == 3 else b[..., 0] for b in bands),
             shape=(height, width, 3) if channels == 3 else (height, width),
             dtype=dtype,
             photometric="rgb" if channels == 3 else "minisblack",
-            rowsperstrip=_band_rows(width),
+            **({"tile": (_TILE, _TILE)} if settings.tiled else {"rowsperstrip": high}),
             resolution=(settings.ppi, settings.ppi),
             resolutionunit="INCH",
             iccprofile=icc,
@@ -172,7 +194,20 @@ def _write_tiff(file: BinaryIO, bands: Bands, shape: Shape, dtype: Any, icc: byt
         )
 
 
-def _write_png(file: BinaryIO, bands: Bands, shape: Shape, dtype: Any, icc: bytes, settings: Settings) -> None:
+def _tiles_of(bands: Bands, channels: int) -> Iterator[NDArray[Any]]:
+    """Bands cut into the tiles of a TIFF, from left to right; those at the rim are filled up."""
+    for band in bands:
+        height, width = band.shape[:2]
+        for x in range(0, width, _TILE):
+            tile = band[:, x : x + _TILE]
+            if tile.shape[:2] != (_TILE, _TILE):
+                tile = np.pad(tile, ((0, _TILE - height), (0, _TILE - tile.shape[1]), (0, 0)), mode="edge")
+            yield tile if channels == 3 else tile[..., 0]
+
+
+def _write_png(
+    file: BinaryIO, bands: Bands, shape: Shape, high: int, dtype: Any, icc: bytes, settings: Settings
+) -> None:
     """Signature, header, profile, resolution, rows filtered against their left neighbour and deflated, end."""
     height, width, channels = shape
     bits = np.dtype(dtype).itemsize * 8
@@ -199,7 +234,9 @@ def _write_png(file: BinaryIO, bands: Bands, shape: Shape, dtype: Any, icc: byte
     chunk(b"IEND", b"")
 
 
-def _write_jpeg(file: BinaryIO, bands: Bands, shape: Shape, dtype: Any, icc: bytes, settings: Settings) -> None:
+def _write_jpeg(
+    file: BinaryIO, bands: Bands, shape: Shape, high: int, dtype: Any, icc: bytes, settings: Settings
+) -> None:
     from PIL import Image
 
     whole = np.empty(shape, dtype)
@@ -212,7 +249,7 @@ def _write_jpeg(file: BinaryIO, bands: Bands, shape: Shape, dtype: Any, icc: byt
     image.save(file, "JPEG", quality=settings.quality, subsampling=0, optimize=True, icc_profile=icc, dpi=dpi)
 
 
-_WRITERS: dict[str, Callable[[BinaryIO, Bands, Shape, Any, bytes, Settings], None]] = {
+_WRITERS: dict[str, Callable[[BinaryIO, Bands, Shape, int, Any, bytes, Settings], None]] = {
     "tiff": _write_tiff,
     "png": _write_png,
     "jpeg": _write_jpeg,

@@ -11,6 +11,7 @@ from pydantic import Field
 
 from kyanoscript.core import smooth
 from kyanoscript.core.blend import MODES, BlendMode
+from kyanoscript.core.native import kernel
 from kyanoscript.core.params import Declared, Param, choice, number, toggle
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.stencil.raster import Ground
@@ -171,17 +172,24 @@ class Pass(Declared):
 def scaled(planes: Planes, before: Planes, after: Planes) -> Planes:
     """Planes as much lighter or darker as their gray became, hue kept: ``before`` and ``after`` are ``(1, h, w)``.
 
-    Near black, where a ratio means nothing, the difference is added instead.
+    Near black, where a ratio means nothing, the difference is added instead. Held within black and white.
     """
     if len(planes) == 1:
         return after
-    floor = 1 / 64
-    return planes * ((after + floor) / (before + floor)) + (after - before) * floor / (before + floor)
+    out = np.empty_like(planes)
+    relit(planes, before, after, out, after.size)
+    return out
 
 
-def within(planes: Planes) -> Planes:
-    """Planes held within black and white."""
-    return np.clip(planes, 0, 1, out=planes if planes.flags.writeable else None)
+@kernel("f4* planes, f4* before, f4* after, f4* out, i8 n")
+def relit(planes, before, after, out, n):  # type: ignore[no-untyped-def]
+    floor = np.float32(1 / 64)
+    for k in range(n):
+        per = np.float32(1.0) / (before[k] + floor)
+        by, plus = (after[k] + floor) * per, (after[k] - before[k]) * floor * per
+        for c in range(3):
+            v = planes[c * n + k] * by + plus
+            out[c * n + k] = min(max(v, np.float32(0.0)), np.float32(1.0))
 
 
 def registered() -> dict[str, type[Pass]]:

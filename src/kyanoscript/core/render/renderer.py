@@ -9,6 +9,7 @@ however many threads ask.
 from __future__ import annotations
 
 import math
+import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Protocol
@@ -95,6 +96,7 @@ class Renderer:
         self._tiles = cache or TileCache(_COARSE)
         self._library = library
         self._whole = 1.0  # the scale that is looked at; what is coarser only helps, and is always kept
+        self._under = threading.local()
         self._start = self._tiles.chain(0, self.framing)
         self._run_of = run = self._chain(script.passes, self._photo, self._start, source.channels)
         self._keep: set[int] | None = None
@@ -129,6 +131,11 @@ class Renderer:
     def planes(self) -> int:
         """How many planes the whole print has: 1 if it is sure to be gray, else 3."""
         return self._run_of.planes[-1]
+
+    @property
+    def looks_around(self) -> bool:
+        """Whether any pass looks at more than each pixel itself."""
+        return any(not self._simple(self._run_of, step + 1) for step in range(len(self._run_of.steps)))
 
     def size(self, scale: float) -> tuple[int, int]:
         """Width and height of the whole print at a scale."""
@@ -291,7 +298,11 @@ class Renderer:
                 mask = alpha if mask is None else mask * alpha
                 if not mask.any():
                     return base
-            top = self._area(here.plate, len(here.plate.steps), rect, scale)
+            outer, self._under.plate = getattr(self._under, "plate", None), (chain.key(step - 1), scale, rect, base)
+            try:
+                top = self._area(here.plate, len(here.plate.steps), rect, scale)
+            finally:
+                self._under.plate = outer
         else:
             top = one.apply(planes, self._place(chain, step, rect, scale, margin))
         over = blend.blend(base, top, one.blend, one.strength / 100)
@@ -321,9 +332,12 @@ class Renderer:
         base = self._area(chain, step, inside, scale)
         if inside == wide:
             return np.ascontiguousarray(base)
-        rows = np.clip(np.arange(wide.y, wide.bottom) - inside.y, 0, inside.height - 1)
-        columns = np.clip(np.arange(wide.x, wide.right) - inside.x, 0, inside.width - 1)
-        return np.ascontiguousarray(base[:, rows[:, None], columns[None, :]])
+        before = max(0, inside.y - wide.y), max(0, inside.x - wide.x)
+        after = max(0, wide.bottom - inside.bottom), max(0, wide.right - inside.right)
+        padded = np.pad(base, ((0, 0), (before[0], after[0]), (before[1], after[1])), mode="edge")
+        # Of a region wholly outside only the repeated rim is left.
+        y, x = max(0, wide.y - inside.y), max(0, wide.x - inside.x)
+        return np.ascontiguousarray(padded[:, y : y + wide.height, x : x + wide.width])
 
     # Stencils
 
@@ -372,7 +386,17 @@ class Renderer:
         """What a plate prints, and its outline; (None, None) if its picture is not there."""
         if one.source == "print":
             planes = chain.planes[step]
-            print_so_far = lambda r, s: self._area(chain, step, r, s)  # noqa: E731
+
+            def print_so_far(rect: Rect, scale: float) -> Planes:
+                # What the plate is printed on has just been worked out for this very region.
+                known: tuple[int, float, Rect, Planes] | None = getattr(self._under, "plate", None)
+                if known is not None and known[:2] == (chain.key(step), scale):
+                    lies, under = known[2:]
+                    if rect.x >= lies.x and rect.y >= lies.y and rect.right <= lies.right and rect.bottom <= lies.bottom:
+                        x, y = rect.x - lies.x, rect.y - lies.y
+                        return np.ascontiguousarray(under[:, y : y + rect.height, x : x + rect.width])
+                return self._area(chain, step, rect, scale)
+
             return self._chain(one.run, print_so_far, chain.key(step), planes, borrows=True), None
         if one.source == "photo":
             return self._chain(one.run, self._photo, self._start, self.source.channels), None

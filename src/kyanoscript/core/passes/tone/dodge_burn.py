@@ -18,7 +18,7 @@ from kyanoscript.core.colour import luma
 from kyanoscript.core.fastmath import exp2, power
 from kyanoscript.core.native import kernel
 from kyanoscript.core.params import Declared, Param, choice, length, listed, number
-from kyanoscript.core.passes.base import Pass, Place, scaled, within
+from kyanoscript.core.passes.base import Pass, Place, scaled
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.stencil import raster
 from kyanoscript.core.stencil.shapes import Dot
@@ -64,7 +64,7 @@ class DodgeBurn(Pass):
         gray = luma(planes)
         after = np.empty_like(gray)
         expose(gray, exposures, after, gray.size, self.amount / 100)
-        return within(scaled(planes, gray, after))
+        return scaled(planes, gray, after)
 
     def remarks(self) -> str:
         count = len(self.strokes)

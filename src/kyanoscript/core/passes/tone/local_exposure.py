@@ -17,7 +17,7 @@ import numpy as np
 from kyanoscript.core.colour import luma
 from kyanoscript.core.native import kernel
 from kyanoscript.core.params import choice, number
-from kyanoscript.core.passes.base import Pass, Place, guided_margin, scaled, within
+from kyanoscript.core.passes.base import Pass, Place, guided_margin, scaled
 from kyanoscript.core.picture import Planes
 
 f = np.float32
@@ -59,7 +59,7 @@ class LocalExposure(Pass):
         after = np.empty_like(gray)
         separate = 1 + self.detail / 100 * (2 if self.detail > 0 else 1) if self.tie == "separate" else -1.0
         relight(gray, parts, after, gray.size, _OPEN * self.open / 100, _HOLD * self.hold / 100, separate)
-        return within(scaled(base, gray, after))
+        return scaled(base, gray, after)
 
 
 @kernel("f4* gray, f4* parts, f4* out, i8 n, f4 lift, f4 hold, f4 separate")

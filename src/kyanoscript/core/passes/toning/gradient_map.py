@@ -20,7 +20,7 @@ from kyanoscript.core.native import kernel
 from kyanoscript.core.params import Stops, choice, number, stops
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes
-from kyanoscript.core.tones import table
+from kyanoscript.core.tones import monotone, table
 
 f = np.float32
 _SIZE = 4097  # entries of the table; kernels mix between them
@@ -76,10 +76,8 @@ def tone_table(stops: Stops, smoothness: float, mix: str) -> NDArray[np.float32]
     # A smooth way needs tones that rise; of several stops on one tone the last one counts there.
     kept = np.append(np.diff(tones) > 0, True)
     if smoothness > 0 and kept.sum() > 2:
-        from scipy.interpolate import PchipInterpolator
-
         within = np.clip(gray, tones[kept][0], tones[kept][-1])
-        smooth = PchipInterpolator(tones[kept], inks[:, kept], axis=1)(within)
+        smooth = monotone(tones[kept], inks[:, kept], within)
         straight = straight + (smooth - straight) * (smoothness / 100)
     if mix == "oklab":
         straight = colour.from_oklab(straight)
