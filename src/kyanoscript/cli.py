@@ -1,4 +1,4 @@
-"""The same engine without a window: ``kyanoscript render``, ``passes`` and ``check``; otherwise the window opens."""
+"""The same engine without a window: ``kyanoscript render``, ``trace``, ``passes``, ``check``; otherwise the window opens."""
 
 from __future__ import annotations
 
@@ -19,17 +19,18 @@ WRONG = 2  # exit status for anything the caller can put right: a bad file, name
 def main(argv: Sequence[str] | None = None) -> int:
     """Run a command; returns the exit status."""
     words = list(sys.argv[1:] if argv is None else argv)
-    commands = {"render": _render, "passes": _passes, "check": _check}
+    commands = {"render": _render, "trace": _trace, "passes": _passes, "check": _check}
     if not words or words[0] not in (*commands, "-h", "--help", "--version"):
         from kyanoscript.ui.app import run
 
         return run(words)
     options = _parser().parse_args(words)
+    from kyanoscript.core.script import ScriptError
     from kyanoscript.files.errors import FileError
 
     try:
         return commands[options.command](options)
-    except FileError as error:
+    except (FileError, ScriptError) as error:
         return _complain(str(error))
     except BrokenPipeError:  # the reader of a long list had seen enough
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
@@ -46,15 +47,21 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
 
     render = commands.add_parser("render", help="render a photograph with a script into a file")
-    render.add_argument("photo", type=Path)
-    render.add_argument("--script", type=Path, metavar="FILE", help=".kyano or .json; without one the photo as it is")
+    _script_options(render)
     render.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help=".tif, .png or .jpg")
     render.add_argument("--longer-side", type=int, metavar="PX", help="reduce to this longer side (never enlarges)")
     render.add_argument("--bits", type=int, choices=(8, 16), default=16, help="of a TIFF or PNG (default 16)")
     render.add_argument("--profile", choices=("auto", "srgb", "gray"), default="auto", help="default: as the print is")
     render.add_argument("--ppi", type=float, default=300.0, help="resolution written into the file (default 300)")
     render.add_argument("--quality", type=int, default=95, help="of a JPEG, 1…100 (default 95)")
+    render.add_argument("--tiled", action="store_true", help="write a TIFF in tiles, for very large prints")
+    render.add_argument("--stencil", type=int, metavar="NUMBER", help="write where this pass acts, as a gray picture")
     render.add_argument("--threads", type=int, default=os.cpu_count() or 2, help="default: one per core")
+
+    trace = commands.add_parser("trace", help="print the value of a spot after each pass")
+    _script_options(trace)
+    trace.add_argument("--at", required=True, metavar="X,Y", help="place in pixels of the print, from its upper left")
+    trace.add_argument("--json", action="store_true")
 
     passes = commands.add_parser("passes", help="list every pass with its parameters")
     passes.add_argument("name", nargs="?", metavar="NAME")
@@ -65,6 +72,29 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
+def _script_options(command: argparse.ArgumentParser) -> None:
+    command.add_argument("photo", type=Path)
+    command.add_argument("--script", type=Path, metavar="FILE", help=".kyano or .json; without one the photo as it is")
+    command.add_argument(
+        "--set",
+        action="append",
+        default=[],
+        metavar="PASS.NAME=VALUE",
+        help="another value, as levels.gamma=1.2; levels.2.gamma for the second of them, frame.tilt for the frame",
+    )
+
+
+def _script(options: argparse.Namespace) -> Any:
+    """The script that was asked for, with the values set. Raises FileError, ScriptError."""
+    from kyanoscript.core.script import Script, with_value
+    from kyanoscript.files.scriptfile import read_script
+
+    script = read_script(options.script).script if options.script else Script()
+    for words in options.set:
+        script = with_value(script, words)
+    return script
+
+
 def _complain(message: str) -> int:
     print(f"kyanoscript: {message}", file=sys.stderr)
     return WRONG
@@ -72,14 +102,17 @@ def _complain(message: str) -> int:
 
 def _render(options: argparse.Namespace) -> int:
     from kyanoscript.core.render.renderer import Renderer
-    from kyanoscript.core.script import Script
-    from kyanoscript.files.export import Settings, export, kind_of
+    from kyanoscript.files.export import Settings, StencilRenderer, export, kind_of
     from kyanoscript.files.photo import open_photo
-    from kyanoscript.files.scriptfile import read_script
+    from kyanoscript.files.pictures import Pictures
 
     kind_of(options.output)
-    script = read_script(options.script).script if options.script else Script()
-    settings = Settings(options.bits, options.profile, options.ppi, options.quality, options.longer_side)
+    script = _script(options)
+    if options.stencil is not None and not 1 <= options.stencil <= len(script.passes):
+        return _complain(f"stencil is {options.stencil}; it must be the number of a pass, 1…{len(script.passes)}")
+    settings = Settings(
+        options.bits, options.profile, options.ppi, options.quality, options.longer_side, options.tiled
+    )
     try:
         settings.check()
     except ValueError as error:
@@ -93,7 +126,11 @@ def _render(options: argparse.Namespace) -> int:
         if shown:
             print(f"\r{done:4.0%}", end="\n" if done >= 1 else "", file=sys.stderr, flush=True)
 
-    renderer = Renderer(photo.source, script)
+    pictures = Pictures(options.script.parent if options.script else photo.path.parent)
+    pictures.check(script)
+    renderer = Renderer(photo.source, script, library=pictures)
+    if options.stencil is not None:
+        renderer = StencilRenderer(renderer, options.stencil - 1)
     try:
         width, height = export(
             renderer, options.output, settings, photo.path, progress, threads=max(1, min(options.threads, 64))
@@ -102,6 +139,53 @@ def _render(options: argparse.Namespace) -> int:
         _complain("stopped; nothing was written")
         return STOPPED
     print(f"{options.output}: {width} × {height} px")
+    return 0
+
+
+def _trace(options: argparse.Namespace) -> int:
+    import numpy as np
+
+    from kyanoscript.core import colour
+    from kyanoscript.core.blend import in_colour
+    from kyanoscript.core.picture import Rect
+    from kyanoscript.core.render.renderer import Renderer
+    from kyanoscript.files.photo import open_photo
+    from kyanoscript.files.pictures import Pictures
+
+    script = _script(options)
+    photo = open_photo(options.photo, hold=False)
+    pictures = Pictures(options.script.parent if options.script else photo.path.parent)
+    pictures.check(script)
+    renderer = Renderer(photo.source, script, library=pictures)
+    width, height = renderer.size(1.0)
+    try:
+        x, y = (int(part) for part in options.at.split(","))
+    except ValueError:
+        return _complain(f"at is {options.at!r}; it must be two whole numbers, as 120,80")
+    if not (0 <= x < width and 0 <= y < height):
+        return _complain(f"at is {x},{y}; it must lie within the print, 0,0…{width - 1},{height - 1}")
+    rows = []
+    for k in range(len(script.passes) + 1):
+        planes = np.clip(in_colour(renderer.region(Rect(x, y, 1, 1), 1.0, k)), 0, 1)
+        gray = float(colour.gray_of(np.ascontiguousarray(planes))[0, 0, 0])
+        rows.append(
+            {
+                "pass": script.passes[k - 1].kind if k else "photo",
+                "rgb": [round(float(v) * 255, 2) for v in planes[:, 0, 0]],
+                "zone": colour.zone(gray),
+                "L*": round(float(colour.lightness(planes)[0, 0]), 2),
+                **({"on": script.passes[k - 1].on} if k else {}),
+            }
+        )
+    if options.json:
+        print(json.dumps(rows, indent=2, ensure_ascii=False))
+        return 0
+    for k, row in enumerate(rows):
+        r, g, b = row["rgb"]
+        value = f"{r:.1f}" if r == g == b else f"{r:.1f} {g:.1f} {b:.1f}"
+        off = "" if row.get("on", True) else "  (off)"
+        name = f"{k:>2} {row['pass']}" if k else "photo"
+        print(f"{name:<24}{value:<22} zone {row['zone']:<5} L* {row['L*']:.1f}{off}")
     return 0
 
 

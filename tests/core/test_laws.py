@@ -6,48 +6,25 @@ from concurrent.futures import ThreadPoolExecutor
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from kyanoscript.core import script as scripts
-from kyanoscript.core.blend import MODES
+from kyanoscript.core.blend import MODES, in_colour
 from kyanoscript.core.passes import load_all
+from kyanoscript.core.passes.tone.dodge_burn import Exposing
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
+from kyanoscript.core.stencil import Oval, Ramp, Stencil
 from tests.conftest import make_colourful
+from tests.strategies import PASSES, a_pass, any_script, unframed
 
-PASSES = list(load_all().values())
 PICTURE = make_colourful(400, 500)  # more than one tile each way
 COLOUR, GRAY = ArraySource(PICTURE), ArraySource(PICTURE[..., 1])
 WHOLE = Rect(0, 0, 500, 400)
-
-
-def value_of(spec):
-    """A strategy for any legal value of a parameter."""
-    if spec.kind == "number":
-        return st.floats(spec.low, spec.high).map(lambda v: round(v, spec.decimals))
-    if spec.kind == "choice":
-        return st.sampled_from([value for value, _ in spec.choices])
-    if spec.kind == "toggle":
-        return st.booleans()
-    if spec.kind == "ring":
-        handle = st.tuples(st.integers(0, 359).map(float), st.integers(-100, 100).map(float))
-        return st.lists(handle, max_size=6).map(tuple)
-    ink = st.from_regex("#[0-9a-f]{6}", fullmatch=True)
-    return st.lists(st.tuples(st.integers(0, 100).map(float), ink), min_size=1, max_size=6).map(tuple)
-
-
-def a_pass(model):
-    """A strategy for a pass with any legal values, switched on."""
-    values = {name: value_of(spec) for name, spec in model.params().items() if name != "on"}
-    return st.builds(model, **values)
-
-
-any_pass = st.sampled_from(PASSES).flatmap(a_pass)
-any_run = st.lists(any_pass, min_size=1, max_size=4).map(lambda run: Script(tuple(run)))
-few = settings(max_examples=15, deadline=None)
+few = settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
 each = pytest.mark.parametrize("model", PASSES, ids=lambda m: m.kind)
 
 
@@ -55,32 +32,58 @@ def whole(source, script):
     return Renderer(source, script).region(WHOLE)
 
 
-@given(any_run, st.integers(0, 410), st.integers(0, 320))
-@few
-def test_law_1_a_region_is_the_same_part_of_the_whole(script, x, y):
-    rect = Rect(x, y, 90, 80)
-    wanted = whole(COLOUR, script)[:, y : y + 80, x : x + 90]
+@given(any_script, st.floats(0, 1), st.floats(0, 1), st.sampled_from([1.0, 0.6]))
+@settings(few, max_examples=40)
+def test_law_1_a_region_is_the_same_part_of_the_whole(script, x, y, scale):
+    renderer = Renderer(COLOUR, script)
+    width, height = renderer.size(scale)
+    w, h = min(90, width), min(80, height)
+    rect = Rect(round(x * (width - w)), round(y * (height - h)), w, h)
+    wanted = in_colour(renderer.region(Rect(0, 0, width, height), scale))[:, rect.y : rect.bottom, rect.x : rect.right]
+    hard = any(one.kind == "threshold" for one in every_pass(script.passes))
     for cache in (None, TileCache()):
-        assert np.abs(Renderer(COLOUR, script, cache).region(rect) - wanted).max() <= 1e-5
+        away = np.abs(in_colour(Renderer(COLOUR, script, cache).region(rect, scale)) - wanted)
+        # Where one bit decides between black and white (a threshold), a few pixels may fall on the other side.
+        assert np.mean(away > 1e-5) <= (0.02 if hard or steep(script) else 0)
+
+
+def every_pass(run):
+    """The passes of a run and of the runs within it."""
+    for one in run:
+        yield one
+        yield from every_pass(getattr(one, "run", ()))
+
+
+def steep(script):
+    """Whether rounding in the last bit is magnified beyond the law's tolerance by a pass that is all but a threshold."""
+    kinds = {"levels", "color-dodge", "color-burn", "glint", "hue", "saturation", "exposure", "curves", "sharpen"}
+    return any({one.kind, one.blend} & kinds for one in every_pass(script.passes))
+
+
+MODERATE = {  # law 2: values whose result is not a threshold; a threshold of a mean is not a mean of thresholds
+    "levels": {"in_black": 20.0, "in_white": 230.0, "gamma": 1.4},
+    "gradient-map": {"stops": ((0.0, "#102030"), (60.0, "#a09080"), (100.0, "#fff0e0"))},
+    "gray-weights": {"red": 60.0, "ring": ((60.0, 40.0),)},
+    "colour-balance": {"mids_red": 30.0, "highlights_blue": -20.0},
+    "exposure": {"exposure": 0.5, "contrast": 20.0, "shadows": 30.0},
+    "hue-chroma": {"hue": 30.0, "chroma": -40.0},
+    "curves": {"every": ((0.0, 20.0), (128.0, 140.0), (255.0, 240.0))},
+    "threshold": {"softness": 120.0},
+    "dodge-burn": {"strokes": (Exposing(points=((20.0, 20.0), (80.0, 70.0)), exposure=60.0, size=300.0),)},
+    "sharpen": {"amount": 80.0, "radius": 6.0},
+    "plate": {"run": (load_all()["soften"](radius=30.0),)},
+}
 
 
 @each
-@given(data=st.data())
-@few
-def test_law_2_a_preview_at_a_quarter_is_the_full_render_shrunk(model, data):
+@pytest.mark.parametrize("where", [None, Stencil(shapes=(Oval(), Ramp(join="intersect")), feather=20.0)])
+def test_law_2_a_preview_at_a_quarter_is_the_full_render_shrunk(model, where):
     """Stated tolerance: a mean of 2 % on a picture that is smooth but for a few hard borders, with moderate values."""
-    one = data.draw(a_pass(model))
-    if model.kind == "levels":  # an extreme range makes a threshold, and a threshold of a mean is not a mean
-        one = model(in_black=20, in_white=230, gamma=1.4, strength=one.strength, blend="normal")
-    if model.kind == "gradient-map":
-        one = model(stops=((0.0, "#102030"), (60.0, "#a09080"), (100.0, "#fff0e0")), blend="normal")
-    if model.kind == "gray-weights":
-        one = model(ring=one.ring[:2], blend="normal", strength=one.strength)
-    script = Script((one,))
+    script = Script((model(**MODERATE.get(model.kind, {}), stencil=where, strength=80.0),))
     small = Renderer(COLOUR, script).region(Rect(0, 0, 125, 100), 0.25)
-    full = np.moveaxis(whole(COLOUR, script), 0, 2)
-    shrunk = cv2.resize(full, (125, 100), interpolation=cv2.INTER_AREA).reshape(100, 125, -1)
-    assert np.abs(np.moveaxis(small, 0, 2) - shrunk).mean() < 0.02
+    full = np.moveaxis(in_colour(whole(COLOUR, script)), 0, 2)
+    shrunk = cv2.resize(full, (125, 100), interpolation=cv2.INTER_AREA)
+    assert np.abs(np.moveaxis(in_colour(small), 0, 2) - shrunk).mean() < 0.02
 
 
 @each
@@ -95,14 +98,14 @@ def test_law_3_strength_zero_or_off_is_the_input_bit_for_bit(model, data):
         assert np.array_equal(whole(COLOUR, Script((idle,))), photo)
 
 
-@given(any_run)
-@settings(max_examples=60, deadline=None)
+@given(any_script)
+@settings(few, max_examples=60)
 def test_law_4_a_script_through_json_is_equal(script):
     assert scripts.loads(scripts.dumps(script)) == script
     assert scripts.from_json(json.loads(json.dumps(scripts.to_json(script)))) == script
 
 
-@given(any_run)
+@given(unframed)
 @few
 def test_law_5_the_same_bits_on_any_number_of_threads(script):
     tiles = [(tx, ty) for ty in range(2) for tx in range(2)]
@@ -117,8 +120,8 @@ def test_law_5_the_same_bits_on_any_number_of_threads(script):
         assert all(np.array_equal(a, b) for a, b in zip(once, render(threads), strict=True))
 
 
-@given(any_run)
-@settings(max_examples=30, deadline=None)
+@given(unframed)
+@settings(few, max_examples=40)
 def test_law_6_finite_within_black_and_white_and_of_the_same_shape(script):
     for source in (COLOUR, GRAY):
         out = whole(source, script)
@@ -133,9 +136,9 @@ def test_law_6_finite_within_black_and_white_and_of_the_same_shape(script):
 @given(data=st.data())
 @few
 def test_law_7_gray_in_gray_out_unless_the_pass_colours(model, data):
-    one = data.draw(a_pass(model)).model_copy(update={"strength": 80.0})
+    one = data.draw(a_pass(model)).model_copy(update={"strength": 80.0, "stencil": None})
     out = whole(GRAY, Script((one,)))
-    assert (len(out) == 1) or one.colours()
+    assert len(out) <= Renderer(GRAY, Script((one,))).planes
     if not one.colours():
         assert len(out) == 1
 
@@ -165,6 +168,7 @@ def test_declarations_are_complete(model):
         assert spec.label, name
         assert spec.range_text(), name
         if spec.kind == "number":
+            assert spec.unit or spec.high > 1, f"{name}: a share is declared in per cent"
             assert spec.low <= model.model_fields[name].default <= spec.high
     for start in model.starts.values():
         model(**start)

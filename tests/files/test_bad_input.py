@@ -12,6 +12,7 @@ import pytest
 import tifffile
 from PIL import Image
 
+from kyanoscript.core.picture import Rect
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.scriptfile import MIMETYPE, read_script
@@ -139,7 +140,7 @@ def test_a_tiff_whose_strips_lie_beyond_the_file(tmp_path):
     refuse(cut)
     opened = open_photo(cut, hold=False)  # its first rows are there
     with pytest.raises(FileError, match="cut short"):
-        opened.source.rows(0, opened.height)
+        opened.source.window(Rect(0, 0, opened.width, opened.height))
 
 
 # Script files

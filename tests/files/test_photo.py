@@ -30,7 +30,7 @@ def picture(dtype=np.uint8, channels=3):
 
 
 def all_rows(opened):
-    return opened.source.rows(0, opened.height)
+    return opened.source.window(Rect(0, 0, opened.width, opened.height))
 
 
 def colours_of(pixels):
@@ -61,7 +61,7 @@ def test_tiff_of_every_kind(tmp_path, channels, dtype, compression, layout, hold
     out = all_rows(opened)
     assert out.dtype == dtype
     assert np.array_equal(out, colours_of(pixels))
-    assert np.array_equal(opened.source.rows(13, 29), colours_of(pixels)[13:29])
+    assert np.array_equal(opened.source.window(Rect(0, 13, opened.width, 16)), colours_of(pixels)[13:29])
 
 
 def test_tiff_in_separate_planes_big_endian_and_white_is_zero(tmp_path):

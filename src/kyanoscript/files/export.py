@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.blend import in_colour
-from kyanoscript.core.picture import Rect, to_integers
+from kyanoscript.core.picture import Planes, Rect, to_integers
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.files import profiles
 from kyanoscript.files.errors import Cancelled, FileError
@@ -54,6 +54,25 @@ class Settings:
             raise ValueError(f"quality is {self.quality}; it must be 1…100")
         if self.longer_side is not None and self.longer_side < 1:
             raise ValueError(f"longer side is {self.longer_side}; it must be at least 1 px")
+
+
+class StencilRenderer(Renderer):
+    """Shows where a pass acts instead of the print: white where it acts fully, black where it does not."""
+
+    def __init__(self, of: Renderer, index: int) -> None:
+        self.__dict__.update(of.__dict__)
+        self._index = index
+
+    @property
+    def planes(self) -> int:
+        return 1
+
+    @property
+    def looks_around(self) -> bool:
+        return True
+
+    def region(self, rect: Rect, scale: float = 1.0, upto: int | None = None) -> Planes:
+        return self.stencil(self._index, rect, scale)
 
 
 def kind_of(path: Path) -> str:
@@ -90,7 +109,7 @@ def export(
     kind = kind_of(path)
     scale = 1.0
     if settings.longer_side is not None:
-        scale = min(1.0, settings.longer_side / max(renderer.source.width, renderer.source.height))
+        scale = min(1.0, settings.longer_side / max(renderer.size(1.0)))
     width, height = renderer.size(scale)
     if kind == "jpeg" and max(width, height) > _JPEG_SIDE:
         raise FileError(path, f"a JPEG cannot be {width} × {height} pixels", "Write a TIFF or PNG")

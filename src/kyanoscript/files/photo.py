@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.picture import ArraySource, Source
 from kyanoscript.files.errors import FileError, plain
-from kyanoscript.files.pixels import flatten, to_srgb, upright
+from kyanoscript.files.pixels import Lay, flatten, to_srgb, upright
 from kyanoscript.files.tiff import open_tiff
 
 # A picture with damaged camera notes opens all the same; the terminal need not hear of it.
@@ -39,6 +39,7 @@ class Photo:
     kind: str  # for people: "16-bit RGB TIFF"
     ppi: float | None = None
     notes: tuple[str, ...] = ()  # what was done to it while opening, worth saying once
+    orientation: int = 1  # as the camera wrote it; applied to the pixels already
 
     @property
     def width(self) -> int:
@@ -49,7 +50,7 @@ class Photo:
         return self.source.height
 
 
-def open_photo(path: Path | str, hold: bool = True) -> Photo:
+def open_photo(path: Path | str, hold: bool = True, lay: Lay = flatten) -> Photo:
     """Open a photograph. Raises FileError.
 
     Parameters
@@ -57,6 +58,7 @@ def open_photo(path: Path | str, hold: bool = True) -> Photo:
     path : the file.
     hold : keep all pixels in memory (for work on screen). Otherwise a TIFF that allows it is read in pieces as they are
         needed, so that a picture of any size can be rendered in little memory.
+    lay : what becomes of transparent parts; by default they are laid on white.
     """
     path = Path(path)
     try:
@@ -69,12 +71,12 @@ def open_photo(path: Path | str, hold: bool = True) -> Photo:
         raise FileError(path, "the file is empty", "Look for another copy of it")
     try:
         if head[:3] == b"\xff\xd8\xff":
-            return _open_jpeg(path, size)
+            return _open_jpeg(path, size, lay)
         if head[:8] == b"\x89PNG\r\n\x1a\n":
-            return _open_png(path, size)
+            return _open_png(path, size, lay)
         if head[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"):
-            source, kind, ppi, notes = open_tiff(path, hold, _check_size)
-            return Photo(path, source, kind, ppi, notes)
+            source, kind, ppi, notes, turned = open_tiff(path, hold, _check_size, lay)
+            return Photo(path, source, kind, ppi, notes, turned)
     except FileError:
         raise
     except MemoryError:
@@ -125,7 +127,7 @@ def _check_size(path: Path, width: int, height: int, values: int, size: int, mos
         )
 
 
-def _open_jpeg(path: Path, size: int) -> Photo:
+def _open_jpeg(path: Path, size: int, lay: Lay) -> Photo:
     from PIL import Image
 
     Image.MAX_IMAGE_PIXELS = None  # sizes are checked here, with a message that says what to do
@@ -141,10 +143,10 @@ def _open_jpeg(path: Path, size: int) -> Photo:
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
         pixels = np.asarray(image)
-    return _photo(path, pixels, profile, orientation, ppi, "JPEG")
+    return _photo(path, pixels, profile, orientation, ppi, "JPEG", lay)
 
 
-def _open_png(path: Path, size: int) -> Photo:
+def _open_png(path: Path, size: int, lay: Lay) -> Photo:
     import imagecodecs
     from PIL import Image
 
@@ -166,7 +168,7 @@ def _open_png(path: Path, size: int) -> Photo:
             colourless = image.mode in ("1", "L", "LA")
             mode = ("LA" if transparent else "L") if colourless else ("RGBA" if transparent else "RGB")
             pixels = np.asarray(image.convert(mode))
-    return _photo(path, pixels, profile, orientation, ppi, "PNG")
+    return _photo(path, pixels, profile, orientation, ppi, "PNG", lay)
 
 
 def _orientation(image: Any) -> int:
@@ -186,11 +188,11 @@ def _ppi(dpi: Any) -> float | None:
 
 
 def _photo(
-    path: Path, pixels: NDArray[Any], profile: bytes | None, orientation: int, ppi: float | None, name: str
+    path: Path, pixels: NDArray[Any], profile: bytes | None, orientation: int, ppi: float | None, name: str, lay: Lay
 ) -> Photo:
     """Lay on white, convert to sRGB, turn upright."""
-    pixels, notes = flatten(pixels if pixels.ndim == 3 else pixels[..., None], associated=False)
+    pixels, notes = lay(pixels if pixels.ndim == 3 else pixels[..., None], False)
     pixels, more = to_srgb(pixels, profile)
     pixels = upright(pixels, orientation)
     kind = f"{pixels.dtype.itemsize * 8}-bit {'gray' if pixels.shape[2] == 1 else 'RGB'} {name}"
-    return Photo(path, ArraySource(pixels), kind, ppi, notes + more)
+    return Photo(path, ArraySource(pixels), kind, ppi, notes + more, orientation)

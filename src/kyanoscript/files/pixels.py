@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.files.profiles import Conversion
+
+
+# What is done with the alpha of pixels (h, w, values): the pixels without it, and notes
+Lay = Callable[[NDArray[Any], bool], tuple[NDArray[Any], tuple[str, ...]]]
 
 
 def flatten(pixels: NDArray[Any], associated: bool) -> tuple[NDArray[Any], tuple[str, ...]]:

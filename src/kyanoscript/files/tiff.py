@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.picture import ArraySource, Rect, Source
 from kyanoscript.files.errors import FileError
-from kyanoscript.files.pixels import flatten, to_srgb, upright
+from kyanoscript.files.pixels import Lay, to_srgb, upright
 
 _PIECE = 32 << 20  # bytes: a strip or tile larger than this is not worth decoding again and again
 _HELD = 24 << 20  # bytes of decoded strips or tiles kept while reading in pieces
@@ -28,8 +28,10 @@ _HELD = 24 << 20  # bytes of decoded strips or tiles kept while reading in piece
 Check = Callable[[Path, int, int, int, int, float], None]
 
 
-def open_tiff(path: Path, hold: bool, check_size: Check) -> tuple[Source, str, float | None, tuple[str, ...]]:
-    """Source, kind for people, pixels per inch and notes. Raises FileError and the decoders' own errors."""
+def open_tiff(
+    path: Path, hold: bool, check_size: Check, lay: Lay
+) -> tuple[Source, str, float | None, tuple[str, ...], int]:
+    """Source, kind for people, pixels per inch, notes and orientation. Raises FileError and the decoders' own errors."""
     with tifffile.TiffFile(path) as file:
         if not file.pages:
             raise FileError(path, "there is no picture in it", "Look for another copy of it")
@@ -48,13 +50,13 @@ def open_tiff(path: Path, hold: bool, check_size: Check) -> tuple[Source, str, f
         name = f"{dtype.itemsize * 8}-bit {'float ' if dtype.kind == 'f' else ''}"
         kind = f"{name}{'gray' if values < 3 and page.photometric.name != 'PALETTE' else 'RGB'} TIFF"
         ppi = _ppi(page)
-        finish = _Finish(page, profile)
+        finish = _Finish(page, profile, lay)
         if not hold and orientation == 1 and not alpha and page.photometric.name != "PALETTE":
             pieces = _pieces(path, page, finish)
             if pieces is not None:
-                return pieces, kind, ppi, finish.notes
+                return pieces, kind, ppi, finish.notes, orientation
         pixels = upright(finish(_as_rows(page)), orientation)
-        return ArraySource(pixels), kind, ppi, finish.notes
+        return ArraySource(pixels), kind, ppi, finish.notes, orientation
 
 
 def _refuse_unknown(path: Path, page: Any) -> None:
@@ -80,8 +82,9 @@ def _refuse_unknown(path: Path, page: Any) -> None:
 class _Finish:
     """What has to be done to raw rows ``(h, w, values)`` of one page."""
 
-    def __init__(self, page: Any, profile: bytes | None) -> None:
+    def __init__(self, page: Any, profile: bytes | None, lay: Lay) -> None:
         self.page = page
+        self.lay = lay
         self.profile = profile
         self.notes: tuple[str, ...] = ()
         photometric = page.photometric.name
@@ -103,7 +106,7 @@ class _Finish:
             raw = raw.astype(raw.dtype.newbyteorder("="), copy=False)
         if self.inverted:
             raw = 1 - raw if raw.dtype.kind == "f" else np.iinfo(raw.dtype).max - raw
-        pixels, notes = flatten(raw, self.associated)
+        pixels, notes = self.lay(raw, self.associated)
         pixels, more = to_srgb(pixels, self.profile)
         self.notes = notes + more
         return pixels

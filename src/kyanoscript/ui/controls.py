@@ -6,7 +6,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
 
-from kyanoscript.core.params import Param
+from kyanoscript.core.params import LENGTH, Param
 from kyanoscript.ui import theme
 
 _ARROWS = {
@@ -76,9 +76,12 @@ class ValueSlider(QWidget):
     given_up = Signal()  # Escape in a drag
     refused = Signal(str)  # what was typed was not usable, and why
 
-    def __init__(self, spec: Param, default: float, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, spec: Param, default: float, parent: QWidget | None = None, longer: float | None = None
+    ) -> None:
         super().__init__(parent)
         self.spec = spec
+        self._per_pixel = 1000 / longer if longer and spec.unit == LENGTH else None  # lengths are shown in pixels
         self.default = default
         self.own_keys = frozenset(_ARROWS)  # see Window.eventFilter
         self.value = default
@@ -101,6 +104,13 @@ class ValueSlider(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(240, 38)
 
+    def text(self) -> str:
+        """The value as it is shown: lengths in pixels of the photograph."""
+        if self._per_pixel is None:
+            return self.spec.text(self.value)
+        pixels = self.value / self._per_pixel
+        return f"{pixels:.{0 if pixels >= 100 else 1 if pixels >= 10 else 2}f}".rstrip("0").rstrip(".") + " px"
+
     def _track(self) -> tuple[float, float, float]:
         return 5.0, self.width() - 5.0, 28.0
 
@@ -118,7 +128,7 @@ class ValueSlider(QWidget):
         top = QRectF(0, 0, self.width(), 20)
         painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self.spec.label)
         painter.setPen(theme.colour("text"))
-        shown = self.spec.text(self.value)
+        shown = self.text()
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, shown)
         left, right, y = self._track()
         x = self._handle_x()
@@ -203,13 +213,13 @@ class ValueSlider(QWidget):
             self.moved.emit(value)
 
     def _value_width(self) -> float:
-        return max(48.0, QFontMetricsF(theme.sans(13)).horizontalAdvance(self.spec.text(self.value)) + 10)
+        return max(48.0, QFontMetricsF(theme.sans(13)).horizontalAdvance(self.text()) + 10)
 
     def _edit(self) -> None:
         """Type a value over the shown one."""
         if self._entry is not None:
             return
-        entry = QLineEdit(self.spec.text(self.value), self)
+        entry = QLineEdit(self.text(), self)
         entry.setFont(theme.sans(13))
         entry.setAlignment(Qt.AlignmentFlag.AlignRight)
         entry.setGeometry(self.width() - 84, -2, 84, 25)
@@ -237,7 +247,9 @@ class ValueSlider(QWidget):
             return
         typed = self._entry.text()
         self._close_entry()
-        value = read_number(typed, self.spec)
+        value = read_number(typed.removesuffix("px") if self._per_pixel else typed, self.spec)
+        if value is not None and self._per_pixel and not typed.strip().endswith(LENGTH):
+            value *= self._per_pixel
         if value is None:
             self.refused.emit(f"{self.spec.label}: “{typed}” is not a number")
             return

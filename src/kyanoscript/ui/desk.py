@@ -12,6 +12,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, first_change
 from kyanoscript.files.photo import Photo
@@ -68,6 +69,12 @@ class Desk(QObject):
         self.script_changed.emit(0)
         self.selection_changed.emit()
         self.history_changed.emit()
+
+    def print_size(self, scale: float = 1.0) -> tuple[int, int]:
+        """Width and height in pixels of the framed print at a scale; (0, 0) with nothing open."""
+        if self.photo is None:
+            return 0, 0
+        return framing(self.script.frame, self.photo.width, self.photo.height).size(scale)
 
     @property
     def edited(self) -> bool:

@@ -18,7 +18,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from kyanoscript.core.picture import Rect, size_at
+from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.ui import theme
 from kyanoscript.ui.desk import Desk
@@ -77,7 +77,8 @@ class Easel(QWidget):
         ratio = self.devicePixelRatioF()
         wide = max(32.0, (self.width() - 2 * _MARGIN) * ratio)
         high = max(32.0, (self.height() - 2 * _MARGIN) * ratio)
-        return min(wide / photo.width, high / photo.height, _MOST)
+        width, height = self.desk.print_size()
+        return min(wide / width, high / height, _MOST)
 
     def render_scale(self) -> float:
         """Scale at which the print is rendered: never above the photograph's own pixels."""
@@ -90,9 +91,9 @@ class Easel(QWidget):
             return QRectF()
         ratio = self.devicePixelRatioF()
         if self.magnification() <= 1:
-            width, height = (float(v) for v in size_at(photo.source, self.render_scale()))
+            width, height = (float(v) for v in self.desk.print_size(self.render_scale()))
         else:
-            width, height = photo.width * self.magnification(), photo.height * self.magnification()
+            width, height = (v * self.magnification() for v in self.desk.print_size())
         centre = QPointF(0.5, 0.5) if self.whole else self.centre
         x = self.width() * ratio / 2 - centre.x() * width
         y = self.height() * ratio / 2 - centre.y() * height
@@ -134,7 +135,7 @@ class Easel(QWidget):
         if photo is None or self.width() < 2:
             return
         scale = self.render_scale()
-        size = size_at(photo.source, scale)
+        size = self.desk.print_size(scale)
         place, ratio = self.place(), self.devicePixelRatioF()
         each = place.width() / size[0]  # screen pixels to one rendered pixel
         visible = QRectF(0, 0, self.width() * ratio, self.height() * ratio).intersected(place)
@@ -190,7 +191,7 @@ class Easel(QWidget):
         if not covered and not self._backdrop.isNull():
             painter.drawImage(place, self._backdrop)
         if frame is not None:
-            size = size_at(self.desk.photo.source, frame.scale)
+            size = self.desk.print_size(frame.scale)
             fx, fy = place.width() / size[0], place.height() / size[1]
             x, y = place.x() + frame.rect.x * fx, place.y() + frame.rect.y * fy
             if fx == 1 and fy == 1:
@@ -266,7 +267,7 @@ class Easel(QWidget):
         at = at or QPointF(self.width() / 2, self.height() / 2)
         spot = self.to_picture(at)
         self.whole = False
-        least = min(0.02, 64 / max(photo.width, photo.height))
+        least = min(0.02, 64 / max(self.desk.print_size()))
         self.zoom = min(max(zoom, least), _MOST)
         ratio = self.devicePixelRatioF()
         shift = (at - QPointF(self.width() / 2, self.height() / 2)) * ratio

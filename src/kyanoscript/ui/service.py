@@ -26,7 +26,7 @@ from kyanoscript.core import colour, native
 from kyanoscript.core.blend import in_colour
 from kyanoscript.core.picture import Planes, Rect, Source, to_screen
 from kyanoscript.core.render.cache import TileCache
-from kyanoscript.core.render.renderer import TILE, Renderer
+from kyanoscript.core.render.renderer import TILE, Library, Renderer
 from kyanoscript.core.script import Script
 
 SURVEY_SIDE = 384  # pixels of the longer side of the small pictures
@@ -107,6 +107,7 @@ class RenderService(QObject):
         self._cache_bytes = cache_bytes
         self._wake = threading.Condition()
         self._source: Source | None = None
+        self._library: Library | None = None
         self._cache = TileCache(cache_bytes)
         self._view: View | None = None
         self._wanted: Wanted | None = None
@@ -121,9 +122,10 @@ class RenderService(QObject):
 
     # Asked from the interface thread
 
-    def set_source(self, source: Source) -> None:
-        """Work on another photograph from now on."""
+    def set_source(self, source: Source, library: Library | None = None) -> None:
+        """Work on another photograph from now on; plates find other pictures in the library."""
         with self._wake:
+            self._library = library
             self._source, self._cache = source, TileCache(self._cache_bytes)
             self._view = self._wanted = self._probe = None
 
@@ -206,7 +208,7 @@ class RenderService(QObject):
         return lambda: self._look_over(source, cache, wanted)
 
     def _render(self, source: Source, cache: TileCache, view: View) -> None:
-        renderer = Renderer(source, view.script, cache, view.keep)
+        renderer = Renderer(source, view.script, cache, view.keep, self._library)
         if view.zone_of is not None:
             self._send_zone(renderer, view)
             return
@@ -267,8 +269,8 @@ class RenderService(QObject):
         self.frame.emit(Frame(view, view.rect, view.scale, shown))
 
     def _look_over(self, source: Source, cache: TileCache, wanted: Wanted) -> None:
-        renderer = Renderer(source, wanted.script, cache)
-        scale = min(1.0, SURVEY_SIDE / max(source.width, source.height))
+        renderer = Renderer(source, wanted.script, cache, library=self._library)
+        scale = min(1.0, SURVEY_SIDE / max(renderer.size(1.0)))
         whole = Rect(0, 0, *renderer.size(scale))
         stages = [renderer.region(whole, scale, k) for k in range(len(wanted.script.passes) + 1)]
         share = min(wanted.tray[0] / whole.width, wanted.tray[1] / whole.height, 1.0)
@@ -295,7 +297,7 @@ class RenderService(QObject):
     def _look_at(
         self, source: Source, cache: TileCache, script: Script, selected: int, scale: float, x: float, y: float
     ) -> None:
-        renderer = Renderer(source, script, cache)
+        renderer = Renderer(source, script, cache, library=self._library)
         width, height = renderer.size(scale)
         px, py = min(width - 1, int(x * width)), min(height - 1, int(y * height))
 

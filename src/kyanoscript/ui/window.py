@@ -38,6 +38,7 @@ from kyanoscript.core.script import Script
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.export import Settings, kind_of
 from kyanoscript.files.photo import Photo, open_photo, sha256
+from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.scriptfile import SUFFIX, PhotoRef, read_script, write_script
 from kyanoscript.ui import controls, theme
 from kyanoscript.ui.actions import ACTIONS, Action
@@ -72,6 +73,7 @@ class Window(QMainWindow):
         self.slip = Slip(self.desk, self.service)
         self.run = Run(self.desk, self.service, self.easel)
         self._exporting: Job | None = None
+        self._pictures: Pictures | None = None
         self._export_settings = Settings()
         self._folder = Path.home()
         self._held_key = 0
@@ -209,7 +211,8 @@ class Window(QMainWindow):
 
     def _photo_changed(self) -> None:
         assert self.desk.photo is not None
-        self.service.set_source(self.desk.photo.source)
+        self._pictures = Pictures(self.desk.photo.path.parent)
+        self.service.set_source(self.desk.photo.source, self._pictures)
         self.easel.show_whole()
         self._survey_timer.start()
         self._retitle()
@@ -243,7 +246,8 @@ class Window(QMainWindow):
             self.setWindowTitle("Kyanoscript")
         else:
             state = "edited" if desk.edited else (desk.file.name if desk.file else "")
-            facts = [photo.path.name, f"{photo.width} × {photo.height}", state]
+            width, height = desk.print_size()
+            facts = [photo.path.name, f"{width} × {height}", state]
             self.about_file.setText("    ".join(fact for fact in facts if fact))
             self.setWindowTitle(f"{photo.path.name}{' (edited)' if desk.edited else ''} – Kyanoscript")
         has = {"": True, "photo": photo is not None, "pass": desk.selected_pass is not None}
@@ -327,13 +331,13 @@ class Window(QMainWindow):
 
     def save_to(self, path: Path) -> Job | None:
         """Save the script into a file."""
-        photo, script = self.desk.photo, self.desk.script
+        photo, script, pictures = self.desk.photo, self.desk.script, self._pictures
         if photo is None:
             return None
 
         def work(_: Job) -> None:
             reference = PhotoRef(photo.path.resolve(), sha256(photo.path), photo.width, photo.height)
-            write_script(path, script, reference, _preview(photo, script))
+            write_script(path, script, reference, _preview(photo, script, pictures))
 
         job = self.jobs.run(work)
         job.done.connect(lambda _: self._saved(path, script))
@@ -351,7 +355,7 @@ class Window(QMainWindow):
         if photo is None:
             return
         target = self._folder / f"{photo.path.stem}-print.tif"
-        dialog = ExportDialog(self, target, (photo.width, photo.height), self._export_settings)
+        dialog = ExportDialog(self, target, self.desk.print_size(), self._export_settings)
         if dialog.exec():
             self.export(*dialog.result_settings())
 
@@ -360,7 +364,7 @@ class Window(QMainWindow):
         from kyanoscript.core.render.renderer import Renderer
         from kyanoscript.files import export as exporting
 
-        photo, script = self.desk.photo, self.desk.script
+        photo, script, pictures = self.desk.photo, self.desk.script, self._pictures
         if photo is None or self._exporting is not None:
             self.foot.say("A print is being written already; wait or press Stop", warning=True)
             return None
@@ -369,7 +373,12 @@ class Window(QMainWindow):
         def work(job: Job) -> tuple[int, int]:
             kind_of(path)
             return exporting.export(
-                Renderer(photo.source, script), path, settings, photo.path, job.progress.emit, lambda: job.stopping
+                Renderer(photo.source, script, library=pictures),
+                path,
+                settings,
+                photo.path,
+                job.progress.emit,
+                lambda: job.stopping,
             )
 
         self._exporting = job = self.jobs.run(work)
@@ -581,7 +590,7 @@ class Window(QMainWindow):
 
     def hold_photo(self) -> None:
         """The photograph as opened."""
-        self.easel.hold(Script(), "the photo as opened")
+        self.easel.hold(Script(frame=self.desk.script.frame), "the photo as opened")
 
     def hold_without(self) -> None:
         """The print without the chosen pass."""
@@ -673,15 +682,15 @@ def _open_script(path: Path, present: Photo | None) -> tuple[Photo, Script, Path
     return photo, found.script, path, note
 
 
-def _preview(photo: Photo, script: Script) -> bytes:
+def _preview(photo: Photo, script: Script, pictures: Pictures | None) -> bytes:
     """A small PNG of the print, for file managers."""
     from PySide6.QtCore import QBuffer, QByteArray
 
     from kyanoscript.core.picture import Rect
     from kyanoscript.core.render.renderer import Renderer
 
-    renderer = Renderer(photo.source, script)
-    scale = min(1.0, 512 / max(photo.width, photo.height))
+    renderer = Renderer(photo.source, script, library=pictures)
+    scale = min(1.0, 512 / max(renderer.size(1.0)))
     pixels = screen(renderer.region(Rect(0, 0, *renderer.size(scale)), scale))
     height, width = pixels.shape[:2]
     image = QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)

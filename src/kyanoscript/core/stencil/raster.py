@@ -201,7 +201,8 @@ def enlarged(
     wc, hc = coarse.framing.size(coarse.scale)
     part, across, down = ground.around(rect, factor, smooth.margin_for_enlarging())
     whole = Rect(-3, -3, wc + 6, hc + 6)
-    if whole.width * whole.height <= _WHOLE:
+    within = part.x >= -3 and part.y >= -3 and part.right <= wc + 3 and part.bottom <= hc + 3
+    if within and whole.width * whole.height <= _WHOLE:
         key = (*name, ground.framing, coarse.scale)
         grid, at = ground.memo(key, lambda: paint(whole, coarse)), whole
     else:

@@ -147,7 +147,7 @@ class HistogramMarks(QWidget):
             value = round(float(np.log(share) / np.log(0.5)), 2)
         else:
             value = float(round(tone))
-            if spec.mark == "in":  # black stays below white
+            if spec.mark == "in" and len(self._names("in")) == 2:  # black stays below white
                 black_name, white_name = self._names("in")
                 if self._drag == black_name:
                     value = min(value, self.values[white_name] - 1)

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFrame,
     QHBoxLayout,
+    QLineEdit,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -27,6 +28,7 @@ from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.ui import controls, theme
 from kyanoscript.ui.desk import Desk
 from kyanoscript.ui.service import RenderService, Survey
+from kyanoscript.ui.slip.curve import CurveEditor
 from kyanoscript.ui.slip.histogram import HistogramMarks
 from kyanoscript.ui.slip.ring import RingEditor
 from kyanoscript.ui.slip.stops import StopsEditor
@@ -156,12 +158,12 @@ class Slip(QWidget):
         column.addWidget(controls.line())
         if one.starts:
             self._starts(column, one)
-        own = {name: spec for name, spec in params.items() if name not in COMMON}
-        groups = list(dict.fromkeys(spec.group for spec in own.values()))
+        own = {name: spec for name, spec in params.items() if name not in COMMON and spec.shown}
+        groups = list(dict.fromkeys(spec.group for spec in own.values() if spec.group))
         if len(groups) > 1:
             self._groups(column, one, own, groups)
-        else:
-            self._fields(column, own, one, "")
+            own = {name: spec for name, spec in own.items() if not spec.group}
+        self._fields(column, own, one, "")
         remark = controls.label("", quiet=True)
         column.addWidget(remark)
         self._shows.append(lambda p: (remark.setText(p.remarks()), remark.setVisible(bool(p.remarks())))[0])
@@ -262,13 +264,13 @@ class Slip(QWidget):
         marks = {name: spec for name, spec in own.items() if spec.mark}
         if marks:
             self._histogram(column, marks, group)
-        for name, spec in sorted(own.items(), key=lambda item: item[1].kind not in ("ring", "stops")):
+        for name, spec in sorted(own.items(), key=lambda item: item[1].kind not in ("ring", "stops", "curve")):
             _BUILDERS[spec.kind](self, column, name, spec, one)
 
     def _histogram(self, column: QVBoxLayout, marks: dict[str, Param], group: str) -> None:
         widget = HistogramMarks(marks)
         self._wire(widget)
-        widget.moved.connect(lambda name, value: self.desk.set_values("Levels", **{name: value}))
+        widget.moved.connect(lambda name, value: self.desk.set_values("Tones on the histogram", **{name: value}))
         self._shows.append(lambda p: widget.set_values({name: getattr(p, name) for name in marks}))
         channel = ("Red", "Green", "Blue").index(group) if group in ("Red", "Green", "Blue") else None
 
@@ -286,7 +288,7 @@ class Slip(QWidget):
         widget.given_up.connect(self.desk.abort)
 
     def _number(self, column: QVBoxLayout, name: str, spec: Param, one: Pass) -> None:
-        slider = controls.ValueSlider(spec, type(one).model_fields[name].default)
+        slider = controls.ValueSlider(spec, type(one).model_fields[name].default, longer=self._longer())
         words = f"{one.label}: {(spec.group + ' ').lower() if spec.group else ''}{spec.label.lower()}"
         slider.began.connect(lambda: self.desk.begin(words))
         slider.moved.connect(lambda value: self.desk.set_values(words, merge=name, **{name: value}))
@@ -296,6 +298,11 @@ class Slip(QWidget):
         self._shows.append(lambda p: slider.set_value(getattr(p, name)))
         self.sliders[name] = slider
         column.addWidget(slider)
+
+    def _longer(self) -> float | None:
+        """The photograph's longer side, in which lengths are shown."""
+        photo = self.desk.photo
+        return float(max(photo.width, photo.height)) if photo else None
 
     def _choice(self, column: QVBoxLayout, name: str, spec: Param, one: Pass) -> None:
         row = QHBoxLayout()
@@ -336,6 +343,60 @@ class Slip(QWidget):
         self._shows.append(lambda p: editor.show_stops(getattr(p, name), self.desk.handle))
         self.editors[name] = editor
         column.addWidget(editor)
+
+    def _curve(self, column: QVBoxLayout, name: str, spec: Param, one: Pass) -> None:
+        tint = spec.group if spec.group in ("Red", "Green", "Blue") else ""
+        editor = CurveEditor(spec.label, spec.help, tint)
+        self._wire(editor)
+        editor.moved.connect(
+            lambda points: self.desk.set_values(f"Curve: {spec.label.lower()}", merge=name, **{name: points})
+        )
+        self._shows.append(lambda p: editor.show_curve(getattr(p, name)))
+        channel = ("Red", "Green", "Blue").index(tint) if tint else None
+        self._surveyed.append(lambda s: editor.set_counts(s.histogram if channel is None else s.channels[channel]))
+        self.editors[name] = editor
+        column.addWidget(controls.label(spec.label, quiet=True))
+        column.addWidget(editor)
+
+    def _entry(self, column: QVBoxLayout, name: str, spec: Param, one: Pass) -> None:
+        row = QHBoxLayout()
+        row.addWidget(controls.label(spec.label))
+        entry = QLineEdit()
+        entry.setFont(theme.sans(13))
+        entry.setAccessibleName(spec.label)
+        entry.setToolTip(spec.help)
+
+        def typed() -> None:
+            try:
+                self.desk.set_values(f"{one.label}: {spec.label.lower()}", **{name: entry.text().strip()})
+            except ValueError:
+                self.said.emit(f"{spec.label}: “{entry.text()}” is not {spec.range_text()}")
+                if self.desk.selected_pass is not None:
+                    entry.setText(getattr(self.desk.selected_pass, name))
+
+        entry.editingFinished.connect(typed)
+        self._shows.append(lambda p: entry.setText(getattr(p, name)))
+        self.editors[name] = entry
+        row.addWidget(entry, 1)
+        column.addLayout(row)
+
+    def _list(self, column: QVBoxLayout, name: str, spec: Param, one: Pass) -> None:
+        row = QHBoxLayout()
+        count = controls.label("")
+        row.addWidget(count)
+        row.addStretch()
+        clear = controls.word("Clear", f"Take all {spec.unit} away")
+        clear.clicked.connect(lambda: self.desk.set_values(f"{one.label}: clear", **{name: ()}))
+        row.addWidget(clear)
+
+        def show(p: Pass) -> None:
+            many = len(getattr(p, name))
+            count.setText(f"{spec.label}: {many or 'none'}")
+            clear.setEnabled(many > 0)
+
+        self._shows.append(show)
+        self.editors[name] = clear
+        column.addLayout(row)
 
     # Hold to develop
 
@@ -380,4 +441,8 @@ _BUILDERS: dict[str, Callable[[Slip, QVBoxLayout, str, Param, Pass], None]] = {
     "toggle": Slip._toggle,
     "ring": Slip._ring,
     "stops": Slip._stops,
+    "curve": Slip._curve,
+    "colour": Slip._entry,
+    "text": Slip._entry,
+    "list": Slip._list,
 }

@@ -24,6 +24,7 @@ class Look:
     accent: str = "#17375E"
     soft: str = "#D6DFEA"
     warning: str = "#A2461F"
+    field: str = "#FFFFFF"  # where something is typed or drawn
 
 
 DAYLIGHT = Look()
@@ -122,7 +123,7 @@ def _sheet(c: Look) -> str:
     QComboBox:focus {{ border: 2px solid {c.accent}; padding: 3px 7px; }}
     QComboBox QAbstractItemView {{ background: {c.panel}; border: 1px solid {c.line};
         selection-background-color: {c.soft}; selection-color: {c.text}; }}
-    QLineEdit, QSpinBox, QDoubleSpinBox {{ background: #FFFFFF; border: 1px solid {c.line}; padding: 4px 7px; }}
+    QLineEdit, QSpinBox, QDoubleSpinBox {{ background: {c.field}; border: 1px solid {c.line}; padding: 4px 7px; }}
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border: 2px solid {c.accent}; padding: 3px 6px; }}
     QCheckBox {{ spacing: 8px; }}
     QCheckBox::indicator {{ width: 9px; height: 9px; border: 1px solid {c.quiet}; border-radius: 5px; }}

@@ -1,0 +1,91 @@
+"""Other pictures for plates: opened once, with their transparent parts kept."""
+
+from __future__ import annotations
+
+import threading
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core.colour import to_encoded
+from kyanoscript.core.passes.plate.plate import Plate
+from kyanoscript.core.picture import ArraySource
+from kyanoscript.core.render.renderer import Picture
+from kyanoscript.core.script import Script
+from kyanoscript.files.errors import FileError
+from kyanoscript.files.photo import open_photo
+from kyanoscript.files.pixels import upright
+
+
+class Pictures:
+    """Finds pictures by their names; names that are no whole paths are looked up in ``folder``."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self._known: dict[tuple[Path, int], Picture] = {}
+        self._lock = threading.Lock()
+
+    def find(self, name: str) -> Picture | None:
+        """The picture of that name, or None if it cannot be opened; `check` says why."""
+        try:
+            return self.open(name)
+        except FileError:
+            return None
+
+    def open(self, name: str) -> Picture:
+        """The picture of that name. Raises FileError."""
+        path = (self.folder / name).resolve()
+        if not name.strip():
+            raise FileError(self.folder, "a plate names no picture", "Choose a file for it")
+        with self._lock:
+            stamp = path.stat().st_mtime_ns if path.exists() else 0
+            known = self._known.get((path, stamp))
+            if known is None:
+                known = self._known[path, stamp] = open_cutout(path)
+            return known
+
+    def check(self, script: Script) -> None:
+        """Raise FileError for the first picture of the script's plates that cannot be opened."""
+        for one in script.passes:
+            if isinstance(one, Plate) and one.on:
+                for name in one.pictures():
+                    self.open(name)
+
+
+def open_cutout(path: Path) -> Picture:
+    """A picture with its alpha. Raises FileError."""
+    cut = _Cut()
+    photo = open_photo(path, lay=cut)
+    if cut.alpha is None:
+        return Picture(photo.source)
+    alpha = upright(cut.alpha, photo.orientation)
+    return Picture(photo.source, ArraySource(to_encoded(alpha).astype(np.float32)))
+
+
+class _Cut:
+    """Takes the alpha off, and carries the colours outwards beyond it, so that no rim shows what lay beneath."""
+
+    def __init__(self) -> None:
+        self.alpha: NDArray[Any] | None = None
+
+    def __call__(self, pixels: NDArray[Any], associated: bool) -> tuple[NDArray[Any], tuple[str, ...]]:
+        if pixels.shape[2] in (1, 3):
+            return pixels, ()
+        top = 1.0 if pixels.dtype.kind == "f" else float(np.iinfo(pixels.dtype).max)
+        alpha = np.clip(pixels[..., -1:].astype(np.float32) / top, 0, 1)
+        colours = pixels[..., :-1]
+        if float(alpha.min()) >= 1:
+            return np.ascontiguousarray(colours), ()
+        self.alpha = alpha
+        if associated:
+            plain = np.clip(colours / np.maximum(alpha, 1e-3), 0, top)
+            colours = (plain if pixels.dtype.kind == "f" else np.rint(plain)).astype(pixels.dtype)
+        empty = alpha[..., 0] < 0.02
+        if empty.all():
+            return np.ascontiguousarray(colours), ()
+        from scipy.ndimage import distance_transform_edt
+
+        nearest = distance_transform_edt(empty, return_distances=False, return_indices=True)
+        return np.ascontiguousarray(colours[tuple(nearest)]), ()
