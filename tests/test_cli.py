@@ -151,3 +151,99 @@ def test_the_window_draws_itself_into_a_file(tmp_path):
     with Image.open(picture) as image:
         assert image.size == (1280, 800)
         assert len(image.convert("RGB").crop((160, 80, 950, 580)).getcolors(10**6)) > 500
+
+
+# Setting values, tracing a spot, showing a stencil
+
+
+def test_set_overrides_a_value_of_the_script(photo, script, tmp_path):
+    plain, changed = tmp_path / "1.tif", tmp_path / "2.tif"
+    assert main(["render", str(photo), "--script", str(script), "-o", str(plain)]) == 0
+    words = ["--set", "gray-weights.red=90", "--set", "levels.1.gamma=1.5", "--set", "frame.ratio=1:1"]
+    assert main(["render", str(photo), "--script", str(script), *words, "-o", str(changed)]) == 0
+    assert tifffile.imread(plain).shape[:2] == (200, 300)
+    assert tifffile.imread(changed).shape[:2] == (200, 200)
+
+
+@pytest.mark.parametrize(
+    ("words", "wanted"),
+    [
+        ("gray-weights.red=999", "gray-weights.red is 999; it must be −200…300 %"),
+        ("gray-weights.rde=9", "did you mean 'red'"),
+        ("grayweights.red=9", "did you mean 'gray-weights'"),
+        ("levels.2.gamma=1", "the script has 1 levels"),
+        ("sharpen.amount=50", "the script has no sharpen"),
+        ("levels.gamma", "write it as levels.gamma=1.2"),
+        ("frame.tilt=60", "frame.tilt is 60; it must be −45…45 °"),
+    ],
+)
+def test_a_value_that_cannot_be_set_is_one_clear_line(photo, script, tmp_path, capsys, words, wanted):
+    out = tmp_path / "a.tif"
+    assert main(["render", str(photo), "--script", str(script), "--set", words, "-o", str(out)]) == 2
+    said = capsys.readouterr().err
+    assert wanted in said
+    assert said.count("\n") == 1
+    assert not out.exists()
+
+
+def test_trace_says_what_became_of_a_spot(photo, script, capsys):
+    assert main(["trace", str(photo), "--script", str(script), "--at", "120,80"]) == 0
+    lines = capsys.readouterr().out.splitlines()
+    assert len(lines) == 1 + len(EXAMPLE["passes"])
+    assert lines[0].startswith("photo")
+    assert "gray-weights" in lines[1]
+    assert main(["trace", str(photo), "--script", str(script), "--at", "120,80", "--json"]) == 0
+    rows = json.loads(capsys.readouterr().out)
+    pixel = tifffile.imread(photo)[80, 120] / 65535 * 255
+    assert rows[0]["rgb"] == pytest.approx(pixel, abs=0.01)
+    wanted = Renderer(ArraySource(tifffile.imread(photo)), from_json(EXAMPLE)).region(Rect(120, 80, 1, 1))
+    assert rows[-1]["rgb"] == pytest.approx(np.broadcast_to(wanted.ravel() * 255, 3), abs=0.01)
+
+
+@pytest.mark.parametrize("at", ["5", "a,b", "300,10", "-1,0", "1,2,3"])
+def test_a_spot_outside_the_print_is_named(photo, at, capsys):
+    assert main(["trace", str(photo), f"--at={at}"]) == 2
+    assert "at is" in capsys.readouterr().err
+
+
+def test_a_stencil_is_written_as_a_gray_picture(photo, tmp_path, capsys):
+    file, out = tmp_path / "s.json", tmp_path / "stencil.tif"
+    oval = {"shape": "oval", "width": 400, "height": 400, "soft": 0}
+    file.write_text(json.dumps({"kyanoscript": 1, "passes": [{"pass": "negative", "stencil": {"shapes": [oval]}}]}))
+    assert main(["render", str(photo), "--script", str(file), "--stencil", "1", "-o", str(out)]) == 0
+    found = tifffile.imread(out)
+    assert found.shape == (200, 300)
+    assert (found[100, 150], found[2, 2]) == (65535, 0)
+    assert main(["render", str(photo), "--script", str(file), "--stencil", "2", "-o", str(out)]) == 2
+    assert "1…1" in capsys.readouterr().err
+
+
+def test_a_plates_picture_is_found_beside_the_script_or_named_if_missing(photo, tmp_path, capsys):
+    from PIL import Image
+
+    file, out = tmp_path / "s.json", tmp_path / "print.tif"
+    script = {"kyanoscript": 1, "passes": [{"pass": "plate", "source": "picture", "picture": "lantern.png"}]}
+    file.write_text(json.dumps(script))
+    assert main(["render", str(photo), "--script", str(file), "-o", str(out)]) == 2
+    assert "lantern.png: there is no such file" in capsys.readouterr().err
+    assert not out.exists()
+    cut = np.zeros((40, 40, 4), np.uint8)
+    cut[10:30, 10:30] = (255, 200, 0, 255)
+    Image.fromarray(cut).save(tmp_path / "lantern.png")
+    assert main(["render", str(photo), "--script", str(file), "-o", str(out)]) == 0
+    print_ = tifffile.imread(out)
+    assert print_[100, 150] == pytest.approx(np.array([65535, 51400, 0]), abs=300)
+    assert np.array_equal(print_[5, 5], tifffile.imread(photo)[5, 5])
+
+
+def test_a_tiled_print_has_the_same_pixels(photo, script, tmp_path):
+    strips, tiles = tmp_path / "1.tif", tmp_path / "2.tif"
+    common = ["render", str(photo), "--script", str(script), "--set", "levels.gamma=1.2"]
+    assert main([*common, "-o", str(strips)]) == 0
+    assert main([*common, "--tiled", "-o", str(tiles)]) == 0
+    with tifffile.TiffFile(tiles) as file:
+        assert file.pages.first.is_tiled
+    assert np.array_equal(tifffile.imread(strips), tifffile.imread(tiles))
+    again = tmp_path / "3.tif"
+    assert main(["render", str(tiles), "-o", str(again)]) == 0  # and is read in pieces
+    assert np.array_equal(tifffile.imread(again), tifffile.imread(tiles))

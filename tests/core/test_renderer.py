@@ -33,7 +33,8 @@ class Blurred(Pass):
 
     def apply(self, planes, place):
         sigma = self.share / 100 * place.longer
-        return np.stack([cv2.GaussianBlur(p, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE) for p in planes])
+        blurred = [cv2.GaussianBlur(p, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE) for p in planes]
+        return place.inner(np.stack(blurred))
 
 
 class Evened(Pass):

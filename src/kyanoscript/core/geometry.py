@@ -106,7 +106,9 @@ def framing(frame: Frame, width: int, height: int) -> Framing:
     ratio = frame.shape(tw, th)
     if ratio is not None:
         wanted_w, wanted_h = min(wanted_w, wanted_h * ratio), min(wanted_h, wanted_w / ratio)
-    cx, cy = min(max(frame.x / 100 * tw, 0.5), tw - 0.5), min(max(frame.y / 100 * th, 0.5), th - 0.5)
+    # A tilted pixel must still fit: its corners reach √½ of a pixel from its middle.
+    rim_x, rim_y = min(0.75, tw / 2), min(0.75, th / 2)
+    cx, cy = min(max(frame.x / 100 * tw, rim_x), tw - rim_x), min(max(frame.y / 100 * th, rim_y), th - rim_y)
     c, s = abs(math.cos(math.radians(frame.tilt))), abs(math.sin(math.radians(frame.tilt)))
     if frame.tilt == 0:
         # Moving is kinder than shrinking while the frame lies straight.
@@ -117,6 +119,9 @@ def framing(frame: Frame, width: int, height: int) -> Framing:
         reach_x, reach_y = (wanted_w * c + wanted_h * s) / 2, (wanted_w * s + wanted_h * c) / 2
         fit = min(1.0, min(cx, tw - cx) / reach_x, min(cy, th - cy) / reach_y)
         w, h = max(1, math.floor(wanted_w * fit + 1e-6)), max(1, math.floor(wanted_h * fit + 1e-6))
+        room_x, room_y = min(cx, tw - cx) + 1e-6, min(cy, th - cy) + 1e-6
+        while max(w, h) > 1 and ((w * c + h * s) / 2 > room_x or (w * s + h * c) / 2 > room_y):
+            w, h = (w - 1, h) if w > h else (w, h - 1)  # a side of less than a pixel became one
     turned = moving(cx, cy).after(turning(frame.tilt)).after(moving(-w / 2, -h / 2))
     back = _unturned(width, height, frame.turns, frame.flip)
     crop = None

@@ -54,16 +54,11 @@ def reach(sigma: float) -> int:
 
 @functools.lru_cache(maxsize=256)
 def _bell(sigma: float) -> NDArray[np.float32]:
-    """Weights of a Gaussian of ``sigma`` pixels, integrated over each pixel so that small ones are right too."""
+    """Weights of a Gaussian of ``sigma`` pixels."""
     if sigma < 0.05:
         return np.ones(1, np.float32)
     radius = max(1, math.ceil(_CUT * sigma))
-    edges = np.arange(-radius, radius + 2) - 0.5
-    # The pixel's own width is part of the picture already: sampled where it is wide, integrated where it is narrow.
-    if sigma >= 1:
-        weights = np.exp(-0.5 * (np.arange(-radius, radius + 1) / sigma) ** 2)
-    else:
-        weights = np.diff([math.erf(e / (sigma * math.sqrt(2))) for e in edges])
+    weights = np.exp(-0.5 * (np.arange(-radius, radius + 1) / sigma) ** 2)
     return np.ascontiguousarray(weights / weights.sum(), np.float32)
 
 

@@ -185,7 +185,7 @@ class Renderer:
         chain = self._run_of
         for step in range(chain.after[start] + 1, len(chain.steps) + 1):
             one = self._settled(chain, step)
-            if not one.pointwise or isinstance(one, Plate):
+            if not _alone(one):
                 continue
             top = one.apply(planes, Place(Rect(0, 0, 256, 1), 1.0, 256.0, self._measured(chain, step)))
             planes = blend.blend(planes, top, one.blend, one.strength / 100)
@@ -267,7 +267,7 @@ class Renderer:
     def _simple(self, chain: _Chain, step: int) -> bool:
         """Whether a step looks at nothing but each pixel itself."""
         one = chain.steps[step - 1].one
-        return one.pointwise and not isinstance(one, Plate) and one.where is None
+        return _alone(one) and one.where is None
 
     def _run(self, chain: _Chain, step: int, rect: Rect, scale: float) -> Planes:
         """A region: the last pass on what the passes before it give."""
@@ -411,6 +411,11 @@ class Renderer:
         shown = self._chain(one.run, placed.colours, start, picture.colours.channels)
         spreading = tuple(p for p in one.run if p.spreads)
         return shown, self._chain(spreading, placed.outline, self._tiles.chain(start, "outline"), 1)
+
+
+def _alone(one: Pass) -> bool:
+    """Whether a pass works out each pixel from that pixel alone."""
+    return one.pointwise and type(one).margin is Pass.margin
 
 
 def _planes_after(one: Pass, before: int, plate: _Chain | None) -> int:

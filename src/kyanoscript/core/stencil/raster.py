@@ -29,7 +29,7 @@ f = np.float32
 Mask = NDArray[np.float32]
 Inputs = Callable[[str, Rect, float], Planes]  # planes of "print" or "photo" in a region (may reach outside) at a scale
 _WHOLE = 2_000_000  # pixels: coarse grids of strokes are kept whole up to this size
-_DISC = 8  # pixels: the widest disc that is used for growing; beyond it the grid is made coarser
+_DISC = 16  # pixels: the widest disc that is used for growing; beyond it the grid is made coarser
 _EVERY = 4  # dabs on the way of one radius
 
 
@@ -133,7 +133,7 @@ def _shape(shape: Shape, rect: Rect, ground: Ground) -> Mask:
         c, s = math.cos(math.radians(shape.turn)), math.sin(math.radians(shape.turn))
         cx, cy = shape.x / 100 * pw, shape.y / 100 * ph
         own = Affine(c / rx, s / rx, -(c * cx + s * cy) / rx, -s / ry, c / ry, (s * cx - c * cy) / ry).after(to_photo)
-        oval(out, rect.width, rect.height, rect.x, rect.y, *_six(own), max(shape.soft / 100, own.size))
+        oval(out, rect.width, rect.height, rect.x, rect.y, *_six(own), max(shape.soft / 100, own.size), own.size / 2)
     elif isinstance(shape, Ramp):
         x1, y1, x2, y2 = shape.x1 / 100 * pw, shape.y1 / 100 * ph, shape.x2 / 100 * pw, shape.y2 / 100 * ph
         square = max((x2 - x1) ** 2 + (y2 - y1) ** 2, 1e-6)
@@ -284,15 +284,15 @@ def stamp(cover, w, h, dabs, n, radius, inner, flow):
 # Kernels of the shapes; ``x0``, ``y0`` is the region's corner, the six numbers map its pixels to the shape's own measure
 
 
-@kernel("f4* out, i8 w, i8 h, i8 x0, i8 y0, f8 a, f8 b, f8 c, f8 p, f8 q, f8 r, f4 soft")
-def oval(out, w, h, x0, y0, a, b, c, p, q, r, soft):
+@kernel("f4* out, i8 w, i8 h, i8 x0, i8 y0, f8 a, f8 b, f8 c, f8 p, f8 q, f8 r, f4 soft, f4 half")
+def oval(out, w, h, x0, y0, a, b, c, p, q, r, soft, half):
     for y in range(h):
         v = np.float64(y0 + y) + 0.5
         for x in range(w):
             u = np.float64(x0 + x) + 0.5
             ex = f(a * u + b * v + c)
             ey = f(p * u + q * v + r)
-            t = (f(1.0) - np.sqrt(ex * ex + ey * ey)) / soft
+            t = (f(1.0) + half - np.sqrt(ex * ex + ey * ey)) / soft  # a hard rim is halved at the rim
             t = min(max(t, f(0.0)), f(1.0))
             out[y * w + x] = t * t * (f(3.0) - t - t)
 

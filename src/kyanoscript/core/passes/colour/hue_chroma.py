@@ -1,7 +1,6 @@
 """Hue and chroma: the photograph's colours turned, strengthened or held back, in Oklch (Ottosson 2020).
 
-A colour that would leave the display's range moves straight towards the gray of its own lightness until it fits, so that
-hue and lightness hold as well as they can.
+A colour that would leave the display's range gives up chroma until it fits; hue and lightness hold.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
@@ -76,18 +75,22 @@ def turn_and_stretch(rgb, out, n, cosine, sine, chroma, spare, bend):
         by = f(1.0) + chroma * max(f(1.0) - spare * much, f(0.0))
         a, c = by * (cosine * a - sine * c), by * (sine * a + cosine * c)
         lightness = power(min(max(lightness, f(0.0)), f(1.0)), bend)
-        m1 = lightness + f(0.3963377774) * a + f(0.2158037573) * c
-        m2 = lightness - f(0.1055613458) * a - f(0.0638541728) * c
-        m3 = lightness - f(0.0894841775) * a - f(1.2914855480) * c
-        m1, m2, m3 = m1 * m1 * m1, m2 * m2 * m2, m3 * m3 * m3
-        r = f(4.0767416621) * m1 - f(3.3077115913) * m2 + f(0.2309699292) * m3
-        g = -f(1.2684380046) * m1 + f(2.6097574011) * m2 - f(0.3413193965) * m3
-        b = -f(0.0041960863) * m1 - f(0.7034186147) * m2 + f(1.7076147010) * m3
         gray = lightness * lightness * lightness
-        low, high = min(r, min(g, b)), max(r, max(g, b))
         keep = f(1.0)
-        keep = min(keep, gray / max(gray - low, f(1e-9))) if low < f(0.0) else keep
-        keep = min(keep, (f(1.0) - gray) / max(high - gray, f(1e-9))) if high > f(1.0) else keep
+        r, g, b = gray, gray, gray
+        for _ in range(4):  # less chroma until it fits; the last rest is taken straight towards gray
+            a, c = keep * a, keep * c
+            m1 = lightness + f(0.3963377774) * a + f(0.2158037573) * c
+            m2 = lightness - f(0.1055613458) * a - f(0.0638541728) * c
+            m3 = lightness - f(0.0894841775) * a - f(1.2914855480) * c
+            m1, m2, m3 = m1 * m1 * m1, m2 * m2 * m2, m3 * m3 * m3
+            r = f(4.0767416621) * m1 - f(3.3077115913) * m2 + f(0.2309699292) * m3
+            g = -f(1.2684380046) * m1 + f(2.6097574011) * m2 - f(0.3413193965) * m3
+            b = -f(0.0041960863) * m1 - f(0.7034186147) * m2 + f(1.7076147010) * m3
+            low, high = min(r, min(g, b)), max(r, max(g, b))
+            keep = f(1.0)
+            keep = min(keep, gray / max(gray - low, f(1e-9))) if low < f(0.0) else keep
+            keep = min(keep, (f(1.0) - gray) / max(high - gray, f(1e-9))) if high > f(1.0) else keep
         out[k] = encoded_of(min(max(gray + keep * (r - gray), f(0.0)), f(1.0)))
         out[n + k] = encoded_of(min(max(gray + keep * (g - gray), f(0.0)), f(1.0)))
         out[n + n + k] = encoded_of(min(max(gray + keep * (b - gray), f(0.0)), f(1.0)))

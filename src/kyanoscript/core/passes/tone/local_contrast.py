@@ -20,8 +20,8 @@ from kyanoscript.core.picture import Planes
 
 f = np.float32
 _FINE, _BROAD = 1.4, 14.0  # thousandths of the longer side: our own, judged on the demo photographs
-_FINE_EDGE, _BROAD_EDGE = 0.10, 0.16  # contrast of what counts as an edge
-_MOST = 2.0  # how much a part is strengthened at 100
+_FINE_EDGE, _BROAD_EDGE = 0.05, 0.04  # contrast of what counts as an edge
+_MOST = 3.0  # how much a part is strengthened at 100
 
 
 class LocalContrast(Pass):

@@ -22,7 +22,7 @@ from kyanoscript.core.picture import Planes
 
 f = np.float32
 _OPEN, _HOLD = 3.5, 3.0  # c at 100
-_EDGE = 0.14  # contrast of what parts two regions
+_EDGE = 0.045  # contrast of what parts two regions
 _FLOOR = 1 / 255
 
 
