@@ -302,7 +302,7 @@ def test_a_pass_is_added_from_the_chooser(bench: Bench):
     chooser = bench.window.chooser
     QTest.keyClick(chooser.search, Qt.Key.Key_Down)
     QTest.keyClick(chooser.search, Qt.Key.Key_Return)
-    assert [p.kind for p in bench.desk.script.passes] == ["levels", "gradient-map"]
+    assert [p.kind for p in bench.desk.script.passes] == ["exposure", "gradient-map"]
 
 
 def test_every_tray_shows_the_print_as_it_leaves_it(bench: Bench):

@@ -8,6 +8,7 @@ histogram.
 
 from __future__ import annotations
 
+import itertools
 import os
 import threading
 import time
@@ -30,8 +31,9 @@ from kyanoscript.core.render.renderer import TILE, Library, Renderer
 from kyanoscript.core.script import Script
 
 SURVEY_SIDE = 384  # pixels of the longer side of the small pictures
-_SURVEY_PAUSE = 0.15  # seconds between surveys while views keep coming
-_COARSE_OVER = 0.06  # seconds: a view expected to take longer is shown coarse first
+_SURVEY_PAUSE = 0.15  # seconds between surveys while views keep coming, at least
+_SURVEY_SHARE = 6  # times as long as a survey took: a long run must not be slowed by its small pictures
+_COARSE_OVER = 0.12  # seconds: a view expected to take longer is shown coarse first
 _GIVE_UP_AFTER = 0.25  # seconds after which a view gives way to a newer one of the same place
 
 
@@ -115,6 +117,7 @@ class RenderService(QObject):
         self._stopping = False
         self._busy = False
         self._last_survey = 0.0
+        self._pause = _SURVEY_PAUSE
         self._seconds_per_pixel = 0.0
         self._helpers = ThreadPoolExecutor(max(1, (os.cpu_count() or 2) - 1), "tiles")
         self._thread = threading.Thread(target=self._work, name="render", daemon=True)
@@ -185,18 +188,18 @@ class RenderService(QObject):
 
     def _survey_in(self) -> float:
         """Seconds until a survey may run."""
-        return max(0.001, self._last_survey + _SURVEY_PAUSE - time.monotonic())
+        return max(0.001, self._last_survey + self._pause - time.monotonic())
 
     def _due(self) -> bool:
         """Whether there is something to do now; called with the lock held."""
-        overdue = self._last_survey + _SURVEY_PAUSE <= time.monotonic()
+        overdue = self._last_survey + self._pause <= time.monotonic()
         return bool(self._view or self._probe or (self._wanted and overdue))
 
     def _next(self) -> Callable[[], None]:
         """The most urgent job; called with the lock held."""
         source, cache = self._source, self._cache
         assert source is not None
-        overdue = time.monotonic() - self._last_survey > _SURVEY_PAUSE
+        overdue = time.monotonic() - self._last_survey > self._pause
         if self._view is not None and not (self._wanted and overdue):
             view, self._view = self._view, None
             return lambda: self._render(source, cache, view)
@@ -222,8 +225,9 @@ class RenderService(QObject):
             self.frame.emit(Frame(view, view.rect, view.scale, out))
 
     def _fill(self, renderer: Renderer, view: View, out: NDArray[np.uint8], began: float) -> bool:
-        """Render the tiles under a view into ``out``; False if a newer request made it pointless."""
-        tiles = iter(_tiles(view.rect))
+        """Render a view into ``out``, tile by tile; in a drag, where nothing is kept, in bands. False if a newer request
+        made it pointless."""
+        parts = iter(_bands(view.rect) if view.keep is not None else _tiles(view.rect, renderer, view.scale))
         lock = threading.Lock()
         alive = True
 
@@ -231,10 +235,10 @@ class RenderService(QObject):
             nonlocal alive
             while alive:
                 with lock:
-                    at = next(tiles, None)
-                if at is None:
+                    part = next(parts, None)
+                if part is None:
                     return
-                _place(renderer.tile(*at, view.scale), renderer.tile_rect(*at, view.scale), view.rect, out)
+                _place(renderer.region(part, view.scale), part, view.rect, out)
                 newer = self._view
                 if newer is not None and (
                     (newer.rect, newer.scale) != (view.rect, view.scale) or time.perf_counter() - began > _GIVE_UP_AFTER
@@ -248,7 +252,7 @@ class RenderService(QObject):
         return alive
 
     def _cached(self, renderer: Renderer, view: View) -> bool:
-        return all(renderer.is_cached(tx, ty, view.scale) for tx, ty in _tiles(view.rect))
+        return renderer.is_cached(view.rect, view.scale)
 
     def _send_coarse(self, renderer: Renderer, view: View) -> None:
         """A quarter of the resolution, for the same part of the print."""
@@ -269,6 +273,7 @@ class RenderService(QObject):
         self.frame.emit(Frame(view, view.rect, view.scale, shown))
 
     def _look_over(self, source: Source, cache: TileCache, wanted: Wanted) -> None:
+        began = time.monotonic()
         renderer = Renderer(source, wanted.script, cache, library=self._library)
         scale = min(1.0, SURVEY_SIDE / max(renderer.size(1.0)))
         whole = Rect(0, 0, *renderer.size(scale))
@@ -279,7 +284,8 @@ class RenderService(QObject):
         gray = colour.gray_of(entering)[0]
         ends = colour.gray_of(stages[-1])
         wedge = in_colour(renderer.wedge(max(0, wanted.selected)))[:, 0]
-        self._last_survey = time.monotonic()
+        now = time.monotonic()
+        self._last_survey, self._pause = now, max(_SURVEY_PAUSE, _SURVEY_SHARE * (now - began))
         self.survey.emit(
             Survey(
                 wanted,
@@ -302,8 +308,7 @@ class RenderService(QObject):
         px, py = min(width - 1, int(x * width)), min(height - 1, int(y * height))
 
         def at(k: int) -> Planes:
-            tile = renderer.tile(px // TILE, py // TILE, scale, k)
-            return tile[:, py % TILE, px % TILE].reshape(-1, 1, 1)
+            return renderer.region(Rect(px, py, 1, 1), scale, k)
 
         values = [in_colour(np.ascontiguousarray(at(k))) for k in range(len(script.passes) + 1)]
         levels = [_whole(v) for v in values]
@@ -322,9 +327,18 @@ def screen(planes: Planes) -> NDArray[np.uint8]:
     return out
 
 
-def _tiles(rect: Rect) -> list[tuple[int, int]]:
+def _tiles(rect: Rect, renderer: Renderer, scale: float) -> list[Rect]:
+    """The tiles under a view."""
     columns = range(rect.x // TILE, (rect.right - 1) // TILE + 1)
-    return [(tx, ty) for ty in range(rect.y // TILE, (rect.bottom - 1) // TILE + 1) for tx in columns]
+    rows = range(rect.y // TILE, (rect.bottom - 1) // TILE + 1)
+    return [renderer.tile_rect(tx, ty, scale) for ty in rows for tx in columns]
+
+
+def _bands(rect: Rect) -> list[Rect]:
+    """A view in bands of whole rows, one for every core: what Python adds counts once for each."""
+    count = max(1, min(os.cpu_count() or 2, rect.height // 64))
+    edges = [rect.y + rect.height * k // count for k in range(count + 1)]
+    return [Rect(rect.x, top, rect.width, bottom - top) for top, bottom in itertools.pairwise(edges)]
 
 
 def _place(tile: Planes, lies: Rect, rect: Rect, out: NDArray[np.uint8]) -> None:

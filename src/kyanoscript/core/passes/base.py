@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 import numpy as np
@@ -20,6 +20,8 @@ from kyanoscript.core.stencil.shapes import Stencil
 STAGES = ("colour", "gray", "tone", "toning", "surface", "edge", "plate")
 COMMON = ("on", "strength", "blend", "stencil")  # parameters that every pass has
 
+_WHOLE = 120_000  # pixels: coarse pictures up to this size are worked out whole and kept
+
 _registered: dict[str, type[Pass]] = {}
 
 
@@ -34,6 +36,7 @@ class Place:
     margin: int = 0  # pixels by which the planes are larger than the region, on every side
     look: Callable[[Rect, int, int], smooth.Coarse] | None = None
     ground: Ground | None = None  # for passes that paint: where the region lies on the photograph
+    chain: int = 0  # stands for everything that comes before the pass
 
     def pixels(self, thousandths: float) -> float:
         """A declared length in pixels at this scale."""
@@ -62,8 +65,7 @@ class Place:
         reach = smooth.reach(own)
         if factor == 1:
             return smooth.gaussian(prepare(self.inner(planes, reach)), own)
-        coarse = self.around(factor, reach + smooth.margin_for_enlarging())
-        return self._enlarged(coarse, smooth.gaussian(prepare(coarse.planes), own), reach)
+        return self._enlarged(factor, reach, ("blurred", own), lambda p: smooth.gaussian(prepare(p), own))
 
     def guided(
         self, planes: Planes, sigma: float, softness: float, prepare: Callable[[Planes], Planes]
@@ -77,12 +79,25 @@ class Place:
         reach = 2 * smooth.reach(own)
         if factor == 1:
             return smooth.guided(prepare(self.inner(planes, reach)), own, softness)
-        coarse = self.around(factor, reach + smooth.margin_for_enlarging())
-        return self._enlarged(coarse, smooth.guided(prepare(coarse.planes), own, softness), reach)
+        name = ("guided", own, softness)
+        return self._enlarged(factor, reach, name, lambda p: smooth.guided(prepare(p), own, softness))
 
-    def _enlarged(self, coarse: smooth.Coarse, planes: Planes, reach: int) -> Planes:
-        inner = smooth.Coarse(planes, coarse.x + reach, coarse.y + reach, coarse.across, coarse.down)
-        return smooth.enlarge(inner, self.rect)
+    def _enlarged(
+        self, factor: int, reach: int, name: tuple[Any, ...], work: Callable[[Planes], Planes]
+    ) -> Planes:
+        """What ``work`` makes of the coarse input, enlarged to the region; of a small coarse picture it is made once."""
+        assert self.ground is not None
+        width, height = self.ground.framing.size(self.scale)
+        whole = width * height <= _WHOLE * factor * factor
+        region = replace(self, rect=Rect(0, 0, width, height)) if whole else self
+
+        def make() -> smooth.Coarse:
+            coarse = region.around(factor, reach + smooth.margin_for_enlarging())
+            made = work(coarse.planes)
+            return smooth.Coarse(made, coarse.x + reach, coarse.y + reach, coarse.across, coarse.down)
+
+        made = self.ground.memo((self.chain, self.scale, factor, *name), make) if whole else make()
+        return smooth.enlarge(made, self.rect)
 
 
 def blur_margin(sigma: float) -> int:
@@ -193,8 +208,8 @@ def relit(planes, before, after, out, n):  # type: ignore[no-untyped-def]
 
 
 def registered() -> dict[str, type[Pass]]:
-    """Passes imported so far, by name, in the order of the stages."""
-    return dict(sorted(_registered.items(), key=lambda item: STAGES.index(item[1].stage)))
+    """Passes imported so far, by name, in the order of the stages and of their labels."""
+    return dict(sorted(_registered.items(), key=lambda item: (STAGES.index(item[1].stage), item[1].label)))
 
 
 def find(kind: str) -> type[Pass] | None:

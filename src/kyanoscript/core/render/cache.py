@@ -9,6 +9,8 @@ from typing import Any
 
 import numpy as np
 
+from kyanoscript.core.smooth import Coarse
+
 
 class TileCache:
     """What was worked out on one photograph, least recently used first out. Safe to use from several threads.
@@ -42,7 +44,7 @@ class TileCache:
             self._kept.move_to_end(key)
         return found
 
-    def make(self, key: Hashable, work: Callable[[], Any], keep: bool = True) -> Any:
+    def make(self, key: Hashable, work: Callable[[], Any]) -> Any:
         """What is kept under a key, worked out first if it is not there; threads that want the same wait for one.
 
         Waiting cannot go round in a circle: work only ever asks for what comes earlier in the run or is coarser.
@@ -60,12 +62,9 @@ class TileCache:
             if other[1] == threading.get_ident():
                 raise RuntimeError(f"working out {key} asks for itself")
             other[0].wait()
-            if not keep:
-                return work()
         try:
             made = work()
-            if keep:
-                self._put(key, made)
+            self._put(key, made)
             return made
         finally:
             with self._lock:
@@ -84,4 +83,6 @@ class TileCache:
 
 
 def _bytes(thing: Any) -> int:
+    if isinstance(thing, Coarse):
+        return thing.planes.nbytes
     return thing.nbytes if isinstance(thing, np.ndarray) else 200

@@ -201,10 +201,14 @@ class Renderer:
         """Where a tile lies."""
         return Rect(tx * TILE, ty * TILE, TILE, TILE).clipped(*self.size(scale))
 
-    def is_cached(self, tx: int, ty: int, scale: float, upto: int | None = None) -> bool:
-        """Whether a tile is there without any work."""
-        step = self._run_of.after[-1 if upto is None else upto]
-        return self.cache is not None and self.cache.get((self._run_of.key(step), scale, tx, ty)) is not None
+    def is_cached(self, rect: Rect, scale: float) -> bool:
+        """Whether the tiles under a region are there without any work."""
+        columns = range(rect.x // TILE, (rect.right - 1) // TILE + 1)
+        rows = range(rect.y // TILE, (rect.bottom - 1) // TILE + 1)
+        key = self._run_of.key(self._run_of.after[-1])
+        return self.cache is not None and all(
+            self.cache.get((key, scale, tx, ty)) is not None for ty in rows for tx in columns
+        )
 
     # How it is worked out
 
@@ -212,7 +216,7 @@ class Renderer:
         """A region after ``step`` acting passes."""
         if step == 0 and chain.borrows:
             return chain.base(rect, scale)
-        if self.cache is None and scale == self._whole:
+        if scale == self._whole and self._passing(chain, step):
             return self._pushed(chain, step, rect, scale)
         columns = range(rect.x // TILE, (rect.right - 1) // TILE + 1)
         rows = range(rect.y // TILE, (rect.bottom - 1) // TILE + 1)
@@ -226,26 +230,30 @@ class Renderer:
             out[:, max(0, y) : max(0, y) + part.shape[1], max(0, x) : max(0, x) + part.shape[2]] = part
         return out
 
+    def _passing(self, chain: _Chain, step: int) -> bool:
+        """Whether what leaves a step is seen once and not kept."""
+        return self.cache is None or (self._keep is not None and chain.key(step) not in self._keep)
+
     def _tile(self, chain: _Chain, step: int, tx: int, ty: int, scale: float) -> Planes:
         key = (chain.key(step), scale, tx, ty)
-        keep = self._keep is None or chain.key(step) in self._keep or scale < self._whole
         work = self._run if self.cache is not None else self._pushed
-        return self._tiles.make(key, lambda: work(chain, step, self.tile_rect(tx, ty, scale), scale), keep)
+        return self._tiles.make(key, lambda: work(chain, step, self.tile_rect(tx, ty, scale), scale))
 
     def _pushed(self, chain: _Chain, step: int, rect: Rect, scale: float) -> Planes:
         """A region through the whole run; pointwise passes in a row take it in chunks that stay in the cache."""
         first = step
-        while first > 0 and self._simple(chain, first):
+        while first > 0 and self._simple(chain, first) and self._passing(chain, first):
             first -= 1
         if first == step:
             return self._run(chain, step, rect, scale)
+        whole = self._run if self._passing(chain, first) or scale != self._whole else self._area
         rows = max(4, _CHUNK // rect.width)
         if rows >= rect.height:
-            planes = self._run(chain, first, rect, scale)
+            planes = whole(chain, first, rect, scale)
             for k in range(first + 1, step + 1):
                 planes = self._one(chain, k, planes, rect, scale)
             return planes
-        base = self._run(chain, first, rect, scale) if first else None
+        base = whole(chain, first, rect, scale) if first or whole == self._area else None
         out: Planes | None = None
         for y in range(0, rect.height, rows):
             part = Rect(rect.x, rect.y + y, rect.width, min(rows, rect.height - y))
@@ -316,7 +324,7 @@ class Renderer:
 
         measured = self._measured(chain, step)
         ground = self._ground(chain, step - 1, scale)
-        return Place(rect, scale, self._longer(scale), measured, margin, look, ground)
+        return Place(rect, scale, self._longer(scale), measured, margin, look, ground, chain.key(step - 1))
 
     def _longer(self, scale: float) -> float:
         """The photograph's longer side in pixels at a scale."""

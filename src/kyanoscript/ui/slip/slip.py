@@ -355,7 +355,8 @@ class Slip(QWidget):
         channel = ("Red", "Green", "Blue").index(tint) if tint else None
         self._surveyed.append(lambda s: editor.set_counts(s.histogram if channel is None else s.channels[channel]))
         self.editors[name] = editor
-        column.addWidget(controls.label(spec.label, quiet=True))
+        if spec.label != spec.group:
+            column.addWidget(controls.label(spec.label, quiet=True))
         column.addWidget(editor)
 
     def _entry(self, column: QVBoxLayout, name: str, spec: Param, one: Pass) -> None:
