@@ -23,7 +23,7 @@ check: setup
 
 bench: setup
 	.venv/bin/pip install --quiet --disable-pip-version-check "pyvips[binary]>=3"
-	QT_QPA_PLATFORM=offscreen $(PYTHON) bench/bench.py
+	QT_QPA_PLATFORM=offscreen $(PYTHON) bench/bench.py --json bench-results.json
 
 screenshots: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) tools/screenshots.py

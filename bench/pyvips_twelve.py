@@ -8,12 +8,13 @@ branches need is held in memory: as one would do it there. Usage: SCRIPT SOURCE 
 
 import json
 import sys
+from pathlib import Path
 
 import numpy as np
 import pyvips
 
 script, source, target = sys.argv[1:]
-passes = json.load(open(script))["passes"]
+passes = json.loads(Path(script).read_text())["passes"]
 photo = pyvips.Image.new_from_file(source, access="random")
 width, height = photo.width, photo.height
 longer = max(width, height)
@@ -143,7 +144,9 @@ for tones in ("shadows", "mids", "highlights"):
             radius = stroke["size"] / 2000 * longer / 16
             drawn = pyvips.Image.black(small_w, small_h)
             for x, y in stroke["points"]:
-                drawn = drawn.draw_circle(255, int(x / 100 * small_w), int(y / 100 * small_h), int(radius / 2), fill=True)
+                drawn = drawn.draw_circle(
+                    255, int(x / 100 * small_w), int(y / 100 * small_h), int(radius / 2), fill=True
+                )
             total = total + drawn.gaussblur(radius / 4) * (stroke["exposure"] / 100 / 255)
     planes.append(total.copy_memory().resize(width / small_w, vscale=height / small_h, kernel="linear"))
 y = image.recomb([[0.299, 0.587, 0.114]])

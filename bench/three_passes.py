@@ -10,9 +10,10 @@ import sys
 from pathlib import Path
 from typing import Any
 
-import measure
 import numpy as np
 import tifffile
+
+import measure
 
 SCRIPT = {
     "kyanoscript": 1,

@@ -8,8 +8,9 @@ import time
 from pathlib import Path
 from typing import Any
 
-import measure
 import numpy as np
+
+import measure
 
 Move = tuple[int, str, float, float]  # pass, slider, from, to
 STEPS, WARM = 60, 10

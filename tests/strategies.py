@@ -30,9 +30,9 @@ def value_of(spec):
     return {
         "choice": st.sampled_from([value for value, _ in spec.choices] or [""]),
         "toggle": st.booleans(),
-        "ring": st.lists(
-            st.tuples(st.integers(0, 359).map(float), st.integers(-100, 100).map(float)), max_size=6
-        ).map(tuple),
+        "ring": st.lists(st.tuples(st.integers(0, 359).map(float), st.integers(-100, 100).map(float)), max_size=6).map(
+            tuple
+        ),
         "stops": st.lists(st.tuples(st.integers(0, 100).map(float), ink), min_size=1, max_size=6).map(tuple),
         "curve": st.lists(st.tuples(tone, tone), max_size=6).map(curve_points),
         "colour": ink,

@@ -1,4 +1,4 @@
-"""The same engine without a window: ``kyanoscript render``, ``trace``, ``passes``, ``check``; otherwise the window opens."""
+"""The engine without a window: ``kyanoscript render``, ``trace``, ``passes``, ``check``; otherwise the window opens."""
 
 from __future__ import annotations
 
@@ -110,9 +110,7 @@ def _render(options: argparse.Namespace) -> int:
     script = _script(options)
     if options.stencil is not None and not 1 <= options.stencil <= len(script.passes):
         return _complain(f"stencil is {options.stencil}; it must be the number of a pass, 1…{len(script.passes)}")
-    settings = Settings(
-        options.bits, options.profile, options.ppi, options.quality, options.longer_side, options.tiled
-    )
+    settings = Settings(options.bits, options.profile, options.ppi, options.quality, options.longer_side, options.tiled)
     try:
         settings.check()
     except ValueError as error:

@@ -118,7 +118,7 @@ def test_a_stencil_stays_on_the_pictures_content_when_the_frame_changes():
     for frame in (Frame(), Frame(ratio="free", x=40, y=50, width=70, height=80), Frame(tilt=12), Frame(turns=1)):
         found = framing(frame, 300, 200)
         print_ = render(pixels, frame, passes=(dark,))[..., 0]
-        y, x = np.unravel_index(np.argmin(print_), print_.shape)
+        _y, _x = np.unravel_index(np.argmin(print_), print_.shape)
         print_ = print_ <= print_.min() + 0.01
         ys, xs = np.nonzero(print_)
         px, py = found.to_photo(xs.mean() + 0.5, ys.mean() + 0.5)

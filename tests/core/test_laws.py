@@ -55,7 +55,7 @@ def every_pass(run):
 
 
 def steep(script):
-    """Whether rounding in the last bit is magnified beyond the law's tolerance by a pass that is all but a threshold."""
+    """Whether a pass that can be all but a threshold magnifies rounding in the last bit beyond the law's tolerance."""
     kinds = {"levels", "color-dodge", "color-burn", "glint", "hue", "saturation", "exposure", "curves", "sharpen"}
     return any({one.kind, one.blend} & kinds for one in every_pass(script.passes))
 

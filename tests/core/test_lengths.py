@@ -34,7 +34,9 @@ VALUES = {
     "soften": {"radius": 6.0},
     "plate": {"run": (P["soften"](radius=20.0),), "blend": "soft-light", "strength": 45.0},
 }
-WHERE = Stencil(shapes=(Oval(width=600, height=500), Stroke(points=((10.0, 10.0), (90.0, 80.0)), size=90.0)), feather=30)
+WHERE = Stencil(
+    shapes=(Oval(width=600, height=500), Stroke(points=((10.0, 10.0), (90.0, 80.0)), size=90.0)), feather=30
+)
 
 
 @pytest.fixture(scope="module")

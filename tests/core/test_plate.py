@@ -95,9 +95,7 @@ def test_a_picture_is_placed_scaled_and_turned():
 def test_the_outline_of_a_picture_counts_and_softens_with_it():
     plate = P["plate"](source="picture", picture="red", size=40)
     sharp = render(plate, library=Shelf(red=square(disc())))
-    soft = render(
-        plate.model_copy(update={"run": (P["soften"](radius=10.0),)}), library=Shelf(red=square(disc()))
-    )
+    soft = render(plate.model_copy(update={"run": (P["soften"](radius=10.0),)}), library=Shelf(red=square(disc())))
     assert sharp[0, 200, 250] == pytest.approx(200 / 255, abs=0.01)
     assert np.allclose(sharp[:, 200 - 95, 250 - 95], render()[:, 105, 155], atol=1e-5)  # a corner: nothing there
     rim = slice(250 + 60, 250 + 100)
@@ -114,7 +112,7 @@ def test_plates_survive_json_and_their_mistakes_are_named():
     script = Script((P["plate"](run=(P["plate"](source="flat"), P["soften"](radius=4.0))),))
     assert loads(dumps(script)) == script
     wrong = {"kyanoscript": 1, "passes": [{"pass": "plate", "run": [{"pass": "soften", "radius": 999}]}]}
-    with pytest.raises(ScriptError, match="pass 1, pass 1 of its run: soften.radius is 999; it must be 0…300 ‰"):
+    with pytest.raises(ScriptError, match=r"pass 1, pass 1 of its run: soften\.radius is 999; it must be 0…300 ‰"):
         from_json(wrong)
     deep = {"pass": "plate"}
     for _ in range(20):

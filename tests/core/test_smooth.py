@@ -23,7 +23,7 @@ def softened(picture, sigma):
 @pytest.mark.parametrize("sigma", [0.5, 1.3, 4.0, 7.9, 8.1, 20.0, 60.0, 140.0])
 @pytest.mark.parametrize("picture", [NOISE, EDGES], ids=["noise", "edges"])
 def test_soften_is_scipys_gaussian_in_light(picture, sigma):
-    """scipy.ndimage.gaussian_filter on linear light, rim repeated. Tolerance: 1 % of light (coarse grids, bell cut at 3σ).
+    """scipy.ndimage.gaussian_filter on linear light. Tolerance: 1 % of light (coarse grids, bell cut at 3σ).
 
     Within 3σ of the rim a wide blur repeats a coarse pixel where SciPy repeats a row: not compared.
     """

@@ -83,9 +83,9 @@ def test_hardness_decides_how_much_of_the_brush_is_full():
 
 def test_a_big_soft_brush_on_its_coarse_grid_is_the_fine_one():
     """Painted on a grid four times coarser against painted pixel by pixel."""
+    from kyanoscript.core.frame import Frame
     from kyanoscript.core.geometry import framing
     from kyanoscript.core.stencil import raster
-    from kyanoscript.core.frame import Frame
 
     stroke = Stroke(points=((20.0, 30.0), (70.0, 60.0)), size=250.0, hardness=20)
     ground = raster.Ground(framing(Frame(), 600, 400), 1.0, lambda *_: None, lambda _, work: work())
@@ -97,7 +97,10 @@ def test_a_big_soft_brush_on_its_coarse_grid_is_the_fine_one():
 
 
 def test_taking_away_and_intersecting():
-    oval, half = Oval(soft=0, width=400, height=400), Outline(points=((0.0, 0.0), (50.0, 0.0), (50.0, 100.0), (0.0, 100.0)))
+    oval, half = (
+        Oval(soft=0, width=400, height=400),
+        Outline(points=((0.0, 0.0), (50.0, 0.0), (50.0, 100.0), (0.0, 100.0))),
+    )
     whole = mask([oval]).sum()
     assert mask([oval, half.model_copy(update={"join": "take-away"})]).sum() == pytest.approx(whole / 2, rel=0.01)
     assert mask([oval, half.model_copy(update={"join": "intersect"})]).sum() == pytest.approx(whole / 2, rel=0.01)
@@ -210,7 +213,7 @@ def test_several_passes_share_a_named_stencil():
 @pytest.mark.parametrize(
     ("stencil", "wanted"),
     [
-        ({"shapes": [{"shape": "ovl"}]}, 'shape "ovl", which is unknown; did you mean \'oval\''),
+        ({"shapes": [{"shape": "ovl"}]}, "shape \"ovl\", which is unknown; did you mean 'oval'"),
         ({"shapes": [{"shape": "oval", "soft": 101}]}, "oval.soft is 101; it must be 0…100 %"),
         ({"shapes": [{"shape": "oval", "sft": 1}]}, "oval.sft is unknown; did you mean 'soft'"),
         ({"shapes": [{"shape": "stroke"}]}, "stroke.points is missing"),

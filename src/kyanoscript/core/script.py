@@ -158,8 +158,8 @@ def from_json(data: Any) -> Script:
 def with_value(script: Script, words: str) -> Script:
     """The script with one value changed, told as ``pass.name=value``.
 
-    ``levels.gamma=1.2`` means the first levels, ``levels.2.gamma=1.2`` the second, ``frame.tilt=3`` the frame; the value
-    is JSON, or a plain word. Raises ScriptError.
+    ``levels.gamma=1.2`` means the first levels, ``levels.2.gamma=1.2`` the second, ``frame.tilt=3`` the frame; the
+    value is JSON, or a plain word. Raises ScriptError.
     """
     place, equals, written = words.partition("=")
     parts = place.strip().split(".")
@@ -257,8 +257,8 @@ def _complaint(model: type[Declared], values: Any, wrong: ValidationError, start
         if isinstance(part, int):
             value = value[part] if isinstance(value, list) and part < len(value) else value
             path += f" (entry {part + 1})"
-            entries = spec.entries if spec else ()
-            kinds = {e.model_fields["shape"].default: e for e in entries if e.tags}
+            entries: tuple[type[Declared], ...] = spec.entries if spec else ()
+            kinds: dict[Any, type[Declared]] = {k.model_fields["shape"].default: k for k in entries if k.tags}
             inner = kinds.get(rest[0]) if rest else None
             if inner is not None:
                 path += f" {rest.pop(0)}"

@@ -77,9 +77,7 @@ def monotone(x: NDArray[np.float64], y: NDArray[np.float64], at: NDArray[np.floa
     return a + t * (rise + t * (3 * (b - a) - 2 * rise - fall + t * (rise + fall - 2 * (b - a))))
 
 
-def _end_slope(
-    h0: float, h1: float, s0: NDArray[np.float64], s1: NDArray[np.float64]
-) -> NDArray[np.float64]:
+def _end_slope(h0: float, h1: float, s0: NDArray[np.float64], s1: NDArray[np.float64]) -> NDArray[np.float64]:
     """Slope at an end from the two steps next to it, held so that the curve stays monotone."""
     slope = ((2 * h0 + h1) * s0 - h0 * s1) / (h0 + h1)
     slope = np.where(np.sign(slope) != np.sign(s0), 0, slope)

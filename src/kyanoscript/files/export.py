@@ -26,6 +26,9 @@ from kyanoscript.files import profiles
 from kyanoscript.files.errors import Cancelled, FileError
 from kyanoscript.files.replace import replacing
 
+Bands = Iterator[NDArray[Any]]
+Blocks = Iterator[tuple[Rect, NDArray[Any]]]
+Shape = tuple[int, int, int]
 SUFFIXES = {".tif": "tiff", ".tiff": "tiff", ".png": "png", ".jpg": "jpeg", ".jpeg": "jpeg"}
 _JPEG_SIDE = 65_500  # pixels; the format's own limit is 65 535, the library's 65 500
 _BAND = 80_000  # pixels of a strip where every pass looks at single pixels: about what a core's own cache holds
@@ -117,18 +120,18 @@ def export(
     gray = settings.profile == "gray" or (settings.profile == "auto" and not coloured)
     dtype = np.uint8 if kind == "jpeg" or settings.bits == 8 else np.uint16
     high = _TILE if settings.tiled and kind == "tiff" else _band_rows(renderer, width)
-    bands = _bands(renderer, scale, high, dtype, gray, progress, cancelled, threads)
+    blocks = _blocks(renderer, scale, high, dtype, gray, progress, cancelled, threads)
     shape = (height, width, 1 if gray else 3)
     icc = profiles.gray() if gray else profiles.srgb()
     with replacing(path, never) as file:
-        _WRITERS[kind](file, bands, shape, high, dtype, icc, settings)
+        _WRITERS[kind](file, blocks, shape, high, dtype, icc, settings)
         if cancelled():
             raise Cancelled
     progress(1.0)
     return width, height
 
 
-def _bands(
+def _blocks(
     renderer: Renderer,
     scale: float,
     high: int,
@@ -137,46 +140,68 @@ def _bands(
     progress: Callable[[float], None],
     cancelled: Callable[[], bool],
     threads: int,
-) -> Iterator[NDArray[Any]]:
-    """The print from top to bottom as ``(rows, width, channels)``; rendering runs ahead of the writing."""
+) -> Blocks:
+    """The print as rows of blocks ``(rows, columns, channels)``; rendering runs ahead of writing."""
     width, height = renderer.size(scale)
     channels = 1 if gray else 3
-    wide = max(1, round(width * high / _BLOCK)) if renderer.looks_around else 1
-    edges = [round(width * k / wide) for k in range(wide + 1)]
+    step = width
+    if renderer.looks_around and width * high > _BLOCK:
+        step = max(_TILE, _BLOCK // high // _TILE * _TILE)
+    places = [
+        Rect(x, y, min(step, width - x), min(high, height - y))
+        for y in range(0, height, high)
+        for x in range(0, width, step)
+    ]
 
-    def block(out: NDArray[Any], y: int, left: int, right: int) -> None:
+    def block(place: Rect) -> NDArray[Any]:
         if cancelled():
-            return
-        planes = renderer.region(Rect(left, y, right - left, len(out)), scale)
+            raise Cancelled
+        planes = renderer.region(place, scale)
         planes = colour.gray_of(planes) if gray else in_colour(planes)
-        if right - left == width:
-            to_integers(planes, dtype, out, 0)
-        else:
-            part = np.empty((len(out), right - left, channels), dtype)
-            to_integers(planes, dtype, part, 0)
-            out[:, left:right] = part
+        out = np.empty((place.height, place.width, channels), dtype)
+        to_integers(planes, dtype, out, 0)
+        return out
 
     with ThreadPoolExecutor(threads) as pool:
-        ahead: deque[tuple[NDArray[Any], list[Future[None]]]] = deque()
-        starts = iter(range(0, height, high))
-        enough = max(2, -(-2 * threads // wide) + 1)  # bands under way
+        ahead: deque[Future[NDArray[Any]]] = deque()
+        coming = iter(places)
         try:
-            for y in range(0, height, high):
-                while len(ahead) < enough and (start := next(starts, None)) is not None:
-                    out = np.empty((min(high, height - start), width, channels), dtype)
-                    parts = [pool.submit(block, out, start, *edges[k : k + 2]) for k in range(wide)]
-                    ahead.append((out, parts))
+            for place in places:
+                while len(ahead) <= 2 * threads and (start := next(coming, None)) is not None:
+                    ahead.append(pool.submit(block, start))
+                yield place, ahead.popleft().result()
                 if cancelled():
                     raise Cancelled
-                out, parts = ahead.popleft()
-                for part in parts:
-                    part.result()
-                yield out
-                progress(min(1.0, (y + high) / height) * 0.99)
+                progress(min(1.0, (place.y + place.height * place.right / width) / height) * 0.99)
         finally:
-            for _, parts in ahead:
-                for part in parts:
-                    part.cancel()
+            for future in ahead:
+                future.cancel()
+
+
+def _in_bands(blocks: Blocks, width: int) -> Bands:
+    """Blocks put together to whole rows."""
+    band: NDArray[Any] | None = None
+    for place, block in blocks:
+        if place.width == width:
+            yield block
+            continue
+        if band is None:
+            band = np.empty((place.height, width, block.shape[2]), block.dtype)
+        band[:, place.x : place.right] = block
+        if place.right == width:
+            yield band
+            band = None
+
+
+def _in_tiles(blocks: Blocks, channels: int) -> Iterator[NDArray[Any]]:
+    """Blocks cut into the tiles of a TIFF, from left to right; those at the rim are filled up."""
+    for _, block in blocks:
+        height, width = block.shape[:2]
+        for x in range(0, width, _TILE):
+            tile = block[:, x : x + _TILE]
+            if tile.shape[:2] != (_TILE, _TILE):
+                tile = np.pad(tile, ((0, _TILE - height), (0, _TILE - tile.shape[1]), (0, 0)), mode="edge")
+            yield tile if channels == 3 else tile[..., 0]
 
 
 def _band_rows(renderer: Renderer, width: int) -> int:
@@ -186,12 +211,8 @@ def _band_rows(renderer: Renderer, width: int) -> int:
     return max(8, min(_TILE, _BAND // width))
 
 
-Bands = Iterator[NDArray[Any]]
-Shape = tuple[int, int, int]
-
-
 def _write_tiff(
-    file: BinaryIO, bands: Bands, shape: Shape, high: int, dtype: Any, icc: bytes, settings: Settings
+    file: BinaryIO, blocks: Blocks, shape: Shape, high: int, dtype: Any, icc: bytes, settings: Settings
 ) -> None:
     import tifffile
 
@@ -200,7 +221,9 @@ def _write_tiff(
         file, bigtiff=height * width * channels * np.dtype(dtype).itemsize > 4_000_000_000
     ) as tiff:
         tiff.write(
-            _tiles_of(bands, channels) if settings.tiled else (b if channels == 3 else b[..., 0] for b in bands),
+            _in_tiles(blocks, channels)
+            if settings.tiled
+            else (b if channels == 3 else b[..., 0] for b in _in_bands(blocks, width)),
             shape=(height, width, 3) if channels == 3 else (height, width),
             dtype=dtype,
             photometric="rgb" if channels == 3 else "minisblack",
@@ -213,19 +236,8 @@ def _write_tiff(
         )
 
 
-def _tiles_of(bands: Bands, channels: int) -> Iterator[NDArray[Any]]:
-    """Bands cut into the tiles of a TIFF, from left to right; those at the rim are filled up."""
-    for band in bands:
-        height, width = band.shape[:2]
-        for x in range(0, width, _TILE):
-            tile = band[:, x : x + _TILE]
-            if tile.shape[:2] != (_TILE, _TILE):
-                tile = np.pad(tile, ((0, _TILE - height), (0, _TILE - tile.shape[1]), (0, 0)), mode="edge")
-            yield tile if channels == 3 else tile[..., 0]
-
-
 def _write_png(
-    file: BinaryIO, bands: Bands, shape: Shape, high: int, dtype: Any, icc: bytes, settings: Settings
+    file: BinaryIO, blocks: Blocks, shape: Shape, high: int, dtype: Any, icc: bytes, settings: Settings
 ) -> None:
     """Signature, header, profile, resolution, rows filtered against their left neighbour and deflated, end."""
     height, width, channels = shape
@@ -241,7 +253,7 @@ def _write_png(
     chunk(b"pHYs", struct.pack(">IIB", per_metre, per_metre, 1))
     packer = zlib.compressobj(4, zlib.DEFLATED, 15, 9)
     step = channels * bits // 8
-    for band in bands:
+    for band in _in_bands(blocks, shape[1]):
         raw = band.astype(band.dtype.newbyteorder(">")).reshape(len(band), -1).view(np.uint8)
         rows = np.empty((len(raw), raw.shape[1] + 1), np.uint8)
         rows[:, 0] = 1  # filter type Sub
@@ -254,13 +266,13 @@ def _write_png(
 
 
 def _write_jpeg(
-    file: BinaryIO, bands: Bands, shape: Shape, high: int, dtype: Any, icc: bytes, settings: Settings
+    file: BinaryIO, blocks: Blocks, shape: Shape, high: int, dtype: Any, icc: bytes, settings: Settings
 ) -> None:
     from PIL import Image
 
     whole = np.empty(shape, dtype)
     y = 0
-    for band in bands:
+    for band in _in_bands(blocks, shape[1]):
         whole[y : y + len(band)] = band
         y += len(band)
     image = Image.fromarray(whole if shape[2] == 3 else whole[..., 0])
@@ -268,7 +280,7 @@ def _write_jpeg(
     image.save(file, "JPEG", quality=settings.quality, subsampling=0, optimize=True, icc_profile=icc, dpi=dpi)
 
 
-_WRITERS: dict[str, Callable[[BinaryIO, Bands, Shape, int, Any, bytes, Settings], None]] = {
+_WRITERS: dict[str, Callable[[BinaryIO, Blocks, Shape, int, Any, bytes, Settings], None]] = {
     "tiff": _write_tiff,
     "png": _write_png,
     "jpeg": _write_jpeg,

@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 
 from kyanoscript.files.profiles import Conversion
 
-
 # What is done with the alpha of pixels (h, w, values): the pixels without it, and notes
 Lay = Callable[[NDArray[Any], bool], tuple[NDArray[Any], tuple[str, ...]]]
 

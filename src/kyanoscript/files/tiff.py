@@ -31,7 +31,7 @@ Check = Callable[[Path, int, int, int, int, float], None]
 def open_tiff(
     path: Path, hold: bool, check_size: Check, lay: Lay
 ) -> tuple[Source, str, float | None, tuple[str, ...], int]:
-    """Source, kind for people, pixels per inch, notes and orientation. Raises FileError and the decoders' own errors."""
+    """Source, kind for people, pixels per inch, notes, orientation. Raises FileError and the decoders' own errors."""
     with tifffile.TiffFile(path) as file:
         if not file.pages:
             raise FileError(path, "there is no picture in it", "Look for another copy of it")

@@ -76,9 +76,7 @@ class ValueSlider(QWidget):
     given_up = Signal()  # Escape in a drag
     refused = Signal(str)  # what was typed was not usable, and why
 
-    def __init__(
-        self, spec: Param, default: float, parent: QWidget | None = None, longer: float | None = None
-    ) -> None:
+    def __init__(self, spec: Param, default: float, parent: QWidget | None = None, longer: float | None = None) -> None:
         super().__init__(parent)
         self.spec = spec
         self._per_pixel = 1000 / longer if longer and spec.unit == LENGTH else None  # lengths are shown in pixels

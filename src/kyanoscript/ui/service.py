@@ -225,8 +225,10 @@ class RenderService(QObject):
             self.frame.emit(Frame(view, view.rect, view.scale, out))
 
     def _fill(self, renderer: Renderer, view: View, out: NDArray[np.uint8], began: float) -> bool:
-        """Render a view into ``out``, tile by tile; in a drag, where nothing is kept, in bands. False if a newer request
-        made it pointless."""
+        """Render a view into ``out``, tile by tile; in a drag, where nothing is kept, in bands.
+
+        Returns False if a newer request made it pointless.
+        """
         parts = iter(_bands(view.rect) if view.keep is not None else _tiles(view.rect, renderer, view.scale))
         lock = threading.Lock()
         alive = True

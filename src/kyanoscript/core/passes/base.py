@@ -67,9 +67,7 @@ class Place:
             return smooth.gaussian(prepare(self.inner(planes, reach)), own)
         return self._enlarged(factor, reach, ("blurred", own), lambda p: smooth.gaussian(prepare(p), own))
 
-    def guided(
-        self, planes: Planes, sigma: float, softness: float, prepare: Callable[[Planes], Planes]
-    ) -> Planes:
+    def guided(self, planes: Planes, sigma: float, softness: float, prepare: Callable[[Planes], Planes]) -> Planes:
         """The guided filter's gain and offset ``(2, h, w)`` of the input, made gray by ``prepare``.
 
         The pass's margin must be at least `guided_margin`. Returns planes of the region without margin.
@@ -82,10 +80,8 @@ class Place:
         name = ("guided", own, softness)
         return self._enlarged(factor, reach, name, lambda p: smooth.guided(prepare(p), own, softness))
 
-    def _enlarged(
-        self, factor: int, reach: int, name: tuple[Any, ...], work: Callable[[Planes], Planes]
-    ) -> Planes:
-        """What ``work`` makes of the coarse input, enlarged to the region; of a small coarse picture it is made once."""
+    def _enlarged(self, factor: int, reach: int, name: tuple[Any, ...], work: Callable[[Planes], Planes]) -> Planes:
+        """What ``work`` makes of the coarse input, enlarged; of a small coarse picture it is made once."""
         assert self.ground is not None
         width, height = self.ground.framing.size(self.scale)
         whole = width * height <= _WHOLE * factor * factor
@@ -215,4 +211,3 @@ def registered() -> dict[str, type[Pass]]:
 def find(kind: str) -> type[Pass] | None:
     """The pass of that name, or None."""
     return _registered.get(kind)
-

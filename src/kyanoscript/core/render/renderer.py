@@ -400,7 +400,12 @@ class Renderer:
                 known: tuple[int, float, Rect, Planes] | None = getattr(self._under, "plate", None)
                 if known is not None and known[:2] == (chain.key(step), scale):
                     lies, under = known[2:]
-                    if rect.x >= lies.x and rect.y >= lies.y and rect.right <= lies.right and rect.bottom <= lies.bottom:
+                    if (
+                        rect.x >= lies.x
+                        and rect.y >= lies.y
+                        and rect.right <= lies.right
+                        and rect.bottom <= lies.bottom
+                    ):
                         x, y = rect.x - lies.x, rect.y - lies.y
                         return np.ascontiguousarray(under[:, y : y + rect.height, x : x + rect.width])
                 return self._area(chain, step, rect, scale)
@@ -430,8 +435,10 @@ def _planes_after(one: Pass, before: int, plate: _Chain | None) -> int:
     """How many planes there can be after a pass."""
     if plate is not None:
         top = plate.planes[-1]
+    elif one.grays() or (before == 1 and not one.colours()):
+        top = 1
     else:
-        top = 1 if one.grays() else (3 if one.colours() or before == 3 else 1)
+        top = 3
     wholly = one.blend == "normal" and one.strength == 100 and one.where is None and plate is None
     return top if wholly else max(before, top)
 

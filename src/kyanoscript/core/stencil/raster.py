@@ -270,9 +270,9 @@ def stamp(cover, w, h, dabs, n, radius, inner, flow):
         p = dabs[k * 5 + 4] * flow
         y0, y1 = max(np.int64(iy - radius), 0), min(np.int64(iy + radius) + 3, h)
         x0, x1 = max(np.int64(ix - radius), 0), min(np.int64(ix + radius) + 3, w)
-        for y in range(y0, y1):
+        for y in range(y0, y1):  # type: ignore[call-overload]
             dy = (f(y) - iy) - fy
-            for x in range(x0, x1):
+            for x in range(x0, x1):  # type: ignore[call-overload]
                 dx = (f(x) - ix) - fx
                 t = (radius - np.sqrt(dx * dx + dy * dy)) * per
                 t = min(max(t, f(0.0)), f(1.0))
@@ -281,7 +281,7 @@ def stamp(cover, w, h, dabs, n, radius, inner, flow):
                 cover[y * w + x] = c + a * (f(1.0) - c)
 
 
-# Kernels of the shapes; ``x0``, ``y0`` is the region's corner, the six numbers map its pixels to the shape's own measure
+# Kernels of the shapes; ``x0``, ``y0`` is the region's corner, six numbers map its pixels to the shape's own measure
 
 
 @kernel("f4* out, i8 w, i8 h, i8 x0, i8 y0, f8 a, f8 b, f8 c, f8 p, f8 q, f8 r, f4 soft, f4 half")

@@ -91,7 +91,10 @@ class Tones(Shape):
     high: float = number(80, 0, 255, "", "To", "The lightest tone that counts in full")
     soft: float = number(30, 0, 255, "", "Softness", "Over how many tones it fades")
     of: Literal["print", "photo"] = choice(
-        "print", (("print", "the print so far"), ("photo", "the photograph")), "Looked for in", "What comes into the pass"
+        "print",
+        (("print", "the print so far"), ("photo", "the photograph")),
+        "Looked for in",
+        "What comes into the pass",
     )
     inverted: bool = toggle(False, "All but these", "Everything outside the range")
 
@@ -105,7 +108,10 @@ class Hues(Shape):
     width: float = number(50, 0, 360, "°", "Width", "The range that counts in full")
     soft: float = number(30, 0, 180, "°", "Softness", "Over how many degrees it fades")
     of: Literal["print", "photo"] = choice(
-        "photo", (("print", "the print so far"), ("photo", "the photograph")), "Looked for in", "Where the hues are read"
+        "photo",
+        (("print", "the print so far"), ("photo", "the photograph")),
+        "Looked for in",
+        "Where the hues are read",
     )
     inverted: bool = toggle(False, "All but these", "Everything outside the range")
 

@@ -25,7 +25,7 @@ _STEPS = {
 
 
 class CurveEditor(QWidget):
-    """Tone in to the right, tone out upwards. Press on the line for a new point, double-press a point to take it away."""
+    """Tone in to the right, tone out upwards. A press makes a point, a double-press on one takes it away."""
 
     began = Signal(str)
     moved = Signal(object)  # the points

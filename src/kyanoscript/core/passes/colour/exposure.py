@@ -1,8 +1,8 @@
 """Exposure and contrast: the photograph put right before anything else.
 
-Exposure multiplies linear light (IEC 61966-2-1). The others bend the encoded scale by formulas of our own; each of them
-rises everywhere for every setting, so that no two tones ever change places: ``v + c·v·(1 − v)³`` for shadows rises for c
-from −1 to 4, and its mirror image does for highlights.
+Exposure multiplies linear light (IEC 61966-2-1). The others bend the encoded scale by formulas of our own; each of
+them rises everywhere for every setting, so that no two tones ever change places: ``v + c·v·(1 − v)³`` for shadows
+rises for c from −1 to 4, and its mirror image does for highlights.
 """
 
 from __future__ import annotations

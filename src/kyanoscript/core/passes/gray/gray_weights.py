@@ -33,7 +33,16 @@ _LEAST_SUM = 10.0  # per cent: weights that nearly cancel cannot be brought to a
 
 
 def _glass(red: float, green: float, blue: float, **more: Any) -> dict[str, Any]:
-    return {"red": red, "green": green, "blue": blue, "ring": (), "basis": "encoded", "hold": True, "auto": False, **more}
+    return {
+        "red": red,
+        "green": green,
+        "blue": blue,
+        "ring": (),
+        "basis": "encoded",
+        "hold": True,
+        "auto": False,
+        **more,
+    }
 
 
 class GrayWeights(Pass):

@@ -30,7 +30,12 @@ class Plate(Pass):
 
     source: Literal["print", "photo", "picture", "flat"] = choice(
         "print",
-        (("print", "the print so far"), ("photo", "the photograph"), ("picture", "another picture"), ("flat", "a tone")),
+        (
+            ("print", "the print so far"),
+            ("photo", "the photograph"),
+            ("picture", "another picture"),
+            ("flat", "a tone"),
+        ),
         "Made from",
         "What the plate is prepared from",
     )

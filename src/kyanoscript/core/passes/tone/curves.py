@@ -27,7 +27,10 @@ class Curves(Pass):
     # Shapes of the trade (common practice, no source)
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "straight": _EMPTY,
-        "S for contrast": {**_EMPTY, "every": ((0.0, 0.0), (64.0, 48.0), (128.0, 128.0), (192.0, 208.0), (255.0, 255.0))},
+        "S for contrast": {
+            **_EMPTY,
+            "every": ((0.0, 0.0), (64.0, 48.0), (128.0, 128.0), (192.0, 208.0), (255.0, 255.0)),
+        },
         "faded matte": {**_EMPTY, "every": ((0.0, 42.0), (64.0, 74.0), (192.0, 196.0), (255.0, 244.0))},
         "crossed: warm lights, cool darks": {
             **_EMPTY,

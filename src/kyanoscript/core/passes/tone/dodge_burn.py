@@ -9,6 +9,7 @@ Each stroke has an exposure and a range of tones; strokes on the same spot add u
 
 from __future__ import annotations
 
+import functools
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -82,9 +83,8 @@ class DodgeBurn(Pass):
             if factor == 1:
                 part = _expose(strokes, place.rect, ground)
             else:
-                part = raster.enlarged(
-                    ("exposing", tuple(strokes)), lambda r, g, s=strokes: _expose(s, r, g), place.rect, ground, factor
-                )
+                paint = functools.partial(_expose, strokes)
+                part = raster.enlarged(("exposing", tuple(strokes)), paint, place.rect, ground, factor)
             total = part if total is None else total + part
         return total
 

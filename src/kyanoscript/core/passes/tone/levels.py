@@ -67,7 +67,9 @@ class Levels(Pass):
         "aged, reddish blacks": _start(out_black=25.0, red_out_black=27.0),
     }
 
-    auto: bool = toggle(False, "Ends from the picture", "In black and in white where its tones begin and end", group="All")
+    auto: bool = toggle(
+        False, "Ends from the picture", "In black and in white where its tones begin and end", group="All"
+    )
     clip: float = number(
         0.1, 0, 10, "%", "Cut off", "Share of the picture beyond each end", group="All", decimals=2, step=0.05
     )
