@@ -22,6 +22,12 @@ def _dressed(qapp):
     sys.setswitchinterval(interval)
 
 
+@pytest.fixture(autouse=True)
+def _own_state(tmp_path, monkeypatch):
+    """No test reads or writes what the person at this machine has been doing."""
+    monkeypatch.setenv("KYANOSCRIPT_STATE", str(tmp_path / "state"))
+
+
 @pytest.fixture
 def photo(tmp_path):
     file = tmp_path / "landing.png"

@@ -23,6 +23,7 @@ from kyanoscript.core.picture import Planes, Rect
 f = np.float32
 _CUT = 3.0  # sigmas at which the bell is cut off
 _FACTORS = (1, 4, 16, 64, 256)  # few of them, so that passes share coarse pictures
+_LEAST = 0.2  # pixels: below it the neighbours get less than 4e-6, and soon numbers so small that processors stumble
 _KEPT = 2.0  # pixels of a coarse picture that a blur must at least be wide, or it would show the coarseness
 
 
@@ -55,7 +56,7 @@ def reach(sigma: float) -> int:
 @functools.lru_cache(maxsize=256)
 def _bell(sigma: float) -> NDArray[np.float32]:
     """Weights of a Gaussian of ``sigma`` pixels."""
-    if sigma < 0.05:
+    if sigma < _LEAST:
         return np.ones(1, np.float32)
     radius = max(1, math.ceil(_CUT * sigma))
     weights = np.exp(-0.5 * (np.arange(-radius, radius + 1) / sigma) ** 2)

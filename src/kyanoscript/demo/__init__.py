@@ -13,6 +13,11 @@ def photo(name: str = NAMES[0]) -> Path:
     return _HERE / "photos" / f"{name}.jpg"
 
 
+def holds(path: Path) -> bool:
+    """Whether a file is one of the demo's own."""
+    return _HERE in path.parents
+
+
 def script(name: str = NAMES[0]) -> Path:
     """The script made for that photograph."""
     return _HERE / "scripts" / f"{name}.json"

@@ -28,6 +28,9 @@ ACTIONS: tuple[Action, ...] = (
     Action("File", "Quit", "Ctrl+Q", "close", "Leave; asks only if something would be lost", rule=True),
     Action("Edit", "Undo", "Ctrl+Z", "undo", "Take back the last thing done"),
     Action("Edit", "Redo", "Ctrl+Shift+Z", "redo", "Do it again"),
+    Action(
+        "Edit", "History…", "Ctrl+Alt+Z", "show_history", "Everything done, in words; press a line to go back to it"
+    ),
     Action("Pass", "Add a pass…", "A", "ask_add", "Put a pass after the chosen one", wants="photo"),
     Action("Pass", "Double this pass", "D", "double", "Put the same pass once more after it", wants="pass"),
     Action("Pass", "Remove", "Del", "remove", "Take the chosen pass out of the run", wants="pass"),
@@ -45,11 +48,15 @@ ACTIONS: tuple[Action, ...] = (
     Action("Look", "Actual pixels", "1", "actual", "One pixel of the photograph to one of the screen", wants="photo"),
     Action("Look", "Nearer", "Ctrl++", "nearer", "Zoom in", wants="photo"),
     Action("Look", "Farther", "Ctrl+-", "farther", "Zoom out", wants="photo"),
+    Action("Look", "Turn left", "[", "turn_left", "The picture a quarter turn to the left", wants="photo", rule=True),
+    Action("Look", "Turn right", "]", "turn_right", "The picture a quarter turn to the right", wants="photo"),
+    Action("Look", "Guides of the frame", "G", "guides", "Thirds, diagonals, golden section, centre", wants="photo"),
     Action("Look", "Next mat", "B", "next_mat", "Mid gray, paper white, near black", rule=True),
     Action("Look", "Print at arm's length", "I", "inset", "The small whole print in the corner"),
     Action(
         "Look", "Only the print", "Tab", "only_print", "Hide everything else; works while the easel has the keyboard"
     ),
+    Action("Look", "Safelight or daylight", "L", "safelight", "Dark chrome for a dark room, or the light one"),
     Action("Look", "Next part of the window", "F6", "next_part", "Move the keyboard: easel, slip, run, ladder"),
     Action("Hold", "The photo as opened", "O", "hold_photo", "While held", hold="let_go", wants="photo"),
     Action("Hold", "Without this pass", "P", "hold_without", "While held", hold="let_go", wants="pass"),

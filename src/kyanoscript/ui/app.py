@@ -19,12 +19,14 @@ def run(words: Sequence[str]) -> int:
 
     from PySide6.QtWidgets import QApplication
 
+    from kyanoscript.files.state import Remembered, recall
     from kyanoscript.ui import theme
 
     application = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(application, QApplication)
     application.setApplicationName("Kyanoscript")
     application.setDesktopFileName("kyanoscript")
+    remembered = recall() if options.picture is None else Remembered()
     theme.apply(application)
     # Rendering threads hand over to the interface often: a long turn would be a jerk under the pointer.
     sys.setswitchinterval(0.001)
@@ -32,12 +34,14 @@ def run(words: Sequence[str]) -> int:
     from kyanoscript import demo
     from kyanoscript.ui.window import Window
 
-    window = Window()
+    window = Window(remembered)
     window.show()
     if options.demo:
         window.open(demo.photo(), demo.script())
     elif options.file is not None:
         window.open(options.file)
+    if options.picture is None:
+        window.look_for_lost()
     if options.picture is not None:
         return _draw(application, window, options.picture)
     return application.exec()

@@ -20,9 +20,7 @@ class Chooser(QFrame):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setFrameShape(QFrame.Shape.Box)
-        self.setStyleSheet(
-            f"Chooser {{ background: {theme.DAYLIGHT.panel}; border: 1px solid {theme.DAYLIGHT.quiet}; }}"
-        )
+        self.setObjectName("sheet")
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 10, 10, 8)
         column.setSpacing(6)
@@ -38,11 +36,6 @@ class Chooser(QFrame):
         self.list.setFrameShape(QFrame.Shape.NoFrame)
         self.list.setAccessibleName("Passes")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        soft, text = theme.DAYLIGHT.soft, theme.DAYLIGHT.text
-        self.list.setStyleSheet(
-            f"QListWidget::item {{ height: {_ROW}px; }} "
-            f"QListWidget::item:selected {{ background: {soft}; color: {text}; }}"
-        )
         self.list.itemClicked.connect(self._pick)
         self.list.itemActivated.connect(self._pick)
         column.addWidget(self.list)

@@ -32,7 +32,15 @@ def label(text: str, quiet: bool = False, pixels: float = 13) -> QLabel:
     made = QLabel(text)
     made.setFont(theme.sans(pixels))
     if quiet:
-        made.setStyleSheet(f"color: {theme.DAYLIGHT.quiet};")
+        made.setObjectName("quiet")
+    return made
+
+
+def wrapped(text: str) -> QLabel:
+    """Quiet text over as many lines as the room asks for."""
+    made = label(text, quiet=True)
+    made.setWordWrap(True)
+    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
     return made
 
 

@@ -7,17 +7,18 @@ becomes one entry (none, if it ended where it began). Undo goes back to an older
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from kyanoscript.core.frame import Frame
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, first_change
 from kyanoscript.files.photo import Photo
 
-PHOTO = -1  # selection: the photograph's own tray
+PHOTO, FRAME = -2, -1  # selection: the trays of the photograph and of the frame
 _MERGE = 1.0  # seconds within which repeated small steps of one kind are one entry
 
 
@@ -50,19 +51,22 @@ class Desk(QObject):
         self.handle = 0  # which stop of the selected pass the ladder and the slip both show
         self._entries = [Entry("Open", self.script, PHOTO, PHOTO)]
         self._at = 0
-        self._saved = self.script
+        self._saved: Script | None = self.script
         self._gesture: tuple[str, Script] | None = None
         self._last_change = 0.0
 
     # What is on the desk
 
-    def open(self, photo: Photo, script: Script, file: Path | None = None) -> None:
-        """Put another photograph on the desk, with a script; its history begins here."""
+    def open(self, photo: Photo, script: Script, file: Path | None = None, safe: bool = True) -> None:
+        """Put another photograph on the desk, with a script; its history begins here.
+
+        ``safe``: the script lies in a file (or is empty), so that closing would lose nothing.
+        """
         self.photo, self.script, self.file = photo, script, file
-        self.selected = min(0, len(script.passes) - 1)
+        self.selected = 0 if script.passes else PHOTO
         self._entries = [Entry("Open", script, self.selected, self.selected)]
         self._at = 0
-        self._saved = script
+        self._saved = script if safe else None
         self._gesture = None
         self.handle = 0
         self.photo_changed.emit()
@@ -91,10 +95,15 @@ class Desk(QObject):
         """The pass whose tray is chosen; None for the photograph."""
         return self.script.passes[self.selected] if 0 <= self.selected < len(self.script.passes) else None
 
+    @property
+    def selected_thing(self) -> Pass | Frame | None:
+        """What the slip shows: a pass, the frame, or None for the photograph."""
+        return self.script.frame if self.selected == FRAME and self.photo is not None else self.selected_pass
+
     # Choosing
 
     def select(self, index: int) -> None:
-        """Choose a tray: a pass, or `PHOTO`."""
+        """Choose a tray: a pass, `FRAME` or `PHOTO`."""
         index = max(PHOTO, min(index, len(self.script.passes) - 1))
         if index != self.selected:
             self.selected, self.handle = index, 0
@@ -150,13 +159,15 @@ class Desk(QObject):
 
     def set_values_at(self, index: int, label: str, merge: str = "", **values: object) -> None:
         """Change parameters of the pass at ``index``."""
-        if not 0 <= index < len(self.script.passes):
+        if index == FRAME:
+            script = replace(self.script, frame=Frame(**{**dict(self.script.frame), **values}))
+        elif 0 <= index < len(self.script.passes):
+            one = self.script.passes[index]
+            script = self.script.with_pass(index, type(one)(**{**dict(one), **values}))
+        else:
             return
-        one = self.script.passes[index]
-        changed = type(one)(**{**dict(one), **values})
-        if changed == one:
+        if script == self.script:
             return
-        script = self.script.with_pass(index, changed)
         if self.dragging:
             self.move(script)
         else:
@@ -190,6 +201,16 @@ class Desk(QObject):
     def entries(self) -> list[str]:
         """The history in words, up to the present."""
         return [entry.label for entry in self._entries[: self._at + 1]]
+
+    @property
+    def history(self) -> tuple[list[str], int]:
+        """Every entry in words, those that were taken back too, and which one is the present."""
+        return [entry.label for entry in self._entries], self._at
+
+    def go_to(self, at: int) -> None:
+        """Go back, or forward again, to an entry."""
+        if not self.dragging and 0 <= at < len(self._entries) and at != self._at:
+            self._go(at, self._entries[at].selected)
 
     def _go(self, at: int, selected: int) -> None:
         self._at = at

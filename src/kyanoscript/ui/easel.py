@@ -18,10 +18,12 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.ui import theme
 from kyanoscript.ui.desk import Desk
+from kyanoscript.ui.frame_tool import FrameTool
 from kyanoscript.ui.service import Frame, RenderService, Survey, View
 
 _MARGIN = 24  # mat round a whole print, in pixels of the screen
@@ -46,6 +48,7 @@ class Easel(QWidget):
         self.centre = QPointF(0.5, 0.5)  # the place of the picture in the middle of the easel
         self.mat = "mid gray"
         self.inset = True
+        self.frame_tool = FrameTool(self, desk)
         self._held: Script | None = None
         self._caption = ""
         self._zone: tuple[int, int] | None = None
@@ -56,6 +59,7 @@ class Easel(QWidget):
         self._grip: QPointF | None = None
         self._space = False
         self._keyboard = False  # came here by the keyboard
+        self._framing = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumSize(240, 160)
@@ -66,6 +70,7 @@ class Easel(QWidget):
         service.survey.connect(self._survey)
         desk.script_changed.connect(self.refresh)
         desk.photo_changed.connect(self._new_photo)
+        desk.selection_changed.connect(self._other_tray)
 
     # Where the picture lies
 
@@ -77,8 +82,18 @@ class Easel(QWidget):
         ratio = self.devicePixelRatioF()
         wide = max(32.0, (self.width() - 2 * _MARGIN) * ratio)
         high = max(32.0, (self.height() - 2 * _MARGIN) * ratio)
-        width, height = self.desk.print_size()
+        width, height = self._size()
         return min(wide / width, high / height, _MOST)
+
+    def shown(self) -> Script:
+        """What is on the easel: the print, another script while it is held, everything while the frame is worked on."""
+        script = self._held or self.desk.script
+        return self.frame_tool.shown(script) if self.frame_tool.active else script
+
+    def _size(self, scale: float = 1.0) -> tuple[int, int]:
+        """Width and height in pixels of what is shown, at a scale."""
+        photo = self.desk.photo
+        return framing(self.shown().frame, photo.width, photo.height).size(scale) if photo is not None else (0, 0)
 
     def render_scale(self) -> float:
         """Scale at which the print is rendered: never above the photograph's own pixels."""
@@ -91,9 +106,9 @@ class Easel(QWidget):
             return QRectF()
         ratio = self.devicePixelRatioF()
         if self.magnification() <= 1:
-            width, height = (float(v) for v in self.desk.print_size(self.render_scale()))
+            width, height = (float(v) for v in self._size(self.render_scale()))
         else:
-            width, height = (v * self.magnification() for v in self.desk.print_size())
+            width, height = (v * self.magnification() for v in self._size())
         centre = QPointF(0.5, 0.5) if self.whole else self.centre
         x = self.width() * ratio / 2 - centre.x() * width
         y = self.height() * ratio / 2 - centre.y() * height
@@ -135,7 +150,7 @@ class Easel(QWidget):
         if photo is None or self.width() < 2:
             return
         scale = self.render_scale()
-        size = self.desk.print_size(scale)
+        size = self._size(scale)
         place, ratio = self.place(), self.devicePixelRatioF()
         each = place.width() / size[0]  # screen pixels to one rendered pixel
         visible = QRectF(0, 0, self.width() * ratio, self.height() * ratio).intersected(place)
@@ -149,15 +164,23 @@ class Easel(QWidget):
             return
         zone_of, zone = self._zone or (None, 0)
         keep = max(0, self.desk.selected) if self.desk.dragging else None
-        self.service.look(View(self._held or self.desk.script, rect, scale, zone_of, zone, keep))
+        self.service.look(View(self.shown(), rect, scale, zone_of, zone, keep))
 
     def _new_photo(self) -> None:
         self._frame = None
         self._backdrop = QImage()
         self.show_whole()
 
+    def _other_tray(self) -> None:
+        """Coming to the frame, or leaving it, something else is on the easel."""
+        if self.frame_tool.active != self._framing:
+            self._framing = self.frame_tool.active
+            self.setCursor(Qt.CursorShape.ArrowCursor)
+            self._frame = None
+            self.show_whole()
+
     def _take(self, frame: Frame) -> None:
-        current = (self._held or self.desk.script) is frame.view.script or self.desk.dragging
+        current = self.shown() == frame.view.script or self.desk.dragging
         if frame.coarse and not current:
             return
         self._frame = frame
@@ -188,10 +211,10 @@ class Easel(QWidget):
         # With no frame for this size yet, the small print stands in, so that the easel is never empty.
         covered = frame is not None and not frame.coarse and frame.scale == self.render_scale()
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.magnification() < 2)
-        if not covered and not self._backdrop.isNull():
+        if not covered and not self._backdrop.isNull() and not self.frame_tool.active:
             painter.drawImage(place, self._backdrop)
         if frame is not None:
-            size = self.desk.print_size(frame.scale)
+            size = self._size(frame.scale)
             fx, fy = place.width() / size[0], place.height() / size[1]
             x, y = place.x() + frame.rect.x * fx, place.y() + frame.rect.y * fy
             if fx == 1 and fy == 1:
@@ -202,6 +225,10 @@ class Easel(QWidget):
         painter.restore()
         if self._caption:
             self._paint_caption(painter)
+        if self.frame_tool.active:
+            painter.save()
+            self.frame_tool.paint(painter)
+            painter.restore()
         if self.inset and not self._backdrop.isNull():
             self._paint_inset(painter)
         if self._keyboard:
@@ -267,7 +294,7 @@ class Easel(QWidget):
         at = at or QPointF(self.width() / 2, self.height() / 2)
         spot = self.to_picture(at)
         self.whole = False
-        least = min(0.02, 64 / max(self.desk.print_size()))
+        least = min(0.02, 64 / max(self._size()))
         self.zoom = min(max(zoom, least), _MOST)
         ratio = self.devicePixelRatioF()
         shift = (at - QPointF(self.width() / 2, self.height() / 2)) * ratio
@@ -288,7 +315,9 @@ class Easel(QWidget):
             self.set_zoom(self.magnification() * _WHEEL**steps, event.position())
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton:
+        if self.frame_tool.active:
+            self.mousePressEvent(event)
+        elif event.button() == Qt.MouseButton.LeftButton:
             if self.whole or self.magnification() != 1:
                 self.show_actual(event.position())
             else:
@@ -304,6 +333,9 @@ class Easel(QWidget):
         if middle or (event.button() == Qt.MouseButton.LeftButton and self._space):
             self._grip = event.position()
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif event.button() == Qt.MouseButton.LeftButton and self.frame_tool.active:
+            level = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self.frame_tool.press(event.position(), level)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._grip is not None:
@@ -314,6 +346,10 @@ class Easel(QWidget):
             size = self.place().size()
             self.centre = self.centre - QPointF(by.x() / size.width(), by.y() / size.height())
             self._moved()
+            return
+        if self.frame_tool.active:
+            self.frame_tool.move(event.position())
+            self.setCursor(self.frame_tool.cursor(event.position()))
             return
         spot = self.to_picture(event.position())
         if 0 <= spot.x() < 1 and 0 <= spot.y() < 1:
@@ -327,6 +363,8 @@ class Easel(QWidget):
         if self._grip is not None:
             self._grip = None
             self.hold_space(self._space)
+        elif self.frame_tool.active:
+            self.frame_tool.release(event.position())
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         """Coming here by the keyboard shows; a press with the pointer needs no frame round the print."""

@@ -69,7 +69,8 @@ class Foot(QWidget):
 
     def say(self, text: str, warning: bool = False, stay: bool = False) -> None:
         """Show a message, for a while or until the next."""
-        self.message.setStyleSheet(f"color: {theme.DAYLIGHT.warning if warning else theme.DAYLIGHT.text};")
+        self.message.setObjectName("warning" if warning else "")
+        self.message.style().polish(self.message)
         self.message.setText(text)
         self.message.setToolTip(text)
         self._timer.stop()

@@ -71,6 +71,10 @@ class Jobs:
         """Whether something is under way."""
         return bool(self._running)
 
+    def last(self, work: Callable[[], Any]) -> None:
+        """Something to be done before the end, when the event loop is over already."""
+        self._pool.submit(work)
+
     def stop(self) -> None:
         """Cancel what is running and end the thread."""
         self._stopped = True

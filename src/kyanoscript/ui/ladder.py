@@ -74,6 +74,11 @@ class Ladder(QWidget):
             self._still = None
             self.update()
 
+    def redraw(self) -> None:
+        """Draw everything again, in another look."""
+        self._still = None
+        self.update()
+
     def _take_spot(self, spot: Spot | None) -> None:
         self._spot = spot
         self.update()

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QScrollArea, QWidget
 
 from kyanoscript.core.script import Script
 from kyanoscript.ui import theme
-from kyanoscript.ui.desk import PHOTO, Desk
+from kyanoscript.ui.desk import FRAME, PHOTO, Desk
 from kyanoscript.ui.easel import Easel, image_of
 from kyanoscript.ui.service import RenderService, Spot, Survey
 
@@ -33,6 +33,7 @@ class Trays(QWidget):
         self.desk, self.easel = desk, easel
         self._images: list[QImage] = []  # of every stage, at the size of a tray's picture
         self._pixels: list[NDArray[np.uint8]] = []  # what they show
+        self._photo: QImage | None = None
         self._kinds: list[str] = []
         self._spot: Spot | None = None
         self._press: tuple[str, int, QPointF] | None = None  # what was pressed, of which tray, where
@@ -60,7 +61,7 @@ class Trays(QWidget):
         self._follow()
 
     def _new_photo(self) -> None:
-        self._images, self._pixels = [], []
+        self._images, self._pixels, self._photo = [], [], None
         self._follow()
 
     def _changed(self, first: int) -> None:
@@ -77,17 +78,21 @@ class Trays(QWidget):
         self.update(self.tray(self._first).toAlignedRect())
 
     def _follow(self, *_: object) -> None:
-        self.setMinimumWidth(_LEFT + (len(self.desk.script.passes) + 1) * _PITCH + 110)
+        self.setMinimumWidth(_LEFT + (len(self.desk.script.passes) + 2) * _PITCH + 110)
         self.setAccessibleDescription(self._spoken())
         self.update()
 
     def _spoken(self) -> str:
         one = self.desk.selected_pass
-        name = "Photo" if one is None else f"{one.label}, {'on' if one.on else 'off'}, strength {one.strength:g} %"
+        where = "Frame" if self.desk.selected == FRAME else "Photo"
+        name = where if one is None else f"{one.label}, {'on' if one.on else 'off'}, strength {one.strength:g} %"
         return f"Chosen: {name}. Left and right choose a tray, up and down change its strength"
 
     def _take(self, survey: Survey) -> None:
         old, self._pixels = self._pixels, survey.stages
+        if self._photo is None:
+            self._photo = image_of(survey.photo)
+            self.update(self.tray(PHOTO).toAlignedRect())
         for k, pixels in enumerate(survey.stages):
             if len(old) == len(survey.stages) and np.array_equal(old[k], pixels):
                 continue  # most trays look as before while one pass is worked on
@@ -103,15 +108,15 @@ class Trays(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(self.minimumWidth(), 140)
 
-    # Where things are; tray -1 is the photograph
+    # Where things are; tray -2 is the photograph, -1 the frame
 
     def tray(self, index: int) -> QRectF:
         """The whole tray."""
-        return QRectF(_LEFT + (index + 1) * _PITCH - 6, 4, THUMB_W + 12, 134)
+        return QRectF(_LEFT + (index + 2) * _PITCH - 6, 4, THUMB_W + 12, 134)
 
     def thumb(self, index: int) -> QRectF:
         """Its picture."""
-        return QRectF(_LEFT + (index + 1) * _PITCH, _TOP, THUMB_W, THUMB_H)
+        return QRectF(_LEFT + (index + 2) * _PITCH, _TOP, THUMB_W, THUMB_H)
 
     def bar(self, index: int) -> QRectF:
         """Its strength bar, with room for a finger."""
@@ -176,8 +181,8 @@ class Trays(QWidget):
                 painter.drawRect(tray.adjusted(1, 1, -1, -1))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(box, theme.colour("ground"))
-        if k + 1 < len(self._images):
-            image = self._images[k + 1]
+        image = self._photo if k == PHOTO else (self._images[k + 1] if k + 1 < len(self._images) else None)
+        if image is not None:
             ratio = self.devicePixelRatioF()
             inner = QRectF(0, 0, image.width() / ratio, image.height() / ratio)
             inner.moveCenter(box.center())
@@ -186,7 +191,7 @@ class Trays(QWidget):
             painter.setOpacity(1.0)
         painter.setFont(theme.serif(15.5))
         painter.setPen(theme.colour("text" if one is None or one.on else "quiet"))
-        name = "Photo" if one is None else one.label
+        name = {PHOTO: "Photo", FRAME: "Frame"}.get(k) or self.desk.script.passes[k].label
         name_box = QRectF(box.left(), box.bottom() + 2, THUMB_W, 20)
         painter.drawText(name_box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -213,7 +218,7 @@ class Trays(QWidget):
     def _paint_value(self, painter: QPainter, k: int) -> None:
         """The pointer's spot as it leaves this tray; in the photograph's tray where a strength bar would be."""
         spot = self._spot
-        if spot is None or k >= len(spot.trace):
+        if spot is None or k >= len(spot.trace) or k == FRAME:
             return
         r, g, b = spot.photo if k < 0 else spot.trace[k]
         text = str(r) if r == g == b else f"{r} {g} {b}"
@@ -278,7 +283,7 @@ class Trays(QWidget):
         if kind == "bar":
             self._to_strength(k, at.x())
         elif kind == "tray" and k >= 0 and abs(at.x() - start.x()) > QApplication.startDragDistance():
-            drop = min(max(round((at.x() - _LEFT) / _PITCH) - 1, 0), len(self.desk.script.passes))
+            drop = min(max(round((at.x() - _LEFT) / _PITCH) - 2, 0), len(self.desk.script.passes))
             self._drop = drop
             self.update()
 

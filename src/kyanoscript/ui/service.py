@@ -25,7 +25,7 @@ from PySide6.QtCore import QObject, Signal
 
 from kyanoscript.core import colour, native
 from kyanoscript.core.blend import in_colour
-from kyanoscript.core.picture import Planes, Rect, Source, to_screen
+from kyanoscript.core.picture import Planes, Rect, Source, read, size_at, to_screen
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import TILE, Library, Renderer
 from kyanoscript.core.script import Script
@@ -74,7 +74,8 @@ class Survey:
     """Small things about the whole picture."""
 
     wanted: Wanted
-    stages: list[NDArray[np.uint8]]  # for the trays: the photograph, then the print after every pass; ``(h, w, 4)``
+    photo: NDArray[np.uint8]  # for its tray: the photograph as opened, ``(h, w, 4)``
+    stages: list[NDArray[np.uint8]]  # for the trays: the framed photograph, then the print after every pass
     print: NDArray[np.uint8]  # the whole print, `SURVEY_SIDE` pixels long
     histogram: NDArray[np.int64]  # 256: grays entering the selected pass
     channels: NDArray[np.int64]  # (3, 256): red, green, blue entering it
@@ -280,8 +281,6 @@ class RenderService(QObject):
         scale = min(1.0, SURVEY_SIDE / max(renderer.size(1.0)))
         whole = Rect(0, 0, *renderer.size(scale))
         stages = [renderer.region(whole, scale, k) for k in range(len(wanted.script.passes) + 1)]
-        share = min(wanted.tray[0] / whole.width, wanted.tray[1] / whole.height, 1.0)
-        size = (max(1, round(whole.width * share)), max(1, round(whole.height * share)))
         entering = stages[max(0, wanted.selected)]
         gray = colour.gray_of(entering)[0]
         ends = colour.gray_of(stages[-1])
@@ -291,7 +290,8 @@ class RenderService(QObject):
         self.survey.emit(
             Survey(
                 wanted,
-                [cv2.resize(screen(s), size, interpolation=cv2.INTER_AREA) for s in stages],
+                _fitted(screen(cache.make("opened", lambda: _opened(source))), wanted.tray),
+                [_fitted(screen(s), wanted.tray) for s in stages],
                 screen(stages[-1]),
                 _histogram(gray),
                 np.stack([_histogram(p) for p in in_colour(entering)]),
@@ -318,6 +318,20 @@ class RenderService(QObject):
         self.spot.emit(
             Spot(x, y, levels[0], levels[1:], entering, float(colour.lightness(np.clip(values[-1], 0, 1))[0, 0]))
         )
+
+
+def _opened(source: Source) -> Planes:
+    """The whole photograph as opened, small."""
+    scale = min(1.0, SURVEY_SIDE / max(source.width, source.height))
+    return read(source, Rect(0, 0, *size_at(source, scale)), scale)
+
+
+def _fitted(pixels: NDArray[np.uint8], room: tuple[int, int]) -> NDArray[np.uint8]:
+    """Screen pixels reduced to fit into a room."""
+    height, width = pixels.shape[:2]
+    share = min(room[0] / width, room[1] / height, 1.0)
+    size = (max(1, round(width * share)), max(1, round(height * share)))
+    return np.asarray(cv2.resize(pixels, size, interpolation=cv2.INTER_AREA))
 
 
 def screen(planes: Planes) -> NDArray[np.uint8]:

@@ -40,14 +40,17 @@ from kyanoscript.files.export import Settings, kind_of
 from kyanoscript.files.photo import Photo, open_photo, sha256
 from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.scriptfile import SUFFIX, PhotoRef, read_script, write_script
+from kyanoscript.files.state import Lost, Remembered, remember
 from kyanoscript.ui import controls, theme
 from kyanoscript.ui.actions import ACTIONS, Action
 from kyanoscript.ui.chooser import Chooser
-from kyanoscript.ui.desk import PHOTO, Desk
+from kyanoscript.ui.desk import FRAME, PHOTO, Desk
 from kyanoscript.ui.dialogs import ExportDialog, KeysDialog
 from kyanoscript.ui.easel import Easel
 from kyanoscript.ui.foot import Foot
+from kyanoscript.ui.history import History
 from kyanoscript.ui.jobs import Job, Jobs
+from kyanoscript.ui.keeper import Keeper, words
 from kyanoscript.ui.ladder import Ladder
 from kyanoscript.ui.run import THUMB_H, THUMB_W, Run, without_selected
 from kyanoscript.ui.service import RenderService, Spot, Wanted, screen
@@ -59,7 +62,7 @@ _PICTURES = "Photographs and scripts (*.jpg *.jpeg *.png *.tif *.tiff *.kyano *.
 class Window(QMainWindow):
     """One print on the bench."""
 
-    def __init__(self) -> None:
+    def __init__(self, remembered: Remembered | None = None) -> None:
         super().__init__()
         self.setWindowTitle("Kyanoscript")
         self.setAcceptDrops(True)
@@ -72,6 +75,8 @@ class Window(QMainWindow):
         self.ladder = Ladder(self.desk, self.service, self.easel)
         self.slip = Slip(self.desk, self.service)
         self.run = Run(self.desk, self.service, self.easel)
+        self.keeper = Keeper(self.desk, self.jobs)
+        self._lost: Lost | None = None
         self._exporting: Job | None = None
         self._pictures: Pictures | None = None
         self._export_settings = Settings()
@@ -82,10 +87,10 @@ class Window(QMainWindow):
         self._make_actions()
         self._connect()
         self._retitle()
+        self._recall(remembered or Remembered())
         application = QApplication.instance()
         assert application is not None
         application.installEventFilter(self)
-        self.resize(1280, 800)
         self.easel.setFocus()
 
     def _lay_out(self) -> None:
@@ -98,6 +103,7 @@ class Window(QMainWindow):
         column = QVBoxLayout(right)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        column.addWidget(self._recovery())
         column.addWidget(self.easel, 1)
         foot_line = controls.line()
         column.addWidget(foot_line)
@@ -129,7 +135,7 @@ class Window(QMainWindow):
         row.setContentsMargins(20, 0, 12, 0)
         row.setSpacing(8)
         name = controls.title("Kyanoscript", 23)
-        name.setStyleSheet(f"color: {theme.DAYLIGHT.accent};")
+        name.setObjectName("name")
         row.addWidget(name)
         row.addSpacing(32)
         view = QLabel("Bench")
@@ -148,6 +154,28 @@ class Window(QMainWindow):
         row.addWidget(self.about_file)
         row.addSpacing(8)
         return masthead
+
+    def _recovery(self) -> QWidget:
+        """The quiet line that offers work which an interrupted program left behind."""
+        self.recovery = QWidget()
+        self.recovery.setObjectName("bar")
+        self.recovery.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.recovery.setFixedHeight(36)
+        row = QHBoxLayout(self.recovery)
+        row.setContentsMargins(14, 0, 10, 0)
+        self._recovery_text = controls.label("")
+        self._recovery_text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addWidget(self._recovery_text, 1)
+        self.take_up, self.drop = (
+            controls.word("Take it up", "Open it as it was"),
+            controls.word("Drop it", "Forget it"),
+        )
+        self.take_up.clicked.connect(self.take_up_lost)
+        self.drop.clicked.connect(self.drop_lost)
+        row.addWidget(self.take_up)
+        row.addWidget(self.drop)
+        self.recovery.hide()
+        return self.recovery
 
     def _make_actions(self) -> None:
         menus: dict[str, QMenu] = {}
@@ -177,6 +205,8 @@ class Window(QMainWindow):
                     menu.addSeparator()
                 menu.addAction(made)
             self._actions.append((action, made))
+            if action.do == "ask_open":
+                self._recent_menu = menus["File"].addMenu("Open recent")
 
     def _connect(self) -> None:
         desk, easel, foot = self.desk, self.easel, self.foot
@@ -201,11 +231,89 @@ class Window(QMainWindow):
         foot.whole.connect(self.whole)
         foot.actual.connect(self.actual)
         foot.stop.connect(lambda: self._exporting.cancel() if self._exporting else None)
+        self.keeper.lost.connect(self._offer)
+        self.keeper.said.connect(lambda text: foot.say(text, warning=True, stay=True))
         self.slip.said.connect(lambda text: foot.say(text, warning=True))
         self.slip.double.connect(self.double)
+        self.slip.turn_left.connect(self.turn_left)
+        self.slip.turn_right.connect(self.turn_right)
         self.slip.remove.connect(self.remove)
         self.run.trays.add.connect(self._choose_pass)
         self.run.trays.menu.connect(self._tray_menu)
+
+    # What is remembered
+
+    def _recall(self, remembered: Remembered) -> None:
+        """Window and habits as they were left."""
+        self.remembered = remembered
+        self.resize(*remembered.size)
+        if remembered.maximised:
+            self.setWindowState(Qt.WindowState.WindowMaximized)
+        self.easel.inset = remembered.inset
+        if remembered.mat in theme.MATS:
+            self.easel.mat = remembered.mat
+        self._look = remembered.look
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        theme.use(application, theme.LOOKS[self._look])
+        self._fill_recent()
+
+    def _fill_recent(self) -> None:
+        self._recent_menu.clear()
+        for name in self.remembered.recent:
+            made = self._recent_menu.addAction(Path(name).name)
+            made.setToolTip(name)
+            made.triggered.connect(lambda _=False, path=Path(name): self.open(path))
+        self._recent_menu.setEnabled(bool(self.remembered.recent))
+
+    def _as_left(self) -> Remembered:
+        size = self.size() if not self.isMaximized() else self.normalGeometry().size()
+        return Remembered(
+            self.remembered.recent,
+            (size.width(), size.height()),
+            self.isMaximized(),
+            self._look,
+            self.easel.mat,
+            self.easel.inset,
+        )
+
+    def look_for_lost(self) -> None:
+        """Offer work that an interrupted program left behind."""
+        self.keeper.look()
+
+    def _offer(self, lost: Lost) -> None:
+        self._lost = lost
+        self._recovery_text.setText(words(lost))
+        self.recovery.show()
+
+    def take_up_lost(self) -> Job | None:
+        """Open the lost work as it was."""
+        lost = self._lost
+        if lost is None or (self.desk.edited and not self._may_lose()):
+            return None
+
+        def work(_: Job) -> Photo:
+            return open_photo(lost.photo)
+
+        def done(photo: Photo) -> None:
+            self.desk.open(photo, lost.script, lost.file, safe=False)
+            self.foot.say("Taken up where it was left; save it to keep it")
+            # The journal of this window has it first, and only then is the old one forgotten.
+            written = self.keeper.write()
+            if written is not None:
+                written.done.connect(lambda _: self.drop_lost())
+
+        job = self.jobs.run(work)
+        job.done.connect(done)
+        job.failed.connect(lambda text: self.foot.say(text, warning=True, stay=True))
+        return job
+
+    def drop_lost(self) -> None:
+        """Forget the lost work."""
+        lost, self._lost = self._lost, None
+        self.recovery.hide()
+        if lost is not None:
+            self.jobs.run(lambda _: lost.drop())
 
     # What is shown
 
@@ -297,9 +405,14 @@ class Window(QMainWindow):
 
     def _opened(self, photo: Photo, script: Script, file: Path | None, note: str) -> None:
         self.desk.open(photo, script, file)
-        if len(script.passes):
-            self.desk.select(0)
+        if not demo.holds(photo.path):
+            self._add_recent(file or photo.path)
         self.foot.say(note)
+
+    def _add_recent(self, path: Path) -> None:
+        self.remembered = state = self._as_left().with_recent(path)
+        self._fill_recent()
+        self.jobs.run(lambda _: remember(state))
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if any(url.isLocalFile() for url in event.mimeData().urls()):
@@ -429,6 +542,9 @@ class Window(QMainWindow):
         application = QApplication.instance()
         assert application is not None
         application.removeEventFilter(self)
+        self.keeper.stop()
+        state = self._as_left()
+        self.jobs.last(lambda: remember(state))
         self.jobs.stop()
         self.service.stop()
         event.accept()
@@ -438,7 +554,7 @@ class Window(QMainWindow):
     def ask_add(self) -> None:
         """Open the chooser for a pass after the chosen one."""
         if self.desk.photo is not None:
-            index = self.desk.selected + 1
+            index = max(0, self.desk.selected + 1)
             box = self.run.trays.thumb(index).center().toPoint()
             self._choose_pass(index, self.run.trays.mapToGlobal(box))
 
@@ -467,8 +583,8 @@ class Window(QMainWindow):
         one, index = self.desk.selected_pass, self.desk.selected
         if one is not None:
             rest = self.desk.script.without(index)
-            select = min(index, len(rest.passes) - 1)
-            self.desk.change(f"Remove {one.label}", rest, select=max(PHOTO, select))
+            select = min(index, len(rest.passes) - 1) if rest.passes else PHOTO
+            self.desk.change(f"Remove {one.label}", rest, select=select)
 
     def _tray_menu(self, index: int, at: QPoint) -> None:
         menu = QMenu(self)
@@ -581,6 +697,42 @@ class Window(QMainWindow):
             inside = [1]
         following = stops[(inside[0] + 1) % len(stops)] if inside else stops[0]
         following.setFocus(Qt.FocusReason.TabFocusReason)
+
+    def safelight(self) -> None:
+        """The other look."""
+        self._look = "safelight" if self._look == "daylight" else "daylight"
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        theme.use(application, theme.LOOKS[self._look])
+        self.ladder.redraw()
+        for widget in self.findChildren(QWidget):
+            widget.update()
+
+    def show_history(self) -> None:
+        """The history as a list of words."""
+        self.history = History(self, self.desk)
+        self.history.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.history.pop_up(self.easel.mapToGlobal(QPoint(24, 24)))
+
+    def guides(self) -> None:
+        """Other guides within the frame."""
+        if self.easel.frame_tool.active:
+            self.foot.say(f"Guides: {self.easel.frame_tool.next_guides()}")
+
+    def turn_left(self) -> None:
+        """The picture a quarter turn to the left."""
+        self._turn(3)
+
+    def turn_right(self) -> None:
+        """The picture a quarter turn to the right."""
+        self._turn(1)
+
+    def _turn(self, by: int) -> None:
+        frame = self.desk.script.frame
+        x, y = (100 - frame.y, frame.x) if by == 1 else (frame.y, 100 - frame.x)
+        self.desk.set_values_at(
+            FRAME, "Quarter turn", turns=(frame.turns + by) % 4, x=x, y=y, width=frame.height, height=frame.width
+        )
 
     def show_keys(self) -> None:
         """The page of keys."""

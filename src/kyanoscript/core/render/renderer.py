@@ -28,6 +28,7 @@ from kyanoscript.core.script import Script
 from kyanoscript.core.stencil import raster
 
 TILE = 384  # pixels: of 256, 384 and 512 the quickest under a slider, where Python's share of a tile counts
+COARSE_TILE = 192  # pixels: of coarse pictures, where a view needs little more than its own part
 PROXY = 1_000_000  # pixels of the small version that measures are taken from
 _COARSE = 48 << 20  # bytes of coarse pictures kept while exporting
 _CHUNK = 80_000  # pixels that pointwise passes take in one go: about what a core's own cache holds
@@ -174,7 +175,7 @@ class Renderer:
     def tile(self, tx: int, ty: int, scale: float, upto: int | None = None) -> Planes:
         """The tile in column ``tx`` and row ``ty``; smaller at the print's right and lower rim. Needs a cache."""
         self._whole = scale
-        return self._tile(self._run_of, self._run_of.after[-1 if upto is None else upto], tx, ty, scale)
+        return self._tile(self._run_of, self._run_of.after[-1 if upto is None else upto], tx, ty, scale, TILE)
 
     def wedge(self, start: int = 0) -> Planes:
         """What 256 even grays become from pass ``start`` to the end of the run: planes ``(1 or 3, 1, 256)``.
@@ -207,7 +208,7 @@ class Renderer:
         rows = range(rect.y // TILE, (rect.bottom - 1) // TILE + 1)
         key = self._run_of.key(self._run_of.after[-1])
         return self.cache is not None and all(
-            self.cache.get((key, scale, tx, ty)) is not None for ty in rows for tx in columns
+            self.cache.get((key, scale, TILE, tx, ty)) is not None for ty in rows for tx in columns
         )
 
     # How it is worked out
@@ -218,14 +219,15 @@ class Renderer:
             return chain.base(rect, scale)
         if scale == self._whole and self._passing(chain, step):
             return self._pushed(chain, step, rect, scale)
-        columns = range(rect.x // TILE, (rect.right - 1) // TILE + 1)
-        rows = range(rect.y // TILE, (rect.bottom - 1) // TILE + 1)
-        tiles = {(tx, ty): self._tile(chain, step, tx, ty, scale) for ty in rows for tx in columns}
+        side = TILE if scale == self._whole else COARSE_TILE
+        columns = range(rect.x // side, (rect.right - 1) // side + 1)
+        rows = range(rect.y // side, (rect.bottom - 1) // side + 1)
+        tiles = {(tx, ty): self._tile(chain, step, tx, ty, scale, side) for ty in rows for tx in columns}
         if len(tiles) == 1 and (only := next(iter(tiles.values()))).shape[1:] == (rect.height, rect.width):
             return only
         out = np.empty((max(len(t) for t in tiles.values()), rect.height, rect.width), np.float32)
         for (tx, ty), tile in tiles.items():
-            x, y = tx * TILE - rect.x, ty * TILE - rect.y
+            x, y = tx * side - rect.x, ty * side - rect.y
             part = tile[:, max(0, -y) : rect.height - y, max(0, -x) : rect.width - x]
             out[:, max(0, y) : max(0, y) + part.shape[1], max(0, x) : max(0, x) + part.shape[2]] = part
         return out
@@ -234,10 +236,10 @@ class Renderer:
         """Whether what leaves a step is seen once and not kept."""
         return self.cache is None or (self._keep is not None and chain.key(step) not in self._keep)
 
-    def _tile(self, chain: _Chain, step: int, tx: int, ty: int, scale: float) -> Planes:
-        key = (chain.key(step), scale, tx, ty)
-        work = self._run if self.cache is not None else self._pushed
-        return self._tiles.make(key, lambda: work(chain, step, self.tile_rect(tx, ty, scale), scale))
+    def _tile(self, chain: _Chain, step: int, tx: int, ty: int, scale: float, side: int) -> Planes:
+        work = self._pushed if self._passing(chain, step) else self._run
+        rect = Rect(tx * side, ty * side, side, side).clipped(*self.size(scale))
+        return self._tiles.make((chain.key(step), scale, side, tx, ty), lambda: work(chain, step, rect, scale))
 
     def _pushed(self, chain: _Chain, step: int, rect: Rect, scale: float) -> Planes:
         """A region through the whole run; pointwise passes in a row take it in chunks that stay in the cache."""
@@ -246,7 +248,7 @@ class Renderer:
             first -= 1
         if first == step:
             return self._run(chain, step, rect, scale)
-        whole = self._run if self._passing(chain, first) or scale != self._whole else self._area
+        whole = self._run if self._passing(chain, first) else self._area
         rows = max(4, _CHUNK // rect.width)
         if rows >= rect.height:
             planes = whole(chain, first, rect, scale)

@@ -88,7 +88,7 @@ class CurveEditor(QWidget):
             share = min(1.0, float(self.counts[tone]) / most) ** 0.6
             bars.lineTo(QPointF(box.left() + tone / 255 * box.width(), box.bottom() - share * box.height() * 0.9))
         bars.lineTo(box.bottomRight())
-        painter.fillPath(bars, theme.colour("ground"))
+        painter.fillPath(bars, theme.colour("line"))
         painter.setPen(QPen(theme.colour("line"), 1))
         for k in range(1, 4):
             painter.drawLine(self.place(k * 64, 0), self.place(k * 64, 255))

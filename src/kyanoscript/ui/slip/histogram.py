@@ -81,7 +81,7 @@ class HistogramMarks(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(_EDGE, 0, self.width() - 2 * _EDGE, _HEIGHT)
-        painter.fillRect(box, QColor("#FFFFFF"))
+        painter.fillRect(box, theme.colour("field"))
         counts = self.counts.astype(float)
         most = max(1.0, float(counts[1:255].max(initial=0)))
         path = QPainterPath(QPointF(box.left(), box.bottom()))

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from kyanoscript.core.frame import Frame
 from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.ui import controls, theme
@@ -44,6 +45,8 @@ class Slip(QWidget):
     said = Signal(str)  # something for the foot
     double = Signal()
     remove = Signal()
+    turn_left = Signal()
+    turn_right = Signal()
 
     def __init__(self, desk: Desk, service: RenderService) -> None:
         super().__init__()
@@ -77,7 +80,7 @@ class Slip(QWidget):
         self._rebuild()
 
     def _follow(self, *_: object) -> None:
-        one = self.desk.selected_pass
+        one = self.desk.selected_thing
         if (self.desk.selected, one.kind if one else "") != self._built_for:
             self._rebuild()
         elif one is not None:
@@ -92,7 +95,7 @@ class Slip(QWidget):
     # Building
 
     def _rebuild(self) -> None:
-        one = self.desk.selected_pass
+        one = self.desk.selected_thing
         self._built_for = (self.desk.selected, one.kind if one else "")
         self._shows, self._surveyed, self.sliders, self.editors = [], [], {}, {}
         page = QWidget()
@@ -102,6 +105,8 @@ class Slip(QWidget):
         column.setSpacing(3)
         if one is None:
             self._build_photo(column)
+        elif isinstance(one, Frame):
+            self._build_frame(column, one)
         else:
             self._build_pass(column, one)
         column.addStretch()
@@ -138,6 +143,40 @@ class Slip(QWidget):
                 shown.setWordWrap(True)
                 column.addWidget(shown)
 
+    def _build_frame(self, column: QVBoxLayout, one: Frame) -> None:
+        head = QHBoxLayout()
+        head.addWidget(controls.title(one.label))
+        head.addStretch()
+        back = controls.word("Put back", "The whole photograph, as it was opened")
+        back.clicked.connect(lambda: self.desk.set_values("Put the frame back", **dict(Frame())))
+        head.addWidget(back)
+        column.addLayout(head)
+        column.addWidget(controls.wrapped(one.about))
+        column.addSpacing(4)
+        column.addWidget(controls.line())
+        params = one.params()
+        self._fields(column, {n: params[n] for n in ("ratio", "stand", "tilt")}, one, "")
+        row = QHBoxLayout()
+        for text, help, signal in (
+            ("Turn left", "A quarter turn  ([)", self.turn_left),
+            ("Turn right", "A quarter turn  (])", self.turn_right),
+        ):
+            button = controls.word(text, help)
+            button.clicked.connect(signal)
+            row.addWidget(button)
+        row.addStretch()
+        column.addLayout(row)
+        self._fields(column, {n: params[n] for n in ("flip", "width", "height", "x", "y")}, one, "")
+        size = controls.label("", quiet=True)
+        self._shows.append(lambda _: size.setText("{} × {} pixels".format(*self.desk.print_size())))
+        column.addWidget(size)
+        column.addWidget(
+            controls.wrapped(
+                "Drag inside the frame to move it, outside to tilt it. Shift-drag along a horizon sets it level. "
+                "G changes the guides."
+            )
+        )
+
     def _build_pass(self, column: QVBoxLayout, one: Pass) -> None:
         head = QHBoxLayout()
         head.addWidget(controls.title(one.label))
@@ -150,7 +189,7 @@ class Slip(QWidget):
             button.clicked.connect(signal)
             head.addWidget(button)
         column.addLayout(head)
-        column.addWidget(controls.label(one.about, quiet=True))
+        column.addWidget(controls.wrapped(one.about))
         params = one.params()
         self._number(column, "strength", params["strength"], one)
         self._strength_row(column, params["blend"], one)

@@ -28,12 +28,26 @@ class Look:
 
 
 DAYLIGHT = Look()
+SAFELIGHT = Look(  # for a dark room
+    ground="#121212",
+    panel="#1B1B1B",
+    line="#3A322A",
+    text="#E3A857",
+    quiet="#B08548",
+    accent="#D9772B",
+    soft="#33241A",
+    warning="#F08A5D",
+    field="#121212",
+)
+LOOKS = {"daylight": DAYLIGHT, "safelight": SAFELIGHT}
+_present = DAYLIGHT
+_loaded = False
 MATS = {"mid gray": "#8C8C8C", "paper white": "#F4F4F4", "near black": "#161616"}
 
 
-def colour(name: str, look: Look = DAYLIGHT) -> QColor:
-    """A colour of the look by its name."""
-    return QColor(getattr(look, name))
+def colour(name: str) -> QColor:
+    """A colour of the present look by its name."""
+    return QColor(getattr(_present, name))
 
 
 def load_fonts() -> list[str]:
@@ -65,8 +79,17 @@ def serif(pixels: float = 18, italic: bool = False) -> QFont:
 
 def apply(app: QApplication, look: Look = DAYLIGHT) -> None:
     """Dress the application."""
-    load_fonts()
-    app.setStyle("Fusion")
+    global _loaded
+    if not _loaded:
+        _loaded = bool(load_fonts())
+        app.setStyle("Fusion")
+    use(app, look)
+
+
+def use(app: QApplication, look: Look) -> None:
+    """Change to a look."""
+    global _present
+    _present = look
     app.setFont(sans())
     palette = QPalette()
     roles = QPalette.ColorRole
@@ -81,7 +104,7 @@ def apply(app: QApplication, look: Look = DAYLIGHT) -> None:
         roles.ToolTipBase: look.panel,
         roles.ToolTipText: look.text,
         roles.Highlight: look.accent,
-        roles.HighlightedText: "#FFFFFF",
+        roles.HighlightedText: look.panel,
         roles.PlaceholderText: look.quiet,
         roles.Mid: look.line,
     }.items():
@@ -96,6 +119,15 @@ def _sheet(c: Look) -> str:
     return f"""
     * {{ outline: none; }}
     QWidget {{ color: {c.text}; }}
+    QLabel#quiet {{ color: {c.quiet}; }}
+    QLabel#name {{ color: {c.accent}; }}
+    QLabel#warning {{ color: {c.warning}; }}
+    QFrame#sheet {{ background: {c.panel}; border: 1px solid {c.quiet}; }}
+    QListWidget {{ background: {c.panel}; border: none; }}
+    QListWidget::item {{ height: 27px; }}
+    QListWidget::item:selected {{ background: {c.soft}; color: {c.text}; }}
+    QWidget#bar {{ background: {c.soft}; border-bottom: 1px solid {c.line}; }}
+    QDialog, QMessageBox {{ background: {c.panel}; }}
     QFrame#line {{ background: {c.line}; border: none; }}
     QMenuBar {{ background: transparent; spacing: 2px; }}
     QMenuBar::item {{ background: transparent; padding: 5px 8px; color: {c.quiet}; }}
