@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import os
 import sys
+import tempfile
 from pathlib import Path
 
 from PySide6.QtCore import QPointF
@@ -12,6 +14,7 @@ from PySide6.QtWidgets import QApplication
 from kyanoscript import demo
 from kyanoscript.ui import theme
 from kyanoscript.ui.app import settle
+from kyanoscript.ui.desk import FRAME
 from kyanoscript.ui.window import Window
 
 TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
@@ -29,11 +32,31 @@ def main() -> None:
     QTest.mouseMove(window.easel, spot.toPoint())
     settle(window)
     TARGET.mkdir(parents=True, exist_ok=True)
-    file = TARGET / "bench.png"
-    window.grab().save(str(file))
-    print(file.relative_to(Path.cwd()) if file.is_relative_to(Path.cwd()) else file)
+    draw(window, "bench")
+    window.open(demo.photo("ferry-landing"), demo.script("ferry-landing"))
+    settle(window)
+    window.desk.select(FRAME)
+    window.desk.set_values("Frame", ratio="5:4", tilt=2.5, x=56.0, width=80.0, height=80.0)
+    draw(window, "frame")
+    window.add("curves", 1)
+    start = window.desk.selected_pass.starts["S for contrast"]
+    window.desk.set_values("Curves", **start)
+    draw(window, "curves")
+    window.safelight()
+    draw(window, "safelight")
+    window.desk.saved_as(Path(), window.desk.script)
     window.close()
 
 
+def draw(window: Window, name: str) -> None:
+    """One picture, when everything is rendered."""
+    settle(window)
+    file = TARGET / f"{name}.png"
+    window.grab().save(str(file))
+    print(file.relative_to(Path.cwd()) if file.is_relative_to(Path.cwd()) else file)
+
+
 if __name__ == "__main__":
-    sys.exit(main())
+    with tempfile.TemporaryDirectory() as state:
+        os.environ["KYANOSCRIPT_STATE"] = state  # what the person at this machine does is left alone
+        sys.exit(main())

@@ -111,7 +111,7 @@ def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None) -> 
     across, down = crop.width / width, crop.height / height
     left, right = int(crop.x + rect.x * across), min(crop.right, int(crop.x + rect.right * across) + 1)
     line = np.empty((right - left) * source.channels, np.float32)
-    band = max(1, int(_BAND / down))
+    band = max(1, int(min(_BAND, _BAND_VALUES / line.size) / down))
     for y in range(0, rect.height, band):
         count = min(band, rect.height - y)
         top = int(crop.y + (rect.y + y) * down)
@@ -126,7 +126,8 @@ def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None) -> 
     return out
 
 
-_BAND = 512  # source rows looked at in one go while reducing, so that little of a large photograph is held at once
+# Source rows, and values, looked at in one go while reducing, so that little of a large photograph is held at once
+_BAND, _BAND_VALUES = 512, 3_000_000
 
 
 @functools.cache

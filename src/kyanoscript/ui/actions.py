@@ -35,6 +35,9 @@ ACTIONS: tuple[Action, ...] = (
     Action("Pass", "Double this pass", "D", "double", "Put the same pass once more after it", wants="pass"),
     Action("Pass", "Remove", "Del", "remove", "Take the chosen pass out of the run", wants="pass"),
     Action("Pass", "On or off", "X", "lamp", "The lamp of the chosen pass", wants="pass", rule=True),
+    Action(
+        "Pass", "Touch", "T", "touch", "Press on the picture and drag up or down: what lies there moves", wants="pass"
+    ),
     Action("Pass", "Stronger", "Up", "stronger", "Strength up by 1 %", wants="pass"),
     Action("Pass", "Weaker", "Down", "weaker", "Strength down by 1 %", wants="pass"),
     Action("Pass", "Much stronger", "Shift+Up", "much_stronger", "Strength up by 10 %", wants="pass"),

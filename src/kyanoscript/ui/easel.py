@@ -25,6 +25,7 @@ from kyanoscript.ui import theme
 from kyanoscript.ui.desk import Desk
 from kyanoscript.ui.frame_tool import FrameTool
 from kyanoscript.ui.service import Frame, RenderService, Survey, View
+from kyanoscript.ui.touch import TouchTool
 
 _MARGIN = 24  # mat round a whole print, in pixels of the screen
 _MOST = 16.0  # screen pixels to one of the photograph's
@@ -49,6 +50,7 @@ class Easel(QWidget):
         self.mat = "mid gray"
         self.inset = True
         self.frame_tool = FrameTool(self, desk)
+        self.touch = TouchTool(self, desk, service)
         self._held: Script | None = None
         self._caption = ""
         self._zone: tuple[int, int] | None = None
@@ -229,6 +231,10 @@ class Easel(QWidget):
             painter.save()
             self.frame_tool.paint(painter)
             painter.restore()
+        if self.touch.active:
+            painter.save()
+            self.touch.paint(painter)
+            painter.restore()
         if self.inset and not self._backdrop.isNull():
             self._paint_inset(painter)
         if self._keyboard:
@@ -315,7 +321,7 @@ class Easel(QWidget):
             self.set_zoom(self.magnification() * _WHEEL**steps, event.position())
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self.frame_tool.active:
+        if self.frame_tool.active or self.touch.active:
             self.mousePressEvent(event)
         elif event.button() == Qt.MouseButton.LeftButton:
             if self.whole or self.magnification() != 1:
@@ -336,6 +342,8 @@ class Easel(QWidget):
         elif event.button() == Qt.MouseButton.LeftButton and self.frame_tool.active:
             level = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
             self.frame_tool.press(event.position(), level)
+        elif event.button() == Qt.MouseButton.LeftButton and self.touch.active:
+            self.touch.press(event.position())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._grip is not None:
@@ -351,6 +359,9 @@ class Easel(QWidget):
             self.frame_tool.move(event.position())
             self.setCursor(self.frame_tool.cursor(event.position()))
             return
+        if self.touch.active:
+            self.touch.move(event.position())
+            self.setCursor(Qt.CursorShape.SizeVerCursor)
         spot = self.to_picture(event.position())
         if 0 <= spot.x() < 1 and 0 <= spot.y() < 1:
             self.pointed.emit(spot.x(), spot.y())
@@ -365,6 +376,8 @@ class Easel(QWidget):
             self.hold_space(self._space)
         elif self.frame_tool.active:
             self.frame_tool.release(event.position())
+        else:
+            self.touch.release()
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         """Coming here by the keyboard shows; a press with the pointer needs no frame round the print."""

@@ -189,6 +189,14 @@ class Trays(QWidget):
             painter.setOpacity(1.0 if one is None or one.on else 0.45)
             painter.drawImage(inner, image)
             painter.setOpacity(1.0)
+        if one is not None and one.stencil is not None:  # it acts in places only
+            notch = QRectF(box.right() - 26, box.top(), 26, 17)
+            painter.fillRect(notch, theme.colour("panel"))
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(theme.colour("accent"), 1))
+            painter.setBrush(theme.colour("accent"))
+            painter.drawEllipse(notch.center(), 7, 4.5)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         painter.setFont(theme.serif(15.5))
         painter.setPen(theme.colour("text" if one is None or one.on else "quiet"))
         name = {PHOTO: "Photo", FRAME: "Frame"}.get(k) or self.desk.script.passes[k].label

@@ -97,12 +97,22 @@ class Spot:
     lightness: float  # L* of the print
 
 
+@dataclass(frozen=True)
+class Touched:
+    """What enters the chosen pass at a spot, over a small disc."""
+
+    hue: float  # degrees of Oklch
+    chroma: float  # Oklch
+    gray: float  # 0…1
+
+
 class RenderService(QObject):
     """The thread that renders. Signals come out in the interface thread."""
 
     frame = Signal(object)  # Frame
     survey = Signal(object)  # Survey
     spot = Signal(object)  # Spot
+    touched = Signal(object)  # Touched
     failed = Signal(str)
 
     def __init__(self, cache_bytes: int = 768 << 20) -> None:
@@ -115,6 +125,7 @@ class RenderService(QObject):
         self._view: View | None = None
         self._wanted: Wanted | None = None
         self._probe: tuple[Script, int, float, float, float] | None = None
+        self._touch: tuple[Script, int, float, float, float, int] | None = None
         self._stopping = False
         self._busy = False
         self._last_survey = 0.0
@@ -131,7 +142,7 @@ class RenderService(QObject):
         with self._wake:
             self._library = library
             self._source, self._cache = source, TileCache(self._cache_bytes)
-            self._view = self._wanted = self._probe = None
+            self._view = self._wanted = self._probe = self._touch = None
 
     def look(self, view: View) -> None:
         """Ask for a view; an older one that is still waiting is forgotten."""
@@ -151,10 +162,16 @@ class RenderService(QObject):
             self._probe = (script, selected, scale, x, y)
             self._wake.notify()
 
+    def ask_touch(self, script: Script, selected: int, scale: float, x: float, y: float, radius: int) -> None:
+        """Ask what enters the chosen pass on a disc around a place (0…1 across and down)."""
+        with self._wake:
+            self._touch = (script, selected, scale, x, y, radius)
+            self._wake.notify()
+
     def idle(self) -> bool:
         """Whether everything asked for has been sent."""
         with self._wake:
-            return not (self._busy or self._view or self._wanted or self._probe)
+            return not (self._busy or self._view or self._wanted or self._probe or self._touch)
 
     def stop(self) -> None:
         """End the thread."""
@@ -194,13 +211,16 @@ class RenderService(QObject):
     def _due(self) -> bool:
         """Whether there is something to do now; called with the lock held."""
         overdue = self._last_survey + self._pause <= time.monotonic()
-        return bool(self._view or self._probe or (self._wanted and overdue))
+        return bool(self._touch or self._view or self._probe or (self._wanted and overdue))
 
     def _next(self) -> Callable[[], None]:
         """The most urgent job; called with the lock held."""
         source, cache = self._source, self._cache
         assert source is not None
         overdue = time.monotonic() - self._last_survey > self._pause
+        if self._touch is not None:
+            touch, self._touch = self._touch, None
+            return lambda: self._feel(source, cache, *touch)
         if self._view is not None and not (self._wanted and overdue):
             view, self._view = self._view, None
             return lambda: self._render(source, cache, view)
@@ -301,6 +321,29 @@ class RenderService(QObject):
                 gray,
             )
         )
+
+    def _feel(
+        self,
+        source: Source,
+        cache: TileCache,
+        script: Script,
+        selected: int,
+        scale: float,
+        x: float,
+        y: float,
+        radius: int,
+    ) -> None:
+        renderer = Renderer(source, script, cache, library=self._library)
+        width, height = renderer.size(scale)
+        px, py = min(width - 1, int(x * width)), min(height - 1, int(y * height))
+        rect = Rect(px - radius, py - radius, 2 * radius + 1, 2 * radius + 1).clipped(width, height)
+        planes = renderer.region(rect, scale, max(0, selected))
+        ys, xs = np.mgrid[rect.y : rect.bottom, rect.x : rect.right]
+        disc = (xs - px) ** 2 + (ys - py) ** 2 <= radius**2
+        mean = colour.to_encoded(colour.to_light(in_colour(planes))[:, disc].mean(axis=1)).reshape(3, 1)
+        _, chroma, hue = colour.to_oklch(mean)[:, 0]
+        gray = float(colour.gray_of(np.ascontiguousarray(mean.reshape(3, 1, 1), np.float32))[0, 0, 0])
+        self.touched.emit(Touched(float(hue), float(chroma) if len(planes) == 3 else 0.0, gray))
 
     def _look_at(
         self, source: Source, cache: TileCache, script: Script, selected: int, scale: float, x: float, y: float

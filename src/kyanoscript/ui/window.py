@@ -231,6 +231,8 @@ class Window(QMainWindow):
         foot.whole.connect(self.whole)
         foot.actual.connect(self.actual)
         foot.stop.connect(lambda: self._exporting.cancel() if self._exporting else None)
+        self.service.touched.connect(lambda _: foot.say(easel.touch.words()))
+        self.slip.touch.connect(self.touch)
         self.keeper.lost.connect(self._offer)
         self.keeper.said.connect(lambda text: foot.say(text, warning=True, stay=True))
         self.slip.said.connect(lambda text: foot.say(text, warning=True))
@@ -714,6 +716,17 @@ class Window(QMainWindow):
         self.history.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.history.pop_up(self.easel.mapToGlobal(QPoint(24, 24)))
 
+    def touch(self) -> None:
+        """Touch on or off."""
+        one = self.desk.selected_pass
+        if one is None or not one.touches:
+            self.foot.say("Touch works on gray weights, curves and exposure; choose one of them first")
+            return
+        self.easel.touch.on = not self.easel.touch.on
+        self.slip.show_touch(self.easel.touch.on)
+        self.foot.say("Touch: press on the picture and drag up or down" if self.easel.touch.on else "")
+        self.easel.setCursor(Qt.CursorShape.ArrowCursor)
+
     def guides(self) -> None:
         """Other guides within the frame."""
         if self.easel.frame_tool.active:
@@ -793,6 +806,8 @@ class Window(QMainWindow):
         """Start a hold; True if the key was one."""
         if event.key() == Qt.Key.Key_Escape and (self.slip.give_up_developing() or self.desk.dragging):
             self.desk.abort()
+            self.easel.touch.give_up()
+            self.easel.frame_tool.give_up()
             self._held_key = 0
             return False
         action = _HOLDS.get(event.key())

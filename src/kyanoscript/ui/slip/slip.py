@@ -45,6 +45,7 @@ class Slip(QWidget):
     said = Signal(str)  # something for the foot
     double = Signal()
     remove = Signal()
+    touch = Signal()
     turn_left = Signal()
     turn_right = Signal()
 
@@ -54,6 +55,8 @@ class Slip(QWidget):
         self.setFixedWidth(304)
         self.setAccessibleName("Slip")
         self._survey: Survey | None = None
+        self._touching = False
+        self._touch_word: QPushButton | None = None
         self._retired: QWidget | None = None
         self._built_for: tuple[int, str] | None = None
         self._group: dict[str, str] = {}  # which group of a pass's parameters was shown last
@@ -193,6 +196,7 @@ class Slip(QWidget):
         params = one.params()
         self._number(column, "strength", params["strength"], one)
         self._strength_row(column, params["blend"], one)
+        self._stencil(column, one)
         column.addSpacing(4)
         column.addWidget(controls.line())
         if one.starts:
@@ -204,8 +208,47 @@ class Slip(QWidget):
             own = {name: spec for name, spec in own.items() if not spec.group}
         self._fields(column, own, one, "")
         remark = controls.label("", quiet=True)
-        column.addWidget(remark)
+        row = QHBoxLayout()
+        row.addWidget(remark)
+        row.addStretch()
+        self._touch_word = None
+        if one.touches:
+            self._touch_word = controls.word("Touch  T", "Press on the picture and drag up or down", checkable=True)
+            self._touch_word.setChecked(self._touching)
+            self._touch_word.clicked.connect(self.touch)
+            row.addWidget(self._touch_word)
+        column.addLayout(row)
         self._shows.append(lambda p: (remark.setText(p.remarks()), remark.setVisible(bool(p.remarks())))[0])
+
+    def show_touch(self, on: bool) -> None:
+        """Show whether Touch is on."""
+        self._touching = on
+        if self._touch_word is not None:
+            self._touch_word.setChecked(on)
+
+    def _stencil(self, column: QVBoxLayout, one: Pass) -> None:
+        """Where the pass acts, and a word that lets it act everywhere."""
+        holder = QWidget()
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
+        text = controls.label("", quiet=True)
+        row.addWidget(text)
+        row.addStretch()
+        off = controls.word("Take off", "The pass acts everywhere again")
+        off.clicked.connect(lambda: self.desk.set_values(f"{one.label}: take the stencil off", stencil=None))
+        row.addWidget(off)
+
+        def show(p: Pass) -> None:
+            holder.setVisible(p.stencil is not None)
+            if isinstance(p.stencil, str):
+                text.setText(f"Stencil  {p.stencil}")
+            elif p.stencil is not None:
+                count = len(p.stencil.shapes)
+                text.setText(f"Stencil  {count} {'shape' if count == 1 else 'shapes'}")
+
+        self._shows.append(show)
+        self.editors["stencil"] = off
+        column.addWidget(holder)
 
     def _strength_row(self, column: QVBoxLayout, spec: Param, one: Pass) -> None:
         row = QHBoxLayout()

@@ -28,6 +28,7 @@ class Exposure(Pass):
     label: ClassVar[str] = "Exposure"
     stage: ClassVar[str] = "colour"
     about: ClassVar[str] = "Light and contrast of the photograph"
+    touches: ClassVar[str] = "exposure"
 
     exposure: float = number(0, -4, 4, "stops", "Exposure", "One stop is twice the light", step=0.05, decimals=2)
     contrast: float = number(0, -100, 100, "", "Contrast", "Tones away from, or towards, the middle")

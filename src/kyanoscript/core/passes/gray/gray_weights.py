@@ -52,6 +52,7 @@ class GrayWeights(Pass):
     label: ClassVar[str] = "Gray weights"
     stage: ClassVar[str] = "gray"
     about: ClassVar[str] = "How bright each colour becomes"
+    touches: ClassVar[str] = "ring"
 
     # BT.601, BT.709 and thirds are exact. The others are our own values, judged by eye on the demo photographs in the
     # direction that is common practice (no source): a glass lightens its own colour and darkens the opposite one; early
