@@ -7,8 +7,9 @@ from kyanoscript.core import colour
 from kyanoscript.core.blend import blend
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
+from kyanoscript.core.render.bases import Picture
 from kyanoscript.core.render.cache import TileCache
-from kyanoscript.core.render.renderer import Picture, Renderer
+from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, ScriptError, dumps, from_json, loads
 from kyanoscript.core.stencil import Oval, Stencil
 from tests.conftest import make_colourful
@@ -119,3 +120,13 @@ def test_plates_survive_json_and_their_mistakes_are_named():
         deep = {"pass": "plate", "run": [deep]}
     with pytest.raises(ScriptError, match="at most 8 deep"):
         from_json({"kyanoscript": 1, "passes": [deep]})
+
+
+def test_a_picture_that_comes_later_or_changes_is_seen_at_once():
+    """Tiles kept while it was missing, or while it was another one, are not shown for it."""
+    cache, run = TileCache(), (P["plate"](source="picture", picture="red", size=40), P["levels"](gamma=1.2))
+    missing = render(*run, library=Shelf(), cache=cache)
+    there = render(*run, library=Shelf(red=square()), cache=cache)
+    cut = render(*run, library=Shelf(red=square(disc())), cache=cache)
+    assert np.abs(there - missing).max() > 0.1
+    assert np.abs(there - cut).max() > 0.1

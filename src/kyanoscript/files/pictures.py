@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from kyanoscript.core.colour import to_encoded
 from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.picture import ArraySource
-from kyanoscript.core.render.renderer import Picture
+from kyanoscript.core.render.bases import Picture
 from kyanoscript.core.script import Script
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.photo import open_photo

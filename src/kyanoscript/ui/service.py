@@ -26,8 +26,9 @@ from PySide6.QtCore import QObject, Signal
 from kyanoscript.core import colour, native
 from kyanoscript.core.blend import in_colour
 from kyanoscript.core.picture import Planes, Rect, Source, read, size_at, to_screen
+from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.cache import TileCache
-from kyanoscript.core.render.renderer import TILE, Library, Renderer
+from kyanoscript.core.render.renderer import TILE, Renderer
 from kyanoscript.core.script import Script
 
 SURVEY_SIDE = 384  # pixels of the longer side of the small pictures

@@ -11,18 +11,17 @@ from __future__ import annotations
 import math
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
-from typing import Any, Protocol
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core import blend, smooth, warp
-from kyanoscript.core.colour import parse_hex
-from kyanoscript.core.geometry import Affine, Framing, framing, moving, scaling, turning
+from kyanoscript.core import blend, smooth
+from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.passes.plate.plate import Plate
-from kyanoscript.core.picture import Planes, Rect, Source, read, size_at
+from kyanoscript.core.picture import Planes, Rect, Source
+from kyanoscript.core.render.bases import Library, Placed, flat, read_framed
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.script import Script
 from kyanoscript.core.stencil import raster
@@ -32,22 +31,6 @@ COARSE_TILE = 192  # pixels: of coarse pictures, where a view needs little more 
 PROXY = 1_000_000  # pixels of the small version that measures are taken from
 _COARSE = 48 << 20  # bytes of coarse pictures kept while exporting
 _CHUNK = 80_000  # pixels that pointwise passes take in one go: about what a core's own cache holds
-
-
-@dataclass(frozen=True)
-class Picture:
-    """Another picture, for a plate."""
-
-    colours: Source
-    alpha: Source | None = None  # one channel of float32: how much is there, put through the sRGB curve like a gray
-
-
-class Library(Protocol):
-    """Where plates get other pictures from."""
-
-    def find(self, name: str) -> Picture | None:
-        """The picture of that name, or None if there is none."""
-        ...
 
 
 class _Step:
@@ -115,12 +98,12 @@ class Renderer:
         chain = _Chain(base, key, planes, borrows)
         for one in passes:
             if one.acts:
-                step = len(chain.steps)
-                key = self._tiles.chain(key, one)
                 plate = outline = None
                 if isinstance(one, Plate):
-                    plate, outline = self._plate(one, chain, step)
+                    plate, outline = self._plate(one, chain, len(chain.steps))
                 if not isinstance(one, Plate) or plate is not None:
+                    # A plate's picture may change while its name stays: what the plate starts from is part of the key.
+                    key = self._tiles.chain(key, (one, plate.base_key) if plate else one)
                     chain.steps.append(_Step(key, one, plate, outline))
                     chain.planes.append(_planes_after(one, chain.planes[-1], plate))
             chain.after.append(len(chain.steps))
@@ -417,12 +400,12 @@ class Renderer:
             return self._chain(one.run, self._photo, self._start, self.source.channels), None
         if one.source == "flat":
             start = self._tiles.chain(0, ("flat", one.tone))
-            return self._chain(one.run, lambda r, s: _flat(one.tone, r), start, 3), None
+            return self._chain(one.run, lambda r, s: flat(one.tone, r), start, 3), None
         picture = self._library.find(one.picture) if self._library is not None else None
         if picture is None:
             return None, None
-        placed = _Placed(picture, one, self.framing)
-        start = self._tiles.chain(0, ("picture", one.picture, one.placing(), self.framing))
+        placed = Placed(picture, one, self.framing)
+        start = self._tiles.chain(0, ("picture", one.picture, id(picture), one.placing(), self.framing))
         shown = self._chain(one.run, placed.colours, start, picture.colours.channels)
         spreading = tuple(p for p in one.run if p.spreads)
         return shown, self._chain(spreading, placed.outline, self._tiles.chain(start, "outline"), 1)
@@ -443,103 +426,3 @@ def _planes_after(one: Pass, before: int, plate: _Chain | None) -> int:
         top = 3
     wholly = one.blend == "normal" and one.strength == 100 and one.where is None and plate is None
     return top if wholly else max(before, top)
-
-
-def _flat(tone: str, rect: Rect) -> Planes:
-    """One colour everywhere."""
-    rgb = np.array(parse_hex(tone), np.float32)
-    return np.ascontiguousarray(np.broadcast_to(rgb[:, None, None], (3, rect.height, rect.width)))
-
-
-def read_framed(source: Source, frame: Framing, rect: Rect, scale: float) -> Planes:
-    """A region (pixels of the print at ``scale``) of the framed photograph: planes ``(channels, h, w)``.
-
-    A straight frame is read by areas in light; a tilted one is resampled from the photograph at the same scale.
-    """
-    if frame.crop is not None:
-        width, height = frame.size(scale)
-        return _upright(source, frame, rect, scale, width, height)
-    width, height = size_at(source, scale)
-    to_grid = scaling(width / source.width, height / source.height).after(frame.at(scale))
-    return resampled(source, scale, to_grid, rect)
-
-
-def resampled(source: Source, scale: float, to_grid: Affine, rect: Rect, outside: float | None = None) -> Planes:
-    """A region of something that lies turned: ``to_grid`` maps its pixels to those of the source at ``scale``."""
-    width, height = size_at(source, scale)
-    corners = [to_grid(x, y) for x in (rect.x, rect.right) for y in (rect.y, rect.bottom)]
-    x0, y0 = (math.floor(min(c[k] for c in corners)) - warp.LOBES - 1 for k in (0, 1))
-    x1, y1 = (math.ceil(max(c[k] for c in corners)) + warp.LOBES + 1 for k in (0, 1))
-    box = Rect(x0, y0, x1 - x0, y1 - y0).clipped(width, height)
-    if box.width < 1 or box.height < 1:
-        return np.full((source.channels, rect.height, rect.width), outside or 0.0, np.float32)
-    planes = warp.to_light_planes(read(source, box, scale))
-    place = moving(-box.x, -box.y).after(to_grid).after(moving(rect.x, rect.y))
-    return np.minimum(warp.to_encoded_planes(warp.warp(planes, place, rect.width, rect.height, outside)), 1)
-
-
-def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: int, height: int) -> Planes:
-    """A region of a straight frame, with its quarter turns and mirror undone for reading and done again after."""
-    assert frame.crop is not None
-    x, y, w, h = rect.x, rect.y, rect.width, rect.height
-    if frame.turns == 1:
-        x, y, w, h = rect.y, width - rect.right, rect.height, rect.width
-    elif frame.turns == 2:
-        x, y = width - rect.right, height - rect.bottom
-    elif frame.turns == 3:
-        x, y, w, h = height - rect.bottom, rect.x, rect.height, rect.width
-    across = width if frame.turns % 2 == 0 else height
-    if frame.flip:
-        x = across - x - w
-    planes = read(source, Rect(x, y, w, h), scale, frame.crop)
-    if frame.flip:
-        planes = planes[:, :, ::-1]
-    if frame.turns:
-        planes = np.rot90(planes, -frame.turns, (1, 2))
-    return np.ascontiguousarray(planes)
-
-
-class _Placed:
-    """A picture laid on the print: moved, scaled, turned."""
-
-    def __init__(self, picture: Picture, one: Plate, frame: Framing) -> None:
-        self.picture = picture
-        self.frame = frame
-        pw, ph = frame.photo
-        own = picture.colours
-        size = one.size / 100 * max(pw, ph) / max(own.width, own.height)  # the photograph's pixels to one of its own
-        self.to_own = (
-            moving(one.x / 100 * pw, one.y / 100 * ph)
-            .after(turning(one.turn))
-            .after(scaling(-size if one.mirrored else size, size))
-            .after(moving(-own.width / 2, -own.height / 2))
-            .inverse()
-        )
-
-    def _read(self, source: Source, rect: Rect, scale: float, outside: float | None) -> Planes:
-        to_own = self.to_own.after(self.frame.at(scale))
-        reduced = min(1.0, 1 / to_own.size)
-        width, height = size_at(source, reduced)
-        to_grid = scaling(width / source.width, height / source.height).after(to_own)
-        return resampled(source, reduced, to_grid, rect, outside)
-
-    def colours(self, rect: Rect, scale: float) -> Planes:
-        """The picture's colours, carried on beyond its rim."""
-        return self._read(self.picture.colours, rect, scale, None)
-
-    def outline(self, rect: Rect, scale: float) -> Planes:
-        """How much of the picture is there: its alpha, or 1 within its rim."""
-        alpha = self.picture.alpha or _White(self.picture.colours)
-        return np.minimum(warp.to_light_planes(self._read(alpha, rect, scale, 0.0)), 1)
-
-
-class _White:
-    """A picture of the same size, white all over: its rim is that of the picture."""
-
-    channels = 1
-
-    def __init__(self, like: Source) -> None:
-        self.width, self.height = like.width, like.height
-
-    def window(self, rect: Rect) -> NDArray[np.generic]:
-        return np.full((rect.height, rect.width, 1), 255, np.uint8)
