@@ -102,9 +102,9 @@ def choice(default: str, choices: tuple[tuple[str, str], ...], label: str, help:
     return Field(default, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
 
 
-def toggle(default: bool, label: str, help: str = "", group: str = "") -> Any:
+def toggle(default: bool, label: str, help: str = "", group: str = "", shown: bool = True) -> Any:
     """On or off."""
-    return Field(default, json_schema_extra={"kyano": Param("toggle", label, help, group=group)})  # type: ignore[dict-item]
+    return Field(default, json_schema_extra={"kyano": Param("toggle", label, help, group=group, shown=shown)})  # type: ignore[dict-item]
 
 
 def length(default: float, low: float, high: float, label: str, help: str = "", **more: Any) -> Any:

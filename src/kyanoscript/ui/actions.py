@@ -31,6 +31,8 @@ ACTIONS: tuple[Action, ...] = (
     Action(
         "Edit", "History…", "Ctrl+Alt+Z", "show_history", "Everything done, in words; press a line to go back to it"
     ),
+    Action("Edit", "Copy this pass", "Ctrl+C", "copy_pass", "As JSON text on the clipboard", wants="pass", rule=True),
+    Action("Edit", "Paste passes", "Ctrl+V", "paste_passes", "From the clipboard, after the chosen one", wants="photo"),
     Action("Pass", "Add a pass…", "A", "ask_add", "Put a pass after the chosen one", wants="photo"),
     Action("Pass", "Double this pass", "D", "double", "Put the same pass once more after it", wants="pass"),
     Action("Pass", "Remove", "Del", "remove", "Take the chosen pass out of the run", wants="pass"),
@@ -43,6 +45,16 @@ ACTIONS: tuple[Action, ...] = (
     Action("Pass", "Much stronger", "Shift+Up", "much_stronger", "Strength up by 10 %", wants="pass"),
     Action("Pass", "Much weaker", "Shift+Down", "much_weaker", "Strength down by 10 %", wants="pass"),
     Action("Pass", "Strength to nothing", "0", "to_nothing", "Then let it creep up", wants="pass"),
+    Action(
+        "Pass",
+        "Next blend mode",
+        "N",
+        "next_blend",
+        "Step through the blend modes while watching",
+        wants="pass",
+        rule=True,
+    ),
+    Action("Pass", "Blend mode before", "Shift+N", "blend_before", "And back", wants="pass"),
     Action("Pass", "Choose the tray before", "Left", "before", "", wants="photo", rule=True),
     Action("Pass", "Choose the tray after", "Right", "after", "", wants="photo"),
     Action("Pass", "Move the tray left", "Shift+Left", "move_left", "Earlier in the run", wants="pass"),
@@ -60,6 +72,7 @@ ACTIONS: tuple[Action, ...] = (
         "Look", "Only the print", "Tab", "only_print", "Hide everything else; works while the easel has the keyboard"
     ),
     Action("Look", "Safelight or daylight", "L", "safelight", "Dark chrome for a dark room, or the light one"),
+    Action("Look", "Print on the whole screen", "F11", "full_screen", "The print alone, and back"),
     Action("Look", "Next part of the window", "F6", "next_part", "Move the keyboard: easel, slip, run, ladder"),
     Action("Hold", "The photo as opened", "O", "hold_photo", "While held", hold="let_go", wants="photo"),
     Action("Hold", "Without this pass", "P", "hold_without", "While held", hold="let_go", wants="pass"),

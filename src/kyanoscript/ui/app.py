@@ -42,6 +42,8 @@ def run(words: Sequence[str]) -> int:
         window.open(options.file)
     if options.picture is None:
         window.look_for_lost()
+        if not options.demo and options.file is None and not remembered.recent:
+            window.first_start()
     if options.picture is not None:
         return _draw(application, window, options.picture)
     return application.exec()

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+import ast
+import operator
+from collections.abc import Callable
+
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
@@ -62,14 +66,41 @@ def word(text: str, help: str = "", checkable: bool = False) -> QPushButton:
     return made
 
 
+_SIGNS: dict[type[ast.AST], Callable[..., float]] = {
+    ast.Add: operator.add,
+    ast.Sub: operator.sub,
+    ast.Mult: operator.mul,
+    ast.Div: operator.truediv,
+    ast.USub: operator.neg,
+    ast.UAdd: operator.pos,
+}
+
+
 def read_number(text: str, spec: Param) -> float | None:
-    """The number in what was typed, unit and minus sign of any kind allowed; None if there is none."""
-    plain = text.replace("\N{MINUS SIGN}", "-").replace(",", ".").removesuffix(spec.unit).strip()
+    """The number in what was typed, or the result of a simple sum (55+10, 120/2); None if there is none.
+
+    The unit may be there or not, the decimal sign be a point or a comma, the minus sign any.
+    """
+    plain = text.replace("\N{MINUS SIGN}", "-").replace("\N{MULTIPLICATION SIGN}", "*").replace(",", ".")
+    plain = plain.strip().removesuffix(spec.unit).strip()
+    if len(plain) > 60:
+        return None
     try:
-        value = float(plain)
-    except ValueError:
+        value = _worked_out(ast.parse(plain, mode="eval").body)
+    except (SyntaxError, ValueError, ZeroDivisionError, OverflowError, RecursionError):
         return None
     return value if value == value and abs(value) != float("inf") else None
+
+
+def _worked_out(node: ast.AST) -> float:
+    """Numbers, the four signs and brackets; ValueError for anything else."""
+    if isinstance(node, ast.Constant) and type(node.value) in (int, float):
+        return float(node.value)
+    if isinstance(node, ast.BinOp) and type(node.op) in _SIGNS:
+        return _SIGNS[type(node.op)](_worked_out(node.left), _worked_out(node.right))
+    if isinstance(node, ast.UnaryOp) and type(node.op) in _SIGNS:
+        return _SIGNS[type(node.op)](_worked_out(node.operand))
+    raise ValueError("not a number")
 
 
 class ValueSlider(QWidget):

@@ -48,6 +48,7 @@ class Desk(QObject):
         self.file: Path | None = None  # where the script was saved
         self.script = Script()
         self.selected = PHOTO
+        self.taken: dict[str, object] = {}  # what the selected pass takes from the picture, if it does
         self.handle = 0  # which stop of the selected pass the ladder and the slip both show
         self._entries = [Entry("Open", self.script, PHOTO, PHOTO)]
         self._at = 0
@@ -163,6 +164,9 @@ class Desk(QObject):
             script = replace(self.script, frame=Frame(**{**dict(self.script.frame), **values}))
         elif 0 <= index < len(self.script.passes):
             one = self.script.passes[index]
+            if getattr(one, "auto", False) and set(values) & set(one.suggests):
+                # A hand on one of the values that came from the picture: they stay where they are, and are one's own.
+                values = {**(self.taken if index == self.selected else {}), "auto": False, **values}
             script = self.script.with_pass(index, type(one)(**{**dict(one), **values}))
         else:
             return

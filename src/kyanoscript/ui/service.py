@@ -83,6 +83,7 @@ class Survey:
     out_ends: tuple[float, float]  # share of the print that is pure black, pure white
     wedge: NDArray[np.uint8]  # (256, 3): what each gray entering the selected pass becomes in the print
     rose: NDArray[np.float64]  # (72,): how much colour there is at each 5° of hue, strongest 1
+    taken: dict[str, Any]  # what the selected pass takes from the picture
     gray_small: NDArray[np.float32] = field(repr=False)  # grays entering the selected pass, (h, w)
 
 
@@ -319,6 +320,7 @@ class RenderService(QObject):
                 (float(np.mean(ends <= 0.5 / 255)), float(np.mean(ends >= 254.5 / 255))),
                 np.ascontiguousarray(np.rint(np.clip(wedge, 0, 1) * 255).astype(np.uint8).T),
                 _rose(entering),
+                _taken(renderer, wanted),
                 gray,
             )
         )
@@ -362,6 +364,17 @@ class RenderService(QObject):
         self.spot.emit(
             Spot(x, y, levels[0], levels[1:], entering, float(colour.lightness(np.clip(values[-1], 0, 1))[0, 0]))
         )
+
+
+def _taken(renderer: Renderer, wanted: Wanted) -> dict[str, Any]:
+    """The values that the selected pass takes from the picture; none if it takes none."""
+    if not 0 <= wanted.selected < len(wanted.script.passes):
+        return {}
+    one = wanted.script.passes[wanted.selected]
+    if not (getattr(one, "auto", False) and one.acts):
+        return {}
+    settled = renderer.settled(wanted.selected)
+    return {name: getattr(settled, name) for name in one.suggests}
 
 
 def _opened(source: Source) -> Planes:

@@ -10,6 +10,7 @@ from PySide6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
     QDropEvent,
+    QGuiApplication,
     QImage,
     QKeyEvent,
     QKeySequence,
@@ -34,7 +35,8 @@ from PySide6.QtWidgets import (
 
 from kyanoscript import demo
 from kyanoscript.core import passes
-from kyanoscript.core.script import Script
+from kyanoscript.core.blend import MODES
+from kyanoscript.core.script import Script, ScriptError, dumps, loads
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.export import Settings, kind_of
 from kyanoscript.files.photo import Photo, open_photo, sha256
@@ -580,6 +582,26 @@ class Window(QMainWindow):
         if one is not None:
             self.desk.change(f"Double {one.label}", self.desk.script.inserted(index + 1, [one]), select=index + 1)
 
+    def copy_pass(self) -> None:
+        """The chosen pass onto the clipboard, as the JSON text of a script."""
+        one = self.desk.selected_pass
+        if one is not None:
+            QGuiApplication.clipboard().setText(dumps(Script((one,))))
+            self.foot.say(f"{one.label} is on the clipboard")
+
+    def paste_passes(self) -> None:
+        """Passes from the clipboard, after the chosen one."""
+        try:
+            passes_ = loads(QGuiApplication.clipboard().text()).settled().passes
+        except ScriptError as wrong:
+            self.foot.say(f"Nothing to paste: {wrong}", warning=True)
+            return
+        if self.desk.photo is not None and passes_:
+            index = max(0, self.desk.selected + 1)
+            words = passes_[0].label if len(passes_) == 1 else f"{len(passes_)} passes"
+            script = self.desk.script.inserted(index, passes_)
+            self.desk.change(f"Paste {words}", script, select=index + len(passes_) - 1)
+
     def remove(self) -> None:
         """Take the chosen pass out."""
         one, index = self.desk.selected_pass, self.desk.selected
@@ -622,6 +644,21 @@ class Window(QMainWindow):
     def much_weaker(self) -> None:
         """Strength down by 10 %."""
         self._strength(-10)
+
+    def next_blend(self) -> None:
+        """The next blend mode, to be watched on the picture."""
+        self._blend(1)
+
+    def blend_before(self) -> None:
+        """The blend mode before."""
+        self._blend(-1)
+
+    def _blend(self, by: int) -> None:
+        one = self.desk.selected_pass
+        if one is not None:
+            mode = MODES[(MODES.index(one.blend) + by) % len(MODES)]
+            self.desk.set_values(f"{one.label}: blend", merge="blend", blend=mode)
+            self.foot.say(f"Blend: {mode.replace('-', ' ')}")
 
     def to_nothing(self) -> None:
         """Strength to 0."""
@@ -688,6 +725,20 @@ class Window(QMainWindow):
         for part in self._chrome:
             part.setVisible(show)
         self.easel.setFocus()
+
+    def full_screen(self) -> None:
+        """The print alone on the whole screen, and back."""
+        full = not self.isFullScreen()
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+        if full == self._chrome[0].isVisible():
+            self.only_print()
+
+    def first_start(self) -> None:
+        """The demo print is on the bench, and one quiet line says what to try first."""
+        job = self.open(demo.photo(), demo.script())
+        if job is not None:
+            words_ = "A demo print. Hold O to see its photograph, H to let the chosen pass come up from nothing."
+            job.done.connect(lambda _: self.foot.say(words_, stay=True))
 
     def next_part(self) -> None:
         """Move the keyboard to the next part of the window."""

@@ -120,6 +120,7 @@ class Pass(Declared):
     about: ClassVar[str] = ""  # one line: what it does
     starts: ClassVar[dict[str, dict[str, Any]]] = {}  # named start points: label -> values of some parameters
     pointwise: ClassVar[bool] = True  # each pixel by itself, whatever lies around it
+    suggests: ClassVar[tuple[str, ...]] = ()  # the parameters that ``auto`` takes from the picture
     touches: ClassVar[str] = ""  # the parameter that pressing on the picture and dragging moves
     spreads: ClassVar[bool] = False  # moves what is there, so that a placed picture's outline goes with it
 

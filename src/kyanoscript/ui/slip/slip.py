@@ -87,11 +87,21 @@ class Slip(QWidget):
         if (self.desk.selected, one.kind if one else "") != self._built_for:
             self._rebuild()
         elif one is not None:
-            for show in self._shows:
-                show(one)
+            self._show(one)
+
+    def _show(self, one: Any) -> None:
+        """Bring every control up to date; values that come from the picture are shown as they are."""
+        if getattr(one, "auto", False) and self.desk.taken:
+            one = one.model_copy(update={n: v for n, v in self.desk.taken.items() if n in one.suggests})
+        for show in self._shows:
+            show(one)
 
     def _take(self, survey: Survey) -> None:
         self._survey = survey
+        if survey.wanted.selected == self.desk.selected and survey.taken != self.desk.taken:
+            self.desk.taken = survey.taken
+            if self.desk.selected_pass is not None:
+                self._show(self.desk.selected_pass)
         for show in self._surveyed:
             show(survey)
 
@@ -120,8 +130,7 @@ class Slip(QWidget):
             self._retired = old  # the button that asked for another page may still be in its own signal
         self._scroll.setWidget(page)
         if one is not None:
-            for show in self._shows:
-                show(one)
+            self._show(one)
         if self._survey is not None:
             for take in self._surveyed:
                 take(self._survey)

@@ -53,6 +53,7 @@ class GrayWeights(Pass):
     stage: ClassVar[str] = "gray"
     about: ClassVar[str] = "How bright each colour becomes"
     touches: ClassVar[str] = "ring"
+    suggests: ClassVar[tuple[str, ...]] = ("red", "green", "blue")
 
     # BT.601, BT.709 and thirds are exact. The others are our own values, judged by eye on the demo photographs in the
     # direction that is common practice (no source): a glass lightens its own colour and darkens the opposite one; early
@@ -73,7 +74,9 @@ class GrayWeights(Pass):
         "infrared look": _glass(70, 70, -40, ring=((125.0, 70.0), (250.0, -60.0))),
     }
 
-    auto: bool = toggle(False, "Shares from the picture", "Those that keep its neighbouring colours apart best")
+    auto: bool = toggle(
+        False, "Shares from the picture", "Those that keep its neighbouring colours apart best", shown=False
+    )
     red: float = number(29.9, -200, 300, "%", "Red", "Share of the red channel", decimals=1)
     green: float = number(58.7, -200, 300, "%", "Green", "Share of the green channel", decimals=1)
     blue: float = number(11.4, -200, 300, "%", "Blue", "Share of the blue channel", decimals=1)

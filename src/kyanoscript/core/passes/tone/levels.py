@@ -59,6 +59,7 @@ class Levels(Pass):
     label: ClassVar[str] = "Levels"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Where blacks begin, where whites end"
+    suggests: ClassVar[tuple[str, ...]] = ("in_black", "in_white")
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         # The three checks of the trade (common practice, no source)
         "from end to end of the picture": _start(auto=True),

@@ -28,6 +28,7 @@ class Threshold(Pass):
     label: ClassVar[str] = "Threshold"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Pure black and white"
+    suggests: ClassVar[tuple[str, ...]] = ("level",)
 
     auto: bool = toggle(False, "Level from the picture", "Where its tones part best into dark and light")
     level: float = number(128, 0, 255, "", "Level", "This tone and lighter ones become white", mark="in")

@@ -1,0 +1,105 @@
+"""Small things that hands get used to: sums, copying passes, stepping through blend modes, the whole screen."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
+
+from kyanoscript import demo
+from kyanoscript.core.blend import MODES
+from kyanoscript.core.params import Param
+from kyanoscript.ui.controls import read_number
+from tests.ui.conftest import Bench
+
+PERCENT = Param("number", "Red", unit="%", low=-200, high=300)
+
+
+@pytest.mark.parametrize(
+    ("typed", "value"),
+    [
+        ("55", 55),
+        ("−35 %", -35),
+        ("12,5", 12.5),
+        ("55+10", 65),
+        ("120/4 %", 30),
+        ("2×(3-1)", 4),
+        ("1/0", None),
+        ("lots", None),
+        ("2**9", None),
+        ("__import__('os')", None),
+        ("[1]", None),
+        ("9" * 80, None),
+        ("", None),
+    ],
+)
+def test_numbers_and_simple_sums_are_read_and_nothing_else(typed, value):
+    assert read_number(typed, PERCENT) == value
+
+
+def test_a_sum_is_typed_on_the_slip(bench: Bench):
+    bench.add("gray-weights")
+    bench.type("red", "29.9+10")
+    assert bench.desk.selected_pass.red == pytest.approx(39.9)
+
+
+def test_a_pass_is_copied_as_text_and_pasted_where_one_stands(bench: Bench):
+    bench.add("levels", "gradient-map")
+    bench.desk.select(0)
+    bench.type("gamma", "1.6")
+    bench.key(Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    assert '"pass": "levels"' in QGuiApplication.clipboard().text()
+    bench.desk.select(1)
+    bench.key(Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    assert [p.kind for p in bench.desk.script.passes] == ["levels", "gradient-map", "levels"]
+    assert bench.desk.script.passes[2].gamma == 1.6
+    assert bench.desk.entries[-1] == "Paste Levels"
+    QGuiApplication.clipboard().setText("half a sentence")
+    bench.key(Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    assert "Nothing to paste" in bench.said()
+    assert len(bench.desk.script.passes) == 3
+
+
+def test_blend_modes_are_stepped_through_while_watching(bench: Bench):
+    bench.add("gradient-map")
+    entries = len(bench.desk.entries)
+    for mode in MODES[1:4]:
+        bench.key(Qt.Key.Key_N)
+        assert bench.desk.selected_pass.blend == mode
+    bench.key(Qt.Key.Key_N, Qt.KeyboardModifier.ShiftModifier)
+    assert bench.desk.selected_pass.blend == MODES[2]
+    assert len(bench.desk.entries) == entries + 1  # one entry, as it was one stepping through
+    assert "screen" in bench.said()
+
+
+def test_the_print_on_the_whole_screen_and_back(bench: Bench):
+    bench.key(Qt.Key.Key_F11)
+    assert bench.window.isFullScreen()
+    assert not bench.slip.isVisible()
+    bench.key(Qt.Key.Key_F11)
+    assert not bench.window.isFullScreen()
+    assert bench.slip.isVisible()
+
+
+def test_the_first_start_has_the_demo_print_and_a_word_of_what_to_try(bare: Bench):
+    bare.window.first_start()
+    bare.settle()
+    assert bare.desk.photo.path == demo.photo()
+    assert bare.desk.script.passes
+    assert "Hold O" in bare.said()
+
+
+def test_values_taken_from_the_picture_are_shown_and_become_ones_own(bench: Bench):
+    bench.add("gray-weights")
+    box = bench.slip.editors["start"]
+    box.setCurrentIndex(box.findText("automatic: neighbouring colours apart"))
+    bench.settle()
+    taken = bench.desk.taken
+    assert sum(taken.values()) == pytest.approx(100)
+    assert bench.slip.sliders["green"].value == taken["green"]
+    bench.type("red", "45")
+    one = bench.desk.selected_pass
+    assert (one.auto, one.red) == (False, 45)
+    assert (one.green, one.blue) == (taken["green"], taken["blue"])
+    bench.add("levels")
+    bench.desk.set_values("Ends", auto=True)
+    bench.settle()
+    assert set(bench.desk.taken) == {"in_black", "in_white"}
