@@ -10,9 +10,12 @@ import tifffile
 from PIL import Image
 
 from kyanoscript.core.blend import in_colour
+from kyanoscript.core.passes.surface.soften import Soften
+from kyanoscript.core.passes.toning.gradient_map import GradientMap
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, from_json
+from kyanoscript.core.stencil import Oval, Stencil
 from kyanoscript.files import export as exporting
 from kyanoscript.files import profiles
 from kyanoscript.files.errors import Cancelled, FileError
@@ -124,6 +127,42 @@ def test_cancelled_in_the_middle_leaves_the_old_file_and_nothing_else(tmp_path, 
         export(TONED, file, Settings(), cancelled=lambda: next(asked))
     assert file.read_bytes() == b"as it was"
     assert os.listdir(tmp_path) == [name]
+
+
+AROUND = Script(
+    (
+        Soften(radius=4.0),
+        GradientMap(stencil=Stencil(shapes=(Oval(width=600, height=500),), feather=20)),
+    )
+)
+
+
+def test_passes_that_look_around_are_written_in_blocks_without_seams(tmp_path, monkeypatch):
+    """Blocks beside and below each other, in strips and in tiles, against the print in one piece."""
+    monkeypatch.setattr(exporting, "_BLOCK", 20_000)
+    source = ArraySource(make_colourful(700, 600, np.uint16))
+    renderer = Renderer(source, AROUND)
+    wanted = np.moveaxis(renderer.region(Rect(0, 0, 600, 700)), 0, 2)
+    for settings, threads in ((Settings(), 1), (Settings(), 4), (Settings(tiled=True), 2)):
+        file = tmp_path / f"{threads}.tif"
+        export(Renderer(source, AROUND), file, settings, threads=threads)
+        assert np.abs(tifffile.imread(file) / 65535 - wanted).max() < 2 / 65535
+
+
+def test_cancelled_between_blocks_leaves_nothing_behind(tmp_path, monkeypatch):
+    monkeypatch.setattr(exporting, "_BLOCK", 20_000)
+    source = ArraySource(make_colourful(700, 600))
+    seen = []
+    with pytest.raises(Cancelled):
+        export(
+            Renderer(source, AROUND),
+            tmp_path / "a.tif",
+            Settings(),
+            progress=seen.append,
+            cancelled=lambda: len(seen) > 1,
+        )
+    assert 0 < seen[-1] < 1
+    assert os.listdir(tmp_path) == []
 
 
 def test_the_photograph_is_never_written_to_by_any_name(tmp_path):
