@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+import signal
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -46,6 +47,8 @@ def run(words: Sequence[str]) -> int:
             window.first_start()
     if options.picture is not None:
         return _draw(application, window, options.picture)
+    # An interrupt in the terminal ends the program; the journal has the work.
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
     return application.exec()
 
 
