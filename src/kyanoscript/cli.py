@@ -124,7 +124,7 @@ def _render(options: argparse.Namespace) -> int:
         if shown:
             print(f"\r{done:4.0%}", end="\n" if done >= 1 else "", file=sys.stderr, flush=True)
 
-    pictures = Pictures(options.script.parent if options.script else photo.path.parent)
+    pictures = Pictures(photo.path, options.script)
     pictures.check(script)
     renderer = Renderer(photo.source, script, library=pictures)
     if options.stencil is not None:
@@ -152,7 +152,7 @@ def _trace(options: argparse.Namespace) -> int:
 
     script = _script(options)
     photo = open_photo(options.photo, hold=False)
-    pictures = Pictures(options.script.parent if options.script else photo.path.parent)
+    pictures = Pictures(photo.path, options.script)
     pictures.check(script)
     renderer = Renderer(photo.source, script, library=pictures)
     width, height = renderer.size(1.0)

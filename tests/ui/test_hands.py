@@ -103,3 +103,26 @@ def test_values_taken_from_the_picture_are_shown_and_become_ones_own(bench: Benc
     bench.desk.set_values("Ends", auto=True)
     bench.settle()
     assert set(bench.desk.taken) == {"in_black", "in_white"}
+
+
+def test_what_one_pass_takes_from_the_picture_never_gets_into_another(bench: Bench):
+    bench.add("gray-weights", "levels")
+    bench.desk.set_values("Ends", auto=True)
+    bench.desk.select(0)
+    bench.desk.set_values("Shares", auto=True)
+    bench.settle()
+    assert "red" in bench.desk.taken
+    bench.desk.select(1)
+    bench.desk.set_values("In black", in_black=20.0)  # before anything has been worked out for it
+    assert (bench.desk.selected_pass.auto, bench.desk.selected_pass.in_black) == (False, 20)
+
+
+def test_a_print_is_not_written_without_its_plates_picture(bench: Bench, tmp_path):
+    from kyanoscript.files.export import Settings
+
+    bench.add("plate")
+    bench.desk.set_values("Picture", source="picture", picture="gone.png")
+    bench.window.export(tmp_path / "a.tif", Settings())
+    bench.settle()
+    assert "gone.png: there is no such file" in bench.said()
+    assert not (tmp_path / "a.tif").exists()

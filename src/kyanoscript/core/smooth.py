@@ -21,8 +21,9 @@ from kyanoscript.core.native import kernel
 from kyanoscript.core.picture import Planes, Rect
 
 f = np.float32
+AROUND = 2  # coarse pixels around a region that enlarging looks at
 _CUT = 3.0  # sigmas at which the bell is cut off
-_FACTORS = (1, 4, 16, 64, 256)  # few of them, so that passes share coarse pictures
+FACTORS = (1, 4, 16, 64, 256)  # few of them, so that passes share coarse pictures
 _LEAST = 0.2  # pixels: below it the neighbours get less than 4e-6, and soon numbers so small that processors stumble
 _KEPT = 2.0  # pixels of a coarse picture that a blur must at least be wide, or it would show the coarseness
 
@@ -40,7 +41,7 @@ class Coarse:
 
 def factor_for(sigma: float) -> int:
     """By how much the picture may be reduced for a blur of ``sigma`` pixels."""
-    return max(k for k in _FACTORS if k == 1 or sigma / k >= _KEPT)
+    return max(k for k in FACTORS if k == 1 or sigma / k >= _KEPT)
 
 
 def coarse_sigma(sigma: float, factor: int) -> float:
@@ -125,11 +126,6 @@ def convolve_down(src, out, taps, count, rows, width):
                     + c * (src[p2 + x] + src[q2 + x])
                     + e * (src[p3 + x] + src[q3 + x])
                 )
-
-
-def margin_for_enlarging() -> int:
-    """Coarse pixels around a region that enlarging looks at."""
-    return 2
 
 
 def enlarge(coarse: Coarse, rect: Rect) -> Planes:

@@ -20,10 +20,10 @@ from kyanoscript.files.pixels import upright
 
 
 class Pictures:
-    """Finds pictures by their names; names that are no whole paths are looked up in ``folder``."""
+    """Finds pictures by their names; those that are no whole paths lie beside the script, or else the photograph."""
 
-    def __init__(self, folder: Path) -> None:
-        self.folder = folder
+    def __init__(self, photo: Path, script: Path | None = None) -> None:
+        self.folders = [path.resolve().parent for path in (script, photo) if path is not None]
         self._known: dict[tuple[Path, int], Picture] = {}
         self._lock = threading.Lock()
 
@@ -36,9 +36,10 @@ class Pictures:
 
     def open(self, name: str) -> Picture:
         """The picture of that name. Raises FileError."""
-        path = (self.folder / name).resolve()
         if not name.strip():
-            raise FileError(self.folder, "a plate names no picture", "Choose a file for it")
+            raise FileError(self.folders[-1], "a plate names no picture", "Choose a file for it")
+        places = [(folder / name).resolve() for folder in self.folders]
+        path = next((place for place in places if place.exists()), places[0])
         with self._lock:
             stamp = path.stat().st_mtime_ns if path.exists() else 0
             known = self._known.get((path, stamp))

@@ -107,7 +107,7 @@ class Desk(QObject):
         """Choose a tray: a pass, `FRAME` or `PHOTO`."""
         index = max(PHOTO, min(index, len(self.script.passes) - 1))
         if index != self.selected:
-            self.selected, self.handle = index, 0
+            self.selected, self.handle, self.taken = index, 0, {}
             self.selection_changed.emit()
 
     def choose_handle(self, index: int) -> None:
@@ -166,7 +166,9 @@ class Desk(QObject):
             one = self.script.passes[index]
             if getattr(one, "auto", False) and set(values) & set(one.suggests):
                 # A hand on one of the values that came from the picture: they stay where they are, and are one's own.
-                values = {**(self.taken if index == self.selected else {}), "auto": False, **values}
+                taken = self.taken if index == self.selected else {}
+                own = {name: value for name, value in taken.items() if name in one.suggests}
+                values = {**own, "auto": False, **values}
             script = self.script.with_pass(index, type(one)(**{**dict(one), **values}))
         else:
             return
@@ -245,7 +247,7 @@ class Desk(QObject):
         chosen = max(PHOTO, min(chosen, len(script.passes) - 1))
         moved = chosen != self.selected or self.selected >= len(script.passes)
         if moved:
-            self.selected, self.handle = chosen, 0
+            self.selected, self.handle, self.taken = chosen, 0, {}
         if script != old:
             self.script_changed.emit(first_change(old, script))
         if moved:

@@ -323,7 +323,7 @@ class Window(QMainWindow):
 
     def _photo_changed(self) -> None:
         assert self.desk.photo is not None
-        self._pictures = Pictures(self.desk.photo.path.parent)
+        self._pictures = Pictures(self.desk.photo.path, self.desk.file)
         self.service.set_source(self.desk.photo.source, self._pictures)
         self.easel.show_whole()
         self._survey_timer.start()
@@ -489,6 +489,8 @@ class Window(QMainWindow):
 
         def work(job: Job) -> tuple[int, int]:
             kind_of(path)
+            if pictures is not None:
+                pictures.check(script)  # a print is not written without one of its plates
             return exporting.export(
                 Renderer(photo.source, script, library=pictures),
                 path,

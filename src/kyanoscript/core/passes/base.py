@@ -88,7 +88,7 @@ class Place:
         region = replace(self, rect=Rect(0, 0, width, height)) if whole else self
 
         def make() -> smooth.Coarse:
-            coarse = region.around(factor, reach + smooth.margin_for_enlarging())
+            coarse = region.around(factor, reach + smooth.AROUND)
             made = work(coarse.planes)
             return smooth.Coarse(made, coarse.x + reach, coarse.y + reach, coarse.across, coarse.down)
 

@@ -72,11 +72,11 @@ def mask(stencil: Stencil, rect: Rect, ground: Ground) -> Mask:
     if abs(grow) < 0.1 and sigma < 0.1:
         made = joined(stencil.shapes, rect, ground)
     else:
-        factor = max(next(k for k in smooth._FACTORS if abs(grow) / k <= _DISC or k == 256), smooth.factor_for(sigma))
+        factor = max(next(k for k in smooth.FACTORS if abs(grow) / k <= _DISC or k == 256), smooth.factor_for(sigma))
         blur = smooth.coarse_sigma(sigma, factor) if sigma / factor > 0.8 else sigma / factor
-        margin = math.ceil(abs(grow) / factor) + smooth.reach(blur) + smooth.margin_for_enlarging()
+        margin = math.ceil(abs(grow) / factor) + smooth.reach(blur) + smooth.AROUND
         if factor == 1:
-            margin -= smooth.margin_for_enlarging()
+            margin -= smooth.AROUND
         wide, across, down = ground.around(rect, factor, margin)
         made = joined(stencil.shapes, wide, ground.coarser(factor))
         made = smooth.gaussian(_grown(made, grow / factor)[None], blur)[0]
@@ -181,7 +181,7 @@ def _grown(made: Mask, by: float) -> Mask:
 def stroke_factor(stroke: Any, longer: float) -> int:
     """How coarse a grid a stroke can be painted on without being seen."""
     fading = stroke.size / 2000 * longer * (1 - stroke.hardness / 100)
-    return max(k for k in smooth._FACTORS if k == 1 or fading / k >= 4)
+    return max(k for k in smooth.FACTORS if k == 1 or fading / k >= 4)
 
 
 def _painted(strokes: tuple[Stroke, ...], rect: Rect, ground: Ground, factor: int) -> tuple[Mask, Mask]:
@@ -199,7 +199,7 @@ def enlarged(
     """What ``paint`` puts on a grid ``factor`` times coarser, enlarged to ``rect``; a small grid is kept whole."""
     coarse = ground.coarser(factor)
     wc, hc = coarse.framing.size(coarse.scale)
-    part, across, down = ground.around(rect, factor, smooth.margin_for_enlarging())
+    part, across, down = ground.around(rect, factor, smooth.AROUND)
     whole = Rect(-3, -3, wc + 6, hc + 6)
     within = part.x >= -3 and part.y >= -3 and part.right <= wc + 3 and part.bottom <= hc + 3
     if within and whole.width * whole.height <= _WHOLE:
