@@ -1,0 +1,233 @@
+"""The parts of the window: masthead, ladder, easel with its foot, slip and run; and what they show of the desk."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import (
+    QAction,
+    QKeySequence,
+)
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMenuBar,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kyanoscript.files.export import Settings
+from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.state import Lost
+from kyanoscript.ui import controls, theme
+from kyanoscript.ui.actions import ACTIONS, Action
+from kyanoscript.ui.desk import Desk
+from kyanoscript.ui.easel import Easel
+from kyanoscript.ui.foot import Foot
+from kyanoscript.ui.jobs import Job, Jobs
+from kyanoscript.ui.keeper import Keeper
+from kyanoscript.ui.ladder import Ladder
+from kyanoscript.ui.run import THUMB_H, THUMB_W, Run
+from kyanoscript.ui.service import RenderService, Spot, Wanted
+from kyanoscript.ui.slip.slip import Slip
+
+
+class Parts(QMainWindow):
+    """The parts of the window, and what they show of the desk."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWindowTitle("Kyanoscript")
+        self.setAcceptDrops(True)
+        self.setMinimumSize(960, 600)
+        self.desk = Desk()
+        self.service = RenderService()
+        self.jobs = Jobs()
+        self.easel = Easel(self.desk, self.service)
+        self.foot = Foot()
+        self.ladder = Ladder(self.desk, self.service, self.easel)
+        self.slip = Slip(self.desk, self.service)
+        self.run = Run(self.desk, self.service, self.easel)
+        self.keeper = Keeper(self.desk, self.jobs)
+        self._lost: Lost | None = None
+        self._exporting: Job | None = None
+        self._pictures: Pictures | None = None
+        self._export_settings = Settings()
+        self._folder = Path.home()
+        self._held_key = 0
+        self._actions: list[tuple[Action, QAction]] = []
+        self._lay_out()
+        self._make_actions()
+
+    def _lay_out(self) -> None:
+        self._chrome: list[QWidget] = []
+        middle = QWidget()
+        grid = QGridLayout(middle)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(0)
+        right = QWidget()
+        column = QVBoxLayout(right)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._recovery())
+        column.addWidget(self.easel, 1)
+        foot_line = controls.line()
+        column.addWidget(foot_line)
+        column.addWidget(self.foot)
+        parts: list[tuple[QWidget, tuple[int, ...]]] = [
+            (self._masthead(), (0, 0, 1, 5)),
+            (controls.line(), (1, 0, 1, 5)),
+            (self.ladder, (2, 0)),
+            (controls.line(vertical=True), (2, 1)),
+            (right, (2, 2)),
+            (controls.line(vertical=True), (2, 3)),
+            (self.slip, (2, 4)),
+            (controls.line(), (3, 0, 1, 5)),
+            (self.run, (4, 0, 1, 5)),
+        ]
+        for widget, place in parts:
+            grid.addWidget(widget, *place)
+            if widget is not right:
+                self._chrome.append(widget)
+        self._chrome += [self.foot, foot_line]
+        grid.setColumnStretch(2, 1)
+        grid.setRowStretch(2, 1)
+        self.setCentralWidget(middle)
+
+    def _masthead(self) -> QWidget:
+        masthead = QWidget()
+        masthead.setFixedHeight(44)
+        row = QHBoxLayout(masthead)
+        row.setContentsMargins(20, 0, 12, 0)
+        row.setSpacing(8)
+        name = controls.title("Kyanoscript", 23)
+        name.setObjectName("name")
+        row.addWidget(name)
+        row.addSpacing(32)
+        view = QLabel("Bench")
+        view.setFont(theme.serif(18))
+        view.setFixedHeight(44)
+        view.setObjectName("view")
+        row.addWidget(view)
+        row.addSpacing(28)
+        self.menus = QMenuBar()
+        self.menus.setNativeMenuBar(False)
+        self.menus.setFont(theme.sans(13))
+        self.menus.setSizePolicy(QSizePolicy.Policy.Minimum, QSizePolicy.Policy.Maximum)
+        row.addWidget(self.menus, 0, Qt.AlignmentFlag.AlignVCenter)
+        row.addStretch(1)
+        self.about_file = controls.label("", quiet=True)
+        row.addWidget(self.about_file)
+        row.addSpacing(8)
+        return masthead
+
+    def _recovery(self) -> QWidget:
+        """The quiet line that offers work which an interrupted program left behind."""
+        self.recovery = QWidget()
+        self.recovery.setObjectName("bar")
+        self.recovery.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.recovery.setFixedHeight(36)
+        row = QHBoxLayout(self.recovery)
+        row.setContentsMargins(14, 0, 10, 0)
+        self._recovery_text = controls.label("")
+        self._recovery_text.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addWidget(self._recovery_text, 1)
+        self.take_up, self.drop = (
+            controls.word("Take it up", "Open it as it was"),
+            controls.word("Drop it", "Forget it"),
+        )
+        row.addWidget(self.take_up)
+        row.addWidget(self.drop)
+        self.recovery.hide()
+        return self.recovery
+
+    def _make_actions(self) -> None:
+        menus: dict[str, QMenu] = {}
+        for action in ACTIONS:
+            made = QAction(action.text, self)
+            made.setStatusTip(action.help)
+            made.setToolTip(action.help)
+            if action.hold:
+                made.setEnabled(False)  # held keys are followed by the event filter; the menu only shows them
+                made.setText(f"{action.text}\t{action.keys}")
+            else:
+                if action.keys:
+                    keys = [QKeySequence(action.keys)]
+                    if action.keys == "Ctrl++":
+                        keys.append(QKeySequence("Ctrl+="))
+                    made.setShortcuts(keys)
+                if action.keys == "Tab":  # elsewhere Tab walks from control to control
+                    made.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
+                    self.easel.addAction(made)
+                made.triggered.connect(lambda _=False, name=action.do: getattr(self, name)())
+                self.addAction(made)
+            if action.menu != "Hold":
+                menu = menus.get(action.menu)
+                if menu is None:
+                    menu = menus[action.menu] = self.menus.addMenu(action.menu)
+                if action.rule:
+                    menu.addSeparator()
+                menu.addAction(made)
+            self._actions.append((action, made))
+            if action.do == "ask_open":
+                self._recent_menu = menus["File"].addMenu("Open recent")
+
+    # What is shown
+
+    def _photo_changed(self) -> None:
+        assert self.desk.photo is not None
+        self._pictures = Pictures(self.desk.photo.path, self.desk.file)
+        self.service.set_source(self.desk.photo.source, self._pictures)
+        self.easel.show_whole()
+        self._survey_timer.start()
+        self._retitle()
+
+    def _ask_survey(self) -> None:
+        if self.desk.photo is not None:
+            ratio = self.devicePixelRatioF()
+            tray = (round(THUMB_W * ratio), round(THUMB_H * ratio))
+            self.service.look_over(Wanted(self.desk.script, self.desk.selected, tray))
+
+    def _pointed(self, x: float, y: float) -> None:
+        self._pointer = (x, y)
+        self._ask_spot()
+
+    def _pointer_left(self) -> None:
+        self._pointer = None
+        self.foot.show_spot(None)
+
+    def _ask_spot(self) -> None:
+        if self._pointer is not None and self.desk.photo is not None:
+            self.service.ask_spot(self.desk.script, self.desk.selected, self.easel.render_scale(), *self._pointer)
+
+    def _spot(self, spot: Spot) -> None:
+        if self._pointer is not None:
+            self.foot.show_spot(spot)
+
+    def _retitle(self) -> None:
+        photo, desk = self.desk.photo, self.desk
+        if photo is None:
+            self.about_file.setText("")
+            self.setWindowTitle("Kyanoscript")
+        else:
+            state = "edited" if desk.edited else (desk.file.name if desk.file else "")
+            width, height = desk.print_size()
+            facts = [photo.path.name, f"{width} × {height}", state]
+            self.about_file.setText("    ".join(fact for fact in facts if fact))
+            self.setWindowTitle(f"{photo.path.name}{' (edited)' if desk.edited else ''} – Kyanoscript")
+        has = {"": True, "photo": photo is not None, "pass": desk.selected_pass is not None}
+        for action, made in self._actions:
+            if action.hold:
+                continue
+            made.setEnabled(has[action.wants])
+            if action.do == "undo":
+                made.setEnabled(bool(desk.undo_label))
+                made.setText(f"Undo: {desk.undo_label}" if desk.undo_label else "Undo")
+            elif action.do == "redo":
+                made.setEnabled(bool(desk.redo_label))
+                made.setText(f"Redo: {desk.redo_label}" if desk.redo_label else "Redo")

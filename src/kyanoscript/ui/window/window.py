@@ -1,0 +1,272 @@
+"""The window: everything that can be done in it by press and key."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt, QTimer
+from PySide6.QtGui import (
+    QKeyEvent,
+    QKeySequence,
+)
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QLineEdit,
+    QWidget,
+)
+
+from kyanoscript import demo
+from kyanoscript.core.script import Script
+from kyanoscript.files.state import Remembered
+from kyanoscript.ui import theme
+from kyanoscript.ui.actions import ACTIONS, Action
+from kyanoscript.ui.desk import FRAME
+from kyanoscript.ui.dialogs import KeysDialog
+from kyanoscript.ui.history import History
+from kyanoscript.ui.run import without_selected
+from kyanoscript.ui.window.working import Working
+
+
+class Window(Working):
+    """One print on the bench."""
+
+    def __init__(self, remembered: Remembered | None = None) -> None:
+        super().__init__()
+        self._connect()
+        self._retitle()
+        self._recall(remembered or Remembered())
+        application = QApplication.instance()
+        assert application is not None
+        application.installEventFilter(self)
+        self.easel.setFocus()
+
+    def _connect(self) -> None:
+        desk, easel, foot = self.desk, self.easel, self.foot
+        self._survey_timer = QTimer(self)
+        self._survey_timer.setSingleShot(True)
+        self._survey_timer.setInterval(0)
+        self._survey_timer.timeout.connect(self._ask_survey)
+        desk.script_changed.connect(lambda _: self._survey_timer.start())
+        desk.selection_changed.connect(self._survey_timer.start)
+        desk.photo_changed.connect(self._photo_changed)
+        desk.history_changed.connect(self._retitle)
+        desk.selection_changed.connect(self._retitle)
+        self._pointer: tuple[float, float] | None = None
+        easel.pointed.connect(self._pointed)
+        easel.left.connect(self._pointer_left)
+        easel.zoomed.connect(lambda: foot.show_zoom(easel.whole, easel.magnification()))
+        self.service.spot.connect(self._spot)
+        self.service.frame.connect(lambda _: self._ask_spot())
+        self.service.failed.connect(lambda text: foot.say(text.strip().splitlines()[-1], warning=True, stay=True))
+        foot.hold_original.connect(lambda down: self.hold_photo() if down else self.let_go())
+        foot.next_mat.connect(self.next_mat)
+        foot.whole.connect(self.whole)
+        foot.actual.connect(self.actual)
+        foot.stop.connect(lambda: self._exporting.cancel() if self._exporting else None)
+        self.service.touched.connect(lambda _: foot.say(easel.touch.words()))
+        self.slip.touch.connect(self.touch)
+        self.keeper.lost.connect(self._offer)
+        self.take_up.clicked.connect(self.take_up_lost)
+        self.drop.clicked.connect(self.drop_lost)
+        self.keeper.said.connect(lambda text: foot.say(text, warning=True, stay=True))
+        self.slip.said.connect(lambda text: foot.say(text, warning=True))
+        self.slip.double.connect(self.double)
+        self.slip.turn_left.connect(self.turn_left)
+        self.slip.turn_right.connect(self.turn_right)
+        self.slip.remove.connect(self.remove)
+        self.run.trays.add.connect(self._choose_pass)
+        self.run.trays.menu.connect(self._tray_menu)
+
+    # Looking
+
+    def whole(self) -> None:
+        """Fit the print."""
+        self.easel.show_whole()
+
+    def actual(self) -> None:
+        """Actual pixels, at the pointer if it is on the print."""
+        at = self.easel.from_picture(QPointF(*self._pointer)) if self._pointer else None
+        self.easel.show_actual(at)
+
+    def nearer(self) -> None:
+        """Zoom in."""
+        self.easel.set_zoom(self.easel.magnification() * 1.25)
+
+    def farther(self) -> None:
+        """Zoom out."""
+        self.easel.set_zoom(self.easel.magnification() / 1.25)
+
+    def next_mat(self) -> None:
+        """Another mat."""
+        names = list(theme.MATS)
+        self.easel.mat = names[(names.index(self.easel.mat) + 1) % len(names)]
+        self.foot.say(f"Mat: {self.easel.mat}")
+        self.easel.update()
+
+    def inset(self) -> None:
+        """Arm's length on or off."""
+        self.easel.inset = not self.easel.inset
+        self.easel.update()
+
+    def only_print(self) -> None:
+        """Hide everything but the print, or show it again."""
+        show = not self._chrome[0].isVisible()
+        for part in self._chrome:
+            part.setVisible(show)
+        self.easel.setFocus()
+
+    def full_screen(self) -> None:
+        """The print alone on the whole screen, and back."""
+        full = not self.isFullScreen()
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+        if full == self._chrome[0].isVisible():
+            self.only_print()
+
+    def first_start(self) -> None:
+        """The demo print is on the bench, and one quiet line says what to try first."""
+        job = self.open(demo.photo(), demo.script())
+        if job is not None:
+            words_ = "A demo print. Hold O to see its photograph, H to let the chosen pass come up from nothing."
+            job.done.connect(lambda _: self.foot.say(words_, stay=True))
+
+    def next_part(self) -> None:
+        """Move the keyboard to the next part of the window."""
+        slip = next((s for s in self.slip.sliders.values() if s.isVisible()), None)
+        stops = [part for part in (self.easel, slip, self.run.trays, self.ladder) if part is not None]
+        focus = QApplication.focusWidget()
+        inside = [k for k, part in enumerate(stops) if part is focus]
+        if not inside and focus is not None and self.slip.isAncestorOf(focus):
+            inside = [1]
+        following = stops[(inside[0] + 1) % len(stops)] if inside else stops[0]
+        following.setFocus(Qt.FocusReason.TabFocusReason)
+
+    def safelight(self) -> None:
+        """The other look."""
+        self._look = "safelight" if self._look == "daylight" else "daylight"
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        theme.use(application, theme.LOOKS[self._look])
+        self.ladder.redraw()
+        for widget in self.findChildren(QWidget):
+            widget.update()
+
+    def show_history(self) -> None:
+        """The history as a list of words."""
+        self.history = History(self, self.desk)
+        self.history.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.history.pop_up(self.easel.mapToGlobal(QPoint(24, 24)))
+
+    def touch(self) -> None:
+        """Touch on or off."""
+        one = self.desk.selected_pass
+        if one is None or not one.touches:
+            self.foot.say("Touch works on gray weights, curves and exposure; choose one of them first")
+            return
+        self.easel.touch.on = not self.easel.touch.on
+        self.slip.show_touch(self.easel.touch.on)
+        self.foot.say("Touch: press on the picture and drag up or down" if self.easel.touch.on else "")
+        self.easel.setCursor(Qt.CursorShape.ArrowCursor)
+
+    def guides(self) -> None:
+        """Other guides within the frame."""
+        if self.easel.frame_tool.active:
+            self.foot.say(f"Guides: {self.easel.frame_tool.next_guides()}")
+
+    def turn_left(self) -> None:
+        """The picture a quarter turn to the left."""
+        self._turn(3)
+
+    def turn_right(self) -> None:
+        """The picture a quarter turn to the right."""
+        self._turn(1)
+
+    def _turn(self, by: int) -> None:
+        frame = self.desk.script.frame
+        x, y = (100 - frame.y, frame.x) if by == 1 else (frame.y, 100 - frame.x)
+        self.desk.set_values_at(
+            FRAME, "Quarter turn", turns=(frame.turns + by) % 4, x=x, y=y, width=frame.height, height=frame.width
+        )
+
+    def show_keys(self) -> None:
+        """The page of keys."""
+        KeysDialog(self).exec()
+
+    # Holding
+
+    def hold_photo(self) -> None:
+        """The photograph as opened."""
+        self.easel.hold(Script(frame=self.desk.script.frame), "the photo as opened")
+
+    def hold_without(self) -> None:
+        """The print without the chosen pass."""
+        script = without_selected(self.desk)
+        if script is not None:
+            one = self.desk.selected_pass
+            self.easel.hold(script, f"without {one.label if one else ''}")
+
+    def let_go(self) -> None:
+        """Back to the print."""
+        self.easel.hold(None)
+
+    def hold_develop(self) -> None:
+        """Develop from nothing."""
+        self.slip.start_developing()
+
+    def let_develop(self) -> None:
+        """Keep the strength."""
+        self.slip.stop_developing()
+
+    def hold_space(self) -> None:
+        """The print can be dragged."""
+        self.easel.hold_space(True)
+
+    def let_space(self) -> None:
+        """No longer."""
+        self.easel.hold_space(False)
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        kind = event.type()
+        if kind == QEvent.Type.WindowDeactivate and watched is self and self._held_key:
+            self._end_hold()
+        if kind == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            # A control that has the keyboard keeps the keys it works with; all others are shortcuts.
+            if event.key() in getattr(watched, "own_keys", ()):
+                event.accept()
+                return True
+            return False
+        if isinstance(event, QKeyEvent) and isinstance(watched, QWidget) and watched.window() is self:
+            if kind == QEvent.Type.KeyPress:
+                return self._key_down(event)
+            if kind == QEvent.Type.KeyRelease and event.key() == self._held_key and not event.isAutoRepeat():
+                self._end_hold()
+                return True
+        return super().eventFilter(watched, event)
+
+    def _key_down(self, event: QKeyEvent) -> bool:
+        """Start a hold; True if the key was one."""
+        if event.key() == Qt.Key.Key_Escape and (self.slip.give_up_developing() or self.desk.dragging):
+            self.desk.abort()
+            self.easel.touch.give_up()
+            self.easel.frame_tool.give_up()
+            self._held_key = 0
+            return False
+        action = _HOLDS.get(event.key())
+        typing = isinstance(QApplication.focusWidget(), QLineEdit)
+        if action is None or typing or event.modifiers() != Qt.KeyboardModifier.NoModifier:
+            return False
+        presses = isinstance(QApplication.focusWidget(), (QAbstractButton, QComboBox))
+        space_on_button = event.key() == Qt.Key.Key_Space and presses
+        if self.desk.photo is None or space_on_button:
+            return False
+        if not event.isAutoRepeat() and not self._held_key:
+            self._held_key = event.key()
+            getattr(self, action.do)()
+        return True
+
+    def _end_hold(self) -> None:
+        action = _HOLDS[self._held_key]
+        self._held_key = 0
+        getattr(self, action.hold)()
+
+
+_HOLDS: dict[int, Action] = {QKeySequence(a.keys)[0].key().value: a for a in ACTIONS if a.hold}
