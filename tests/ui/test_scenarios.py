@@ -28,8 +28,9 @@ def test_open_weigh_level_tone_compare_undo_save_reopen_export(bench: Bench, pho
     bench.type("gamma", "1,25")
     bench.desk.select(2)
     bench.slide("strength", 85)
-    blend = bench.slip.editors["blend"]
-    blend.setCurrentIndex(blend.findData("soft-light"))
+    bench.slip.editors["blend"].click()
+    QTest.keyClicks(bench.window.chooser.search, "soft light")
+    QTest.keyClick(bench.window.chooser.search, Qt.Key.Key_Return)
     toned = bench.shown()
 
     QTest.keyPress(bench.easel, Qt.Key.Key_O)
@@ -195,11 +196,11 @@ def test_tones_are_placed_on_the_ladder(bench: Bench):
     bench.drag(ladder, QPointF(handle, ladder.y_of(0.7)), QPointF(handle, ladder.y_of(-0.5)))
     assert bench.desk.selected_pass.stops[1][0] == 0  # never past its neighbour: dark stays at its end
     stops = bench.slip.editors["stops"]
-    stops.hex.setText("#884422")
-    stops.hex.editingFinished.emit()
+    stops.colour.hex.setText("#884422")
+    stops.colour.hex.editingFinished.emit()
     assert bench.desk.selected_pass.stops[1] == (0.0, "#884422")
-    stops.axes[0].setFocus()
-    QTest.keyClick(stops.axes[0], Qt.Key.Key_PageUp)
+    stops.colour.strip.setFocus()
+    QTest.keyClick(stops.colour.strip, Qt.Key.Key_Up)
     assert bench.desk.selected_pass.stops[1][1] != "#884422"
     stops.remove.click()
     assert len(bench.desk.selected_pass.stops) == 2
@@ -240,9 +241,10 @@ def test_hold_to_develop_comes_up_from_nothing_and_stays_where_let_go(bench: Ben
     assert len(bench.desk.entries) == entries + 1
     bench.window.undo()
     assert bench.desk.selected_pass.strength == 100
-    bench.press(bench.slip.develop, QPointF(20, 8))
+    button = bench.slip.page.develop_button
+    bench.press(button, QPointF(20, 8))
     QTest.keyClick(bench.easel, Qt.Key.Key_Escape)
-    bench.release(bench.slip.develop, QPointF(20, 8))
+    bench.release(button, QPointF(20, 8))
     assert bench.desk.selected_pass.strength == 100
 
 
@@ -300,7 +302,7 @@ def test_a_pass_is_added_from_the_chooser(bench: Bench):
     bench.settle()
     bench.click(bench.trays, bench.trays.adder(0).center())
     chooser = bench.window.chooser
-    QTest.keyClick(chooser.search, Qt.Key.Key_Down)
+    QTest.keyClick(chooser.search, Qt.Key.Key_Right)
     QTest.keyClick(chooser.search, Qt.Key.Key_Return)
     assert [p.kind for p in bench.desk.script.passes] == ["exposure", "gradient-map"]
 

@@ -66,7 +66,7 @@ def test_on_curves_the_tone_found_there_moves(inks: Bench):
 
 def test_on_exposure_it_is_the_light(inks: Bench):
     inks.add("exposure")
-    inks.slip._touch_word.click()
+    inks.slip.editors["touch"].click()
     touch(inks, 0.9, 50)
     assert inks.desk.selected_pass.exposure == pytest.approx(0.5)
 

@@ -143,7 +143,7 @@ def test_f6_walks_through_the_parts_of_the_window(bench: Bench):
 
 def test_typing_in_a_field_sets_off_no_shortcut(bench: Bench):
     bench.add("gradient-map")
-    field = bench.slip.editors["stops"].hex
+    field = bench.slip.editors["stops"].colour.hex
     field.setFocus()
     field.selectAll()
     QTest.keyClicks(field, "#0dadad")

@@ -34,6 +34,11 @@ class Param:
     mark: Literal["", "in", "mid", "out"] = ""  # drawn as a mark on the histogram of what comes in (or goes out)
     entries: tuple[type[Declared], ...] = ()  # what the entries of a list may be
     shown: bool = True  # on the slip as a control of its own
+    when: tuple[str, ...] = ()  # another parameter and the values of it with which this one means anything
+
+    def means(self, values: object) -> bool:
+        """Whether the parameter has any effect beside the others of ``values``."""
+        return not self.when or getattr(values, self.when[0]) in self.when[1:]
 
     def text(self, value: float) -> str:
         """The number with its unit, as people read it."""
@@ -102,9 +107,9 @@ def choice(default: str, choices: tuple[tuple[str, str], ...], label: str, help:
     return Field(default, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
 
 
-def toggle(default: bool, label: str, help: str = "", group: str = "", shown: bool = True) -> Any:
+def toggle(default: bool, label: str, help: str = "", **more: Any) -> Any:
     """On or off."""
-    return Field(default, json_schema_extra={"kyano": Param("toggle", label, help, group=group, shown=shown)})  # type: ignore[dict-item]
+    return Field(default, json_schema_extra={"kyano": Param("toggle", label, help, **more)})  # type: ignore[dict-item]
 
 
 def length(default: float, low: float, high: float, label: str, help: str = "", **more: Any) -> Any:
@@ -163,14 +168,15 @@ def curve(label: str, help: str = "", group: str = "") -> Any:
     return Field((), json_schema_extra={"kyano": Param("curve", label, help, group=group)})  # type: ignore[dict-item]
 
 
-def ink(default: str, label: str, help: str = "") -> Any:
+def ink(default: str, label: str, help: str = "", **more: Any) -> Any:
     """One colour."""
-    return Field(default, json_schema_extra={"kyano": Param("colour", label, help)})  # type: ignore[dict-item]
+    return Field(default, json_schema_extra={"kyano": Param("colour", label, help, **more)})  # type: ignore[dict-item]
 
 
-def text(default: str, label: str, help: str = "") -> Any:
+def text(default: str, label: str, help: str = "", **more: Any) -> Any:
     """Words; at most 1000 characters."""
-    return Field(default, max_length=1000, json_schema_extra={"kyano": Param("text", label, help)})  # type: ignore[dict-item]
+    spec = Param("text", label, help, **more)
+    return Field(default, max_length=1000, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
 
 
 def listed(what: str, entries: tuple[type[Declared], ...], label: str, help: str = "", most: int = 4096) -> Any:

@@ -46,6 +46,41 @@ class Script:
         """The script with every named stencil put in its place."""
         return replace(self, passes=_named(self.passes, dict(self.stencils))) if self.stencils else self
 
+    def run(self, path: tuple[int, ...] = ()) -> tuple[Pass, ...]:
+        """The passes of a plate's own run; ``path`` are the places of the plates on the way there, outermost first."""
+        run = self.passes
+        for k in path:
+            run = getattr(run[k], "run", ())
+        return run
+
+    def with_run(self, path: tuple[int, ...], passes_: Iterable[Pass]) -> Script:
+        """The script with other passes in a plate's own run."""
+        made = tuple(passes_)
+        for depth in range(len(path) - 1, -1, -1):
+            outer, k = self.run(path[:depth]), path[depth]
+            made = (*outer[:k], outer[k].model_copy(update={"run": made}), *outer[k + 1 :])
+        return replace(self, passes=made)
+
+    def unrolled(self, path: tuple[int, ...]) -> tuple[Script, int]:
+        """A script whose last passes are those of a plate's own run, on what the plate starts from; where they begin.
+
+        What enters a pass of the plate's run is what enters that pass here.
+        """
+        before: tuple[Pass, ...] = ()
+        run = self.passes
+        for k in path:
+            plate = run[k]
+            source = getattr(plate, "source", "print")
+            if source == "photo":
+                before = ()
+            elif source == "print":
+                before = (*before, *run[:k])
+            else:
+                bare = {"run": (), "strength": 100.0, "blend": "normal", "stencil": None, "on": True}
+                before = (*before, *run[:k], plate.model_copy(update=bare))
+            run = getattr(plate, "run", ())
+        return replace(self, passes=(*before, *run)), len(before)
+
     def with_pass(self, index: int, changed: Pass) -> Script:
         """The script with the pass at ``index`` replaced."""
         return replace(self, passes=(*self.passes[:index], changed, *self.passes[index + 1 :]))
@@ -57,12 +92,6 @@ class Script:
     def without(self, index: int) -> Script:
         """The script with the pass at ``index`` taken out."""
         return replace(self, passes=(*self.passes[:index], *self.passes[index + 1 :]))
-
-    def moved(self, index: int, to: int) -> Script:
-        """The script with the pass at ``index`` standing at ``to``."""
-        rest = [p for k, p in enumerate(self.passes) if k != index]
-        rest.insert(to, self.passes[index])
-        return replace(self, passes=tuple(rest))
 
 
 def _named(run: tuple[Pass, ...], stencils: dict[str, Stencil]) -> tuple[Pass, ...]:
@@ -106,8 +135,9 @@ def pass_to_json(one: Pass) -> dict[str, Any]:
         if spec.kind == "run":
             values[name] = [pass_to_json(inner) for inner in getattr(one, name)]
     common = {name: values.pop(name) for name in passes.base.COMMON}
-    if common["stencil"] is None:
-        del common["stencil"]
+    for name, nothing in (("stencil", None), ("name", ""), ("note", "")):
+        if common[name] == nothing:
+            del common[name]
     return {"pass": one.kind, **values, **common}
 
 

@@ -12,18 +12,20 @@ import json
 import os
 import time
 import uuid
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any, BinaryIO
 
 import platformdirs
 
 from kyanoscript.core import script as scripts
+from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.script import Script, ScriptError
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.replace import replacing
 
 _RECENT = 12
+_INKS = 14
 _LIMIT = 16 << 20  # bytes of a journal
 
 
@@ -42,12 +44,13 @@ class Remembered:
     look: str = "daylight"
     mat: str = "mid gray"
     inset: bool = True
+    inks: tuple[str, ...] = ()  # colours that were kept
 
     def with_recent(self, path: Path) -> Remembered:
         """The same with a file at the head of the recent ones."""
         name = str(path.resolve())
         recent = (name, *(other for other in self.recent if other != name))[:_RECENT]
-        return Remembered(recent, self.size, self.maximised, self.look, self.mat, self.inset)
+        return replace(self, recent=recent)
 
 
 def recall() -> Remembered:
@@ -68,7 +71,17 @@ def recall() -> Remembered:
         data["look"] if data.get("look") in ("daylight", "safelight") else plain.look,
         str(data.get("mat", plain.mat)),
         data.get("inset") is not False,
+        _inks(data.get("inks")),
     )
+
+
+def _inks(value: Any) -> tuple[str, ...]:
+    """Colours among what was read; anything else is left out."""
+    found = []
+    for one in value if isinstance(value, list) else ():
+        with contextlib.suppress(ValueError):
+            found.append(hex_of(parse_hex(str(one))))
+    return tuple(found[:_INKS])
 
 
 def _is_size(value: Any) -> bool:

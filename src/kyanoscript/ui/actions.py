@@ -31,10 +31,12 @@ ACTIONS: tuple[Action, ...] = (
     Action(
         "Edit", "History…", "Ctrl+Alt+Z", "show_history", "Everything done, in words; press a line to go back to it"
     ),
-    Action("Edit", "Copy this pass", "Ctrl+C", "copy_pass", "As JSON text on the clipboard", wants="pass", rule=True),
+    Action("Edit", "Choose all passes", "Ctrl+A", "choose_all", "Every pass of the run", wants="photo", rule=True),
+    Action("Edit", "Copy passes", "Ctrl+C", "copy_pass", "As JSON text on the clipboard", wants="pass"),
     Action("Edit", "Paste passes", "Ctrl+V", "paste_passes", "From the clipboard, after the chosen one", wants="photo"),
     Action("Pass", "Add a pass…", "A", "ask_add", "Put a pass after the chosen one", wants="photo"),
     Action("Pass", "Double this pass", "D", "double", "Put the same pass once more after it", wants="pass"),
+    Action("Pass", "Name and note…", "F2", "rename", "Call the pass by a name of your own", wants="pass"),
     Action("Pass", "Remove", "Del", "remove", "Take the chosen pass out of the run", wants="pass"),
     Action("Pass", "On or off", "X", "lamp", "The lamp of the chosen pass", wants="pass", rule=True),
     Action(
@@ -54,12 +56,24 @@ ACTIONS: tuple[Action, ...] = (
         wants="pass",
         rule=True,
     ),
+    Action("Pass", "Blend modes on this picture…", "Shift+B", "choose_blend", "Each of them small", wants="pass"),
     Action("Pass", "Blend mode before", "Shift+N", "blend_before", "And back", wants="pass"),
+    Action("Pass", "Into a plate's run", "Return", "go_in", "And from there back to the plate", wants="pass"),
     Action("Pass", "Choose the tray before", "Left", "before", "", wants="photo", rule=True),
     Action("Pass", "Choose the tray after", "Right", "after", "", wants="photo"),
     Action("Pass", "Move the tray left", "Shift+Left", "move_left", "Earlier in the run", wants="pass"),
     Action("Pass", "Move the tray right", "Shift+Right", "move_right", "Later in the run", wants="pass"),
-    Action("Look", "Whole print", "F", "whole", "Fit the print on the easel", wants="photo"),
+    Action("Stencil", "Draw the stencil", "M", "draw_stencil", "Where the chosen pass acts; and done", wants="pass"),
+    Action("Stencil", "Show it otherwise", "Shift+M", "next_display", "Tint, black and white, or not", wants="pass"),
+    Action("Stencil", "Smaller brush", ",", "smaller_brush", "Of the stencil, or of dodge and burn", wants="pass"),
+    Action("Stencil", "Larger brush", ".", "larger_brush", "Of the stencil, or of dodge and burn", wants="pass"),
+    Action("Stencil", "Copy the stencil", "Ctrl+Shift+C", "copy_stencil", "For another pass", wants="pass", rule=True),
+    Action("Stencil", "Paste the stencil", "Ctrl+Shift+V", "paste_stencil", "Onto the chosen pass", wants="pass"),
+    Action("Look", "Compare", "C", "next_compare", "Whole, split, side by side", wants="photo"),
+    Action(
+        "Look", "Compare with", "Shift+C", "compare_with", "The photo, or the print without this pass", wants="photo"
+    ),
+    Action("Look", "Whole print", "F", "whole", "Fit the print on the easel", wants="photo", rule=True),
     Action("Look", "Actual pixels", "1", "actual", "One pixel of the photograph to one of the screen", wants="photo"),
     Action("Look", "Nearer", "Ctrl++", "nearer", "Zoom in", wants="photo"),
     Action("Look", "Farther", "Ctrl+-", "farther", "Zoom out", wants="photo"),
@@ -68,6 +82,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Look", "Guides of the frame", "G", "guides", "Thirds, diagonals, golden section, centre", wants="photo"),
     Action("Look", "Next mat", "B", "next_mat", "Mid gray, paper white, near black", rule=True),
     Action("Look", "Print at arm's length", "I", "inset", "The small whole print in the corner"),
+    Action("Look", "Only the print's pixels", "V", "marks", "Hide handles, stencil and guides, or show them again"),
     Action(
         "Look", "Only the print", "Tab", "only_print", "Hide everything else; works while the easel has the keyboard"
     ),

@@ -55,6 +55,27 @@ def title(text: str, pixels: float = 21) -> QLabel:
     return made
 
 
+class _Elided(QLabel):
+    """A title that gives way where there is no room."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(self.font())
+        painter.setPen(self.palette().windowText().color())
+        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
+        painter.end()
+
+
+def elided_title(text: str, pixels: float = 21) -> QLabel:
+    """A title in the book face, cut short with an ellipsis where it is too long."""
+    made = _Elided(text)
+    made.setFont(theme.serif(pixels))
+    made.setToolTip(text)
+    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+    return made
+
+
 def word(text: str, help: str = "", checkable: bool = False) -> QPushButton:
     """A word that can be pressed."""
     made = QPushButton(text)
@@ -146,7 +167,9 @@ class ValueSlider(QWidget):
         if self._per_pixel is None:
             return self.spec.text(self.value)
         pixels = self.value / self._per_pixel
-        return f"{pixels:.{0 if pixels >= 100 else 1 if pixels >= 10 else 2}f}".rstrip("0").rstrip(".") + " px"
+        shown = f"{pixels:.{0 if abs(pixels) >= 100 else 1 if abs(pixels) >= 10 else 2}f}"
+        shown = shown.rstrip("0").rstrip(".") if "." in shown else shown
+        return shown.replace("-", "\N{MINUS SIGN}") + " px"
 
     def _track(self) -> tuple[float, float, float]:
         return 5.0, self.width() - 5.0, 28.0

@@ -7,6 +7,7 @@ becomes one entry (none, if it ended where it began). Undo goes back to an older
 from __future__ import annotations
 
 import time
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -16,9 +17,11 @@ from kyanoscript.core.frame import Frame
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, first_change
+from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.files.photo import Photo
 
 PHOTO, FRAME = -2, -1  # selection: the trays of the photograph and of the frame
+Place = tuple[tuple[int, ...], int]  # a tray: the plates one has gone into to find it, and its place in that run
 _MERGE = 1.0  # seconds within which repeated small steps of one kind are one entry
 
 
@@ -28,8 +31,8 @@ class Entry:
 
     label: str
     script: Script
-    selected: int  # the tray chosen after it
-    before: int  # and before it
+    selected: Place  # the tray chosen after it
+    before: Place  # and before it
     merge: str = ""
 
 
@@ -47,10 +50,12 @@ class Desk(QObject):
         self.photo: Photo | None = None
         self.file: Path | None = None  # where the script was saved
         self.script = Script()
+        self.path: tuple[int, ...] = ()  # the plates that were gone into, to the run that is worked on
         self.selected = PHOTO
+        self.also: frozenset[int] = frozenset()  # other trays of the same run that are chosen with it
         self.taken: dict[str, object] = {}  # what the selected pass takes from the picture, if it does
         self.handle = 0  # which stop of the selected pass the ladder and the slip both show
-        self._entries = [Entry("Open", self.script, PHOTO, PHOTO)]
+        self._entries = [Entry("Open", self.script, ((), PHOTO), ((), PHOTO))]
         self._at = 0
         self._saved: Script | None = self.script
         self._gesture: tuple[str, Script] | None = None
@@ -64,8 +69,9 @@ class Desk(QObject):
         ``safe``: the script lies in a file (or is empty), so that closing would lose nothing.
         """
         self.photo, self.script, self.file = photo, script, file
+        self.path, self.also = (), frozenset()
         self.selected = 0 if script.passes else PHOTO
-        self._entries = [Entry("Open", script, self.selected, self.selected)]
+        self._entries = [Entry("Open", script, self._place, self._place)]
         self._at = 0
         self._saved = script if safe else None
         self._gesture = None
@@ -92,22 +98,90 @@ class Desk(QObject):
         self.history_changed.emit()
 
     @property
+    def run(self) -> tuple[Pass, ...]:
+        """The run that is worked on: the script's, or that of the plate one has gone into."""
+        return self.script.run(self.path)
+
+    @property
     def selected_pass(self) -> Pass | None:
         """The pass whose tray is chosen; None for the photograph."""
-        return self.script.passes[self.selected] if 0 <= self.selected < len(self.script.passes) else None
+        run = self.run
+        return run[self.selected] if 0 <= self.selected < len(run) else None
 
     @property
     def selected_thing(self) -> Pass | Frame | None:
         """What the slip shows: a pass, the frame, or None for the photograph."""
         return self.script.frame if self.selected == FRAME and self.photo is not None else self.selected_pass
 
+    @property
+    def chosen(self) -> tuple[int, ...]:
+        """Places of all chosen passes in the run that is worked on, in order."""
+        count = len(self.run)
+        return tuple(sorted(k for k in {*self.also, self.selected} if 0 <= k < count))
+
+    @property
+    def opened(self) -> tuple[int, ...]:
+        """Where the run of the second row is found: that of the plate gone into or chosen; () if there is none."""
+        one = self.selected_pass
+        return (*self.path, self.selected) if one is not None and "run" in one.params() else self.path
+
+    def entering(self) -> tuple[Script, int]:
+        """A script, and the place in it, at which what enters the chosen pass can be looked at."""
+        script, first = self.script.unrolled(self.path)
+        return script, first + self.selected if self.path else self.selected
+
+    @property
+    def stencil(self) -> Stencil | None:
+        """The stencil of the chosen pass, found by its name if it has one."""
+        found = self.selected_pass.stencil if self.selected_pass is not None else None
+        return dict(self.script.stencils).get(found) if isinstance(found, str) else found
+
+    @property
+    def _place(self) -> Place:
+        return self.path, self.selected
+
     # Choosing
 
-    def select(self, index: int) -> None:
-        """Choose a tray: a pass, `FRAME` or `PHOTO`."""
-        index = max(PHOTO, min(index, len(self.script.passes) - 1))
-        if index != self.selected:
-            self.selected, self.handle, self.taken = index, 0, {}
+    def select(self, index: int, path: tuple[int, ...] | None = None) -> None:
+        """Choose a tray: a pass, `FRAME` or `PHOTO`; in another run if a path of plates is given.
+
+        Before the first pass of a plate's run lies the plate.
+        """
+        self._choose(self._legal(self.path if path is None else path, index))
+
+    def choose_also(self, index: int, through: bool = False) -> None:
+        """Choose another tray of the run with those chosen, or let go of it; ``through``: all up to it."""
+        if not (0 <= index < len(self.run) and self.selected >= 0):
+            self.select(index)
+            return
+        if through:
+            low, high = sorted((self.selected, index))
+            also = frozenset(range(low, high + 1)) - {self.selected}
+        elif index == self.selected:
+            if not self.also:
+                return
+            self.selected = max(self.also)
+            also = self.also - {self.selected}
+        else:
+            also = self.also ^ {index}
+        self.also = also
+        self.selection_changed.emit()
+
+    def _legal(self, path: tuple[int, ...], index: int) -> Place:
+        """The nearest tray that there is."""
+        for depth, k in enumerate(path):
+            run = self.script.run(path[:depth])
+            if not (0 <= k < len(run) and "run" in run[k].params()):
+                return path[:depth], max(PHOTO if not depth else 0, min(k, len(run) - 1))
+        run = self.script.run(path)
+        if path and (index < 0 or not run):
+            return path[:-1], path[-1]
+        return path, max(PHOTO, min(index, len(run) - 1))
+
+    def _choose(self, place: Place) -> None:
+        if place != self._place or self.also:
+            (self.path, self.selected), self.also = place, frozenset()
+            self.handle, self.taken = 0, {}
             self.selection_changed.emit()
 
     def choose_handle(self, index: int) -> None:
@@ -121,7 +195,11 @@ class Desk(QObject):
     def change(self, label: str, script: Script, select: int | None = None, merge: str = "") -> None:
         """Make one edit. Edits with the same ``merge`` word that follow quickly become one entry."""
         self.commit()
-        self._record(label, script, self.selected if select is None else select, merge)
+        self._record(label, script, (self.path, self.selected if select is None else select), merge)
+
+    def change_run(self, label: str, passes: Iterable[Pass], select: int | None = None, merge: str = "") -> None:
+        """Put other passes into the run that is worked on."""
+        self.change(label, self.script.with_run(self.path, passes), select, merge)
 
     def begin(self, label: str) -> None:
         """Start a drag."""
@@ -140,7 +218,7 @@ class Desk(QObject):
             script = self.script
             if script != start:
                 self.script = start
-                self._record(label, script, self.selected, "", already_shown=True)
+                self._record(label, script, self._place, "", already_shown=True)
 
     def abort(self) -> None:
         """Give a drag up: everything as it was when it began."""
@@ -154,24 +232,57 @@ class Desk(QObject):
         """Whether a drag is under way."""
         return self._gesture is not None
 
+    def move_chosen(self, before: int) -> None:
+        """Put the chosen passes together before the place ``before`` of the run."""
+        run, chosen = self.run, self.chosen
+        if not chosen:
+            return
+        before = min(max(before, 0), len(run))
+        moved = [run[k] for k in chosen]
+        left = [run[k] for k in range(before) if k not in chosen]
+        right = [run[k] for k in range(before, len(run)) if k not in chosen]
+        words = moved[0].title if len(moved) == 1 else f"{len(moved)} passes"
+        first = len(left)
+        self.change_run(f"Move {words}", (*left, *moved, *right), select=first)
+        if len(moved) > 1:
+            self.select(first)
+            self.choose_also(first + len(moved) - 1, through=True)
+
     def set_values(self, label: str, merge: str = "", **values: object) -> None:
         """Change parameters of the selected pass: within a drag without an entry, otherwise as one edit."""
         self.set_values_at(self.selected, label, merge, **values)
 
     def set_values_at(self, index: int, label: str, merge: str = "", **values: object) -> None:
-        """Change parameters of the pass at ``index``."""
+        """Change parameters of the pass at ``index`` of the run that is worked on."""
+        run = self.run
         if index == FRAME:
             script = replace(self.script, frame=Frame(**{**dict(self.script.frame), **values}))
-        elif 0 <= index < len(self.script.passes):
-            one = self.script.passes[index]
+        elif 0 <= index < len(run):
+            one = run[index]
             if getattr(one, "auto", False) and set(values) & set(one.suggests):
                 # A hand on one of the values that came from the picture: they stay where they are, and are one's own.
                 taken = self.taken if index == self.selected else {}
                 own = {name: value for name, value in taken.items() if name in one.suggests}
                 values = {**own, "auto": False, **values}
-            script = self.script.with_pass(index, type(one)(**{**dict(one), **values}))
+            changed = type(one)(**{**dict(one), **values})
+            script = self.script.with_run(self.path, (*run[:index], changed, *run[index + 1 :]))
         else:
             return
+        self._put(label, script, merge)
+
+    def set_stencil(self, label: str, stencil: Stencil | None, merge: str = "") -> None:
+        """Give the chosen pass another stencil; one with a name changes for all that use it."""
+        one = self.selected_pass
+        if one is None:
+            return
+        if stencil is not None and isinstance(one.stencil, str):
+            named = tuple((n, stencil if n == one.stencil else s) for n, s in self.script.stencils)
+            self._put(label, replace(self.script, stencils=named), merge)
+        else:
+            self.set_values(label, merge, stencil=stencil)
+
+    def _put(self, label: str, script: Script, merge: str) -> None:
+        """Show a changed script: within a drag without an entry, otherwise as one edit."""
         if script == self.script:
             return
         if self.dragging:
@@ -218,12 +329,12 @@ class Desk(QObject):
         if not self.dragging and 0 <= at < len(self._entries) and at != self._at:
             self._go(at, self._entries[at].selected)
 
-    def _go(self, at: int, selected: int) -> None:
+    def _go(self, at: int, selected: Place) -> None:
         self._at = at
         self._show(self._entries[at].script, selected)
         self.history_changed.emit()
 
-    def _record(self, label: str, script: Script, selected: int, merge: str, already_shown: bool = False) -> None:
+    def _record(self, label: str, script: Script, selected: Place, merge: str, already_shown: bool = False) -> None:
         if script == self.script:
             return
         now = time.monotonic()
@@ -231,7 +342,7 @@ class Desk(QObject):
         if merge and self._entries[-1].merge == merge and now - self._last_change < _MERGE and self._at:
             before = self._entries.pop().before
         else:
-            before = self.selected
+            before = self._place
         self._entries.append(Entry(label, script, selected, before, merge))
         self._at = len(self._entries) - 1
         self._last_change = now
@@ -241,14 +352,19 @@ class Desk(QObject):
             self._show(script, selected)
         self.history_changed.emit()
 
-    def _show(self, script: Script, selected: int | None = None) -> None:
+    def _show(self, script: Script, selected: Place | None = None) -> None:
         old, self.script = self.script, script
-        chosen = self.selected if selected is None else selected
-        chosen = max(PHOTO, min(chosen, len(script.passes) - 1))
-        moved = chosen != self.selected or self.selected >= len(script.passes)
+        place = self._legal(*(selected or self._place))
+        moved = place != self._place or (selected is not None and bool(self.also))
         if moved:
-            self.selected, self.handle, self.taken = chosen, 0, {}
+            (self.path, self.selected), self.also = place, frozenset()
+            self.handle, self.taken = 0, {}
         if script != old:
             self.script_changed.emit(first_change(old, script))
         if moved:
             self.selection_changed.emit()
+
+
+def without_chosen(desk: Desk) -> tuple[Pass, ...]:
+    """The run that is worked on without the chosen passes."""
+    return tuple(one for k, one in enumerate(desk.run) if k not in desk.chosen)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
+from typing import Protocol
 
-from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFocusEvent,
@@ -13,24 +14,60 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPointingDevice,
     QResizeEvent,
+    QTabletEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
+from kyanoscript.core.colour import ZONES
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.ui import theme
-from kyanoscript.ui.desk import Desk
+from kyanoscript.ui.desk import Desk, without_chosen
 from kyanoscript.ui.frame_tool import FrameTool
+from kyanoscript.ui.picker import Picker
 from kyanoscript.ui.service import Frame, RenderService, Survey, View
+from kyanoscript.ui.stencil_tool import StencilTool
+from kyanoscript.ui.stroke_tool import PlacedTool, StrokeTool
 from kyanoscript.ui.touch import TouchTool
 
+COMPARE = ("whole", "split", "side by side")
 _MARGIN = 24  # mat round a whole print, in pixels of the screen
 _MOST = 16.0  # screen pixels to one of the photograph's
 _INSET = 112  # longer side of the print at arm's length
 _WHEEL = 1.25
+
+
+class Tool(Protocol):
+    """What follows the pointer on the easel, in points of the easel."""
+
+    @property
+    def active(self) -> bool:
+        """Whether a press on the picture is for it."""
+
+    def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> object:
+        """The hand comes down."""
+
+    def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
+        """The pointer goes on, whether the hand is down or not."""
+
+    def release(self, at: QPointF) -> None:
+        """The hand lets go."""
+
+    def give_up(self) -> None:
+        """What the hand was doing is over, for whatever reason."""
+
+    def away(self) -> None:
+        """The pointer has left the easel."""
+
+    def cursor(self, at: QPointF) -> Qt.CursorShape:
+        """The pointer's shape at a place."""
+
+    def paint(self, painter: QPainter) -> None:
+        """What it shows over the print."""
 
 
 class Easel(QWidget):
@@ -49,11 +86,25 @@ class Easel(QWidget):
         self.centre = QPointF(0.5, 0.5)  # the place of the picture in the middle of the easel
         self.mat = "mid gray"
         self.inset = True
+        self.marks = True  # whether handles, stencil, guides and the print at arm's length are shown
         self.frame_tool = FrameTool(self, desk)
         self.touch = TouchTool(self, desk, service)
+        self.stencil = StencilTool(self, desk, service)
+        self.strokes = StrokeTool(self, desk)
+        self.placed = PlacedTool(self, desk)
+        self.picker = Picker(self, desk, service)
+        self.compare = COMPARE[0]
+        self.against = "photo"  # what the print is compared with: the photo, or the print without the chosen pass
+        self.divide = 0.5  # share of the easel's width where a split lies
+        self.aspect = 1.0  # width to height of the chosen plate's picture
+        self._beside: Frame | None = None
+        self._beside_image = QImage()
+        self._seen: tuple[Rect, float] | None = None
+        self._dividing = False
+        self._pen = False  # the pointer is a pen, which tells its pressure
         self._held: Script | None = None
         self._caption = ""
-        self._zone: tuple[int, int] | None = None
+        self._zone: int | None = None
         self._frame: Frame | None = None
         self._image = QImage()
         self._backdrop = QImage()
@@ -73,8 +124,38 @@ class Easel(QWidget):
         desk.script_changed.connect(self.refresh)
         desk.photo_changed.connect(self._new_photo)
         desk.selection_changed.connect(self._other_tray)
+        self.setTabletTracking(True)
 
     # Where the picture lies
+
+    @property
+    def tool(self) -> Tool | None:
+        """What a press on the picture is for, if it is for anything."""
+        every: tuple[Tool, ...] = (
+            self.picker, self.frame_tool, self.stencil, self.strokes, self.touch, self.placed
+        )  # fmt: skip
+        return next((one for one in every if one.active), None)
+
+    @property
+    def comparing(self) -> str:
+        """How the print is compared at this moment."""
+        return COMPARE[0] if self.frame_tool.active or self.desk.photo is None else self.compare
+
+    def pane(self) -> QRectF:
+        """The part of the easel where the print is: all of it, or the right half."""
+        if self.comparing == "side by side":
+            half = self.width() / 2
+            return QRectF(half, 0, self.width() - half, self.height())
+        return QRectF(self.rect())
+
+    def lane(self, at: QPointF) -> QPointF:
+        """A point of the easel, or the one over the same place of the print if it is on the other picture."""
+        pane = self.pane()
+        return at if pane.contains(at) or pane.left() == 0 else at + QPointF(pane.left(), 0)
+
+    def seen(self) -> tuple[Rect, float] | None:
+        """Which part of the print is on the easel, and at what scale."""
+        return self._seen
 
     def magnification(self) -> float:
         """Screen pixels to one of the photograph's."""
@@ -82,8 +163,9 @@ class Easel(QWidget):
         if not self.whole or photo is None:
             return self.zoom
         ratio = self.devicePixelRatioF()
-        wide = max(32.0, (self.width() - 2 * _MARGIN) * ratio)
-        high = max(32.0, (self.height() - 2 * _MARGIN) * ratio)
+        pane = self.pane()
+        wide = max(32.0, (pane.width() - 2 * _MARGIN) * ratio)
+        high = max(32.0, (pane.height() - 2 * _MARGIN) * ratio)
         width, height = self._size()
         return min(wide / width, high / height, _MOST)
 
@@ -112,8 +194,8 @@ class Easel(QWidget):
         else:
             width, height = (v * self.magnification() for v in self._size())
         centre = QPointF(0.5, 0.5) if self.whole else self.centre
-        x = self.width() * ratio / 2 - centre.x() * width
-        y = self.height() * ratio / 2 - centre.y() * height
+        middle = self.pane().center() * ratio
+        x, y = middle.x() - centre.x() * width, middle.y() - centre.y() * height
         return QRectF(round(x), round(y), width, height)
 
     def to_picture(self, at: QPointF) -> QPointF:
@@ -140,10 +222,10 @@ class Easel(QWidget):
             self._held, self._caption = script, caption
             self.refresh()
 
-    def hold_zone(self, index: int | None, zone: int = 0) -> None:
-        """Show which parts enter the pass at ``index`` in a zone, until called with None."""
-        self._zone = None if index is None else (index, zone)
-        self._caption = "" if index is None else f"zone {_roman(zone)}"
+    def hold_zone(self, zone: int | None) -> None:
+        """Show which parts enter the chosen pass in a zone, until called with None."""
+        self._zone = zone
+        self._caption = "" if zone is None else f"zone {ZONES[zone]}"
         self.refresh()
 
     def refresh(self, *_: object) -> None:
@@ -155,7 +237,10 @@ class Easel(QWidget):
         size = self._size(scale)
         place, ratio = self.place(), self.devicePixelRatioF()
         each = place.width() / size[0]  # screen pixels to one rendered pixel
-        visible = QRectF(0, 0, self.width() * ratio, self.height() * ratio).intersected(place)
+        pane = self.pane()
+        visible = QRectF(
+            pane.x() * ratio, pane.y() * ratio, pane.width() * ratio, pane.height() * ratio
+        ).intersected(place)  # fmt: skip
         if visible.isEmpty():
             self.update()
             return
@@ -164,12 +249,37 @@ class Easel(QWidget):
         rect = Rect(x0, y0, x1 - x0, y1 - y0).clipped(*size)
         if rect.width < 1 or rect.height < 1:
             return
-        zone_of, zone = self._zone or (None, 0)
-        keep = max(0, self.desk.selected) if self.desk.dragging else None
-        self.service.look(View(self.shown(), rect, scale, zone_of, zone, keep))
+        self._seen = rect, scale
+        self.stencil.refresh()
+        if self._zone is not None:
+            script, index = self.desk.entering()
+            self.service.look(View(script, rect, scale, max(0, index), self._zone))
+            return
+        keep = max(0, (*self.desk.path, self.desk.selected)[0]) if self.desk.dragging else None
+        self.service.look(View(self.shown(), rect, scale, keep=keep))
+        other = self.other()
+        if other is not None:
+            asked = View(other, rect, scale, beside=True)
+            if self._beside is None or self._beside.view != asked:
+                self.service.look(asked)
+
+    def other(self) -> Script | None:
+        """The script whose print stands beside, if one does."""
+        if self.comparing == COMPARE[0]:
+            return None
+        if self.against == "photo" or self.desk.selected_pass is None:
+            return Script(frame=self.desk.script.frame)
+        return self.desk.script.with_run(self.desk.path, without_chosen(self.desk))
+
+    def set_compare(self, how: str) -> None:
+        """Whole, split or side by side."""
+        self.compare = how
+        self._frame = None if how == "side by side" else self._frame
+        self._beside = None
+        self._moved()
 
     def _new_photo(self) -> None:
-        self._frame = None
+        self._frame = self._beside = None
         self._backdrop = QImage()
         self.show_whole()
 
@@ -180,8 +290,15 @@ class Easel(QWidget):
             self.setCursor(Qt.CursorShape.ArrowCursor)
             self._frame = None
             self.show_whole()
+        elif self.other() is not None:
+            self.refresh()
+        self.update()
 
     def _take(self, frame: Frame) -> None:
+        if frame.view.beside:
+            self._beside, self._beside_image = frame, image_of(frame.pixels)
+            self.update()
+            return
         current = self.shown() == frame.view.script or self.desk.dragging
         if frame.coarse and not current:
             return
@@ -191,6 +308,7 @@ class Easel(QWidget):
         self.update()
 
     def _survey(self, survey: Survey) -> None:
+        self.aspect = survey.aspect
         self._backdrop = image_of(survey.print)
         ratio = self.devicePixelRatioF()
         inner = self._inset_rect().adjusted(6, 6, -6, -19).size() * ratio
@@ -210,32 +328,33 @@ class Easel(QWidget):
         painter.save()
         painter.scale(1 / ratio, 1 / ratio)
         frame = self._frame
+        if self.comparing == "side by side":
+            pane = self.pane()
+            painter.setClipRect(QRectF(pane.x() * ratio, 0, pane.width() * ratio, pane.height() * ratio))
         # With no frame for this size yet, the small print stands in, so that the easel is never empty.
         covered = frame is not None and not frame.coarse and frame.scale == self.render_scale()
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.magnification() < 2)
         if not covered and not self._backdrop.isNull() and not self.frame_tool.active:
             painter.drawImage(place, self._backdrop)
         if frame is not None:
-            size = self._size(frame.scale)
-            fx, fy = place.width() / size[0], place.height() / size[1]
-            x, y = place.x() + frame.rect.x * fx, place.y() + frame.rect.y * fy
-            if fx == 1 and fy == 1:
-                painter.drawImage(QPoint(round(x), round(y)), self._image)
-            else:
-                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, fx < 2 or frame.coarse)
-                painter.drawImage(QRectF(x, y, frame.rect.width * fx, frame.rect.height * fy), self._image)
+            self._paint_frame(painter, frame, self._image, place)
+        if self.marks:
+            self.stencil.paint_mask(painter)
+        if self._beside is not None and self.other() is not None:
+            self._paint_beside(painter, self._beside, place)
         painter.restore()
         if self._caption:
-            self._paint_caption(painter)
-        if self.frame_tool.active:
+            self._paint_caption(painter, self._caption)
+        if self.comparing != COMPARE[0]:
+            self._paint_compared(painter)
+        tool = self.tool
+        if tool is not None and self.marks:
             painter.save()
-            self.frame_tool.paint(painter)
+            if self.comparing == "side by side":
+                painter.setClipRect(self.pane())
+            tool.paint(painter)
             painter.restore()
-        if self.touch.active:
-            painter.save()
-            self.touch.paint(painter)
-            painter.restore()
-        if self.inset and not self._backdrop.isNull():
+        if self.inset and self.marks and not self._backdrop.isNull() and self.comparing != "side by side":
             self._paint_inset(painter)
         if self._keyboard:
             painter.setPen(QPen(theme.colour("accent"), 2))
@@ -245,19 +364,55 @@ class Easel(QWidget):
         if frame is not None:
             self.painted.emit(frame)
 
+    def _paint_frame(self, painter: QPainter, frame: Frame, image: QImage, place: QRectF) -> None:
+        size = self._size(frame.scale)
+        fx, fy = place.width() / size[0], place.height() / size[1]
+        x, y = place.x() + frame.rect.x * fx, place.y() + frame.rect.y * fy
+        if fx == 1 and fy == 1:
+            painter.drawImage(QPoint(round(x), round(y)), image)
+        else:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, fx < 2 or frame.coarse)
+            painter.drawImage(QRectF(x, y, frame.rect.width * fx, frame.rect.height * fy), image)
+
+    def _paint_beside(self, painter: QPainter, frame: Frame, place: QRectF) -> None:
+        """The picture that the print is compared with: left of the split, or on the left half."""
+        ratio = self.devicePixelRatioF()
+        if self.comparing == "split":
+            edge = self.width() * self.divide * ratio
+            painter.setClipRect(QRectF(0, 0, edge, self.height() * ratio))
+            self._paint_frame(painter, frame, self._beside_image, place)
+        else:
+            left = self.pane().x() * ratio
+            painter.setClipRect(QRectF(0, 0, left, self.height() * ratio))
+            self._paint_frame(painter, frame, self._beside_image, place.translated(-left, 0))
+
+    def _paint_compared(self, painter: QPainter) -> None:
+        """The line between the two pictures, and what each is."""
+        one = self.desk.selected_pass
+        what = "the photo" if self.against == "photo" or one is None else f"without {one.title}"
+        x = self.width() * self.divide if self.comparing == "split" else self.pane().left()
+        painter.fillRect(QRectF(x - 1, 0, 2, self.height()), theme.colour("panel"))
+        if self.comparing == "split":
+            grip = QRectF(x - 5, self.height() / 2 - 14, 10, 28)
+            painter.fillRect(grip, theme.colour("panel"))
+            painter.setPen(QPen(theme.colour("accent"), 1.4))
+            painter.drawRect(grip)
+        self._paint_caption(painter, what, right=x - 8)
+        self._paint_caption(painter, "the print", left=x + 8)
+
     def _paint_empty(self, painter: QPainter) -> None:
         painter.setFont(theme.serif(24))
         painter.setPen(QColor("#FFFFFF" if self.mat != "paper white" else "#1C1C1C"))
         text = "Drop a photograph here, or press Ctrl+O"
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
 
-    def _paint_caption(self, painter: QPainter) -> None:
+    def _paint_caption(self, painter: QPainter, text: str, left: float = 12, right: float | None = None) -> None:
         painter.setFont(theme.sans(12))
-        width = painter.fontMetrics().horizontalAdvance(self._caption) + 20
-        box = QRect(12, 12, width, 24)
+        width = painter.fontMetrics().horizontalAdvance(text) + 20
+        box = QRectF(left if right is None else right - width, 12, width, 24)
         painter.fillRect(box, theme.colour("panel"))
         painter.setPen(theme.colour("text"))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self._caption)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     def _inset_rect(self) -> QRectF:
         """The small print with its white rim, in the corner where it hides least."""
@@ -297,13 +452,13 @@ class Easel(QWidget):
         photo = self.desk.photo
         if photo is None:
             return
-        at = at or QPointF(self.width() / 2, self.height() / 2)
+        at = at or self.pane().center()
         spot = self.to_picture(at)
         self.whole = False
         least = min(0.02, 64 / max(self._size()))
         self.zoom = min(max(zoom, least), _MOST)
         ratio = self.devicePixelRatioF()
-        shift = (at - QPointF(self.width() / 2, self.height() / 2)) * ratio
+        shift = (at - self.pane().center()) * ratio
         size = self.place().size()
         self.centre = QPointF(spot.x() - shift.x() / size.width(), spot.y() - shift.y() / size.height())
         self._moved()
@@ -318,14 +473,15 @@ class Easel(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         steps = event.angleDelta().y() / 120
         if steps:
-            self.set_zoom(self.magnification() * _WHEEL**steps, event.position())
+            self.set_zoom(self.magnification() * _WHEEL**steps, self.lane(event.position()))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self.frame_tool.active or self.touch.active:
+        tool = self.tool
+        if tool is not None and tool is not self.placed:
             self.mousePressEvent(event)
         elif event.button() == Qt.MouseButton.LeftButton:
             if self.whole or self.magnification() != 1:
-                self.show_actual(event.position())
+                self.show_actual(self.lane(event.position()))
             else:
                 self.show_whole()
 
@@ -335,34 +491,68 @@ class Easel(QWidget):
         self.setCursor(Qt.CursorShape.OpenHandCursor if down else Qt.CursorShape.ArrowCursor)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        middle = event.button() == Qt.MouseButton.MiddleButton
-        if middle or (event.button() == Qt.MouseButton.LeftButton and self._space):
-            self._grip = event.position()
-            self.setCursor(Qt.CursorShape.ClosedHandCursor)
-        elif event.button() == Qt.MouseButton.LeftButton and self.frame_tool.active:
-            level = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            self.frame_tool.press(event.position(), level)
-        elif event.button() == Qt.MouseButton.LeftButton and self.touch.active:
-            self.touch.press(event.position())
+        if not self._pen:
+            self._press(event.position(), event.button(), event.modifiers(), 1.0)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if not self._pen:
+            self._follow(event.position(), event.modifiers(), 1.0)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._pen:
+            self._pen = False
+        else:
+            self._release(event.position())
+
+    def tabletEvent(self, event: QTabletEvent) -> None:
+        """A pen presses as softly as the hand does; its other end wipes."""
+        kind, at = event.type(), event.position()
+        modifiers = event.modifiers()
+        if event.pointerType() == QPointingDevice.PointerType.Eraser:
+            modifiers |= Qt.KeyboardModifier.ControlModifier
+        if kind == QEvent.Type.TabletPress:
+            self._pen = True
+            self._press(at, event.button(), modifiers, event.pressure())
+        elif kind == QEvent.Type.TabletMove:
+            self._follow(at, modifiers, event.pressure() if self._pen else 1.0)
+        elif kind == QEvent.Type.TabletRelease:
+            self._release(at)
+            self._pen = False
+        event.accept()
+
+    def _press(self, at: QPointF, button: Qt.MouseButton, modifiers: Qt.KeyboardModifier, pressure: float) -> None:
+        if button == Qt.MouseButton.MiddleButton or (button == Qt.MouseButton.LeftButton and self._space):
+            self._grip = at
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif button == Qt.MouseButton.LeftButton and self._over_divide(at):
+            self._dividing = True
+        elif button == Qt.MouseButton.LeftButton and self.tool is not None and self.marks:
+            self.tool.press(self.lane(at), modifiers, pressure)
+
+    def _follow(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float) -> None:
         if self._grip is not None:
             if self.whole:
                 self.zoom, self.whole = self.magnification(), False
-            by = (event.position() - self._grip) * self.devicePixelRatioF()
-            self._grip = event.position()
+            by = (at - self._grip) * self.devicePixelRatioF()
+            self._grip = at
             size = self.place().size()
             self.centre = self.centre - QPointF(by.x() / size.width(), by.y() / size.height())
             self._moved()
             return
-        if self.frame_tool.active:
-            self.frame_tool.move(event.position())
-            self.setCursor(self.frame_tool.cursor(event.position()))
+        if self._dividing:
+            self.divide = min(max(at.x() / max(1, self.width()), 0.02), 0.98)
+            self.update()
             return
-        if self.touch.active:
-            self.touch.move(event.position())
-            self.setCursor(Qt.CursorShape.SizeVerCursor)
-        spot = self.to_picture(event.position())
+        at = self.lane(at)
+        tool = self.tool if self.marks else None
+        if tool is not None:
+            tool.move(at, modifiers, pressure)
+        if not self._space:
+            shape = tool.cursor(at) if tool is not None else Qt.CursorShape.ArrowCursor
+            self.setCursor(Qt.CursorShape.SplitHCursor if self._over_divide(at) else shape)
+        if tool is self.frame_tool:
+            return
+        spot = self.to_picture(at)
         if 0 <= spot.x() < 1 and 0 <= spot.y() < 1:
             self.pointed.emit(spot.x(), spot.y())
         else:
@@ -370,14 +560,22 @@ class Easel(QWidget):
         if self.inset:
             self.update(self._inset_rect().toAlignedRect().adjusted(-2, -2, 2, 2))
 
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+    def _release(self, at: QPointF) -> None:
         if self._grip is not None:
             self._grip = None
             self.hold_space(self._space)
-        elif self.frame_tool.active:
-            self.frame_tool.release(event.position())
-        else:
-            self.touch.release()
+        elif self._dividing:
+            self._dividing = False
+        elif self.tool is not None:
+            self.tool.release(self.lane(at))
+
+    def give_up(self) -> None:
+        """Escape: what the hand was doing is over."""
+        if self.tool is not None:
+            self.tool.give_up()
+
+    def _over_divide(self, at: QPointF) -> bool:
+        return self.comparing == "split" and abs(at.x() - self.width() * self.divide) <= 7
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         """Coming here by the keyboard shows; a press with the pointer needs no frame round the print."""
@@ -391,6 +589,8 @@ class Easel(QWidget):
 
     def leaveEvent(self, event: object) -> None:
         self.left.emit()
+        if self.tool is not None:
+            self.tool.away()
         self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -402,9 +602,3 @@ def image_of(pixels: object) -> QImage:
     """A QImage that owns a copy of screen pixels ``(h, w, 4)``."""
     height, width = pixels.shape[:2]  # type: ignore[attr-defined]
     return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()  # type: ignore[attr-defined]
-
-
-def _roman(zone: int) -> str:
-    from kyanoscript.core.colour import ZONES
-
-    return ZONES[zone]

@@ -152,14 +152,14 @@ class FrameTool:
         shapes = {"inside": Qt.CursorShape.SizeAllCursor, "outside": Qt.CursorShape.CrossCursor}
         return shapes.get(found, Qt.CursorShape.PointingHandCursor)
 
-    def press(self, at: QPointF, level: bool) -> None:
-        """Start a drag; ``level``: draw a line along a horizon."""
-        found = "level" if level else self.what(at)
+    def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
+        """Start a drag; with Shift a line is drawn along a horizon."""
+        found = "level" if modifiers & Qt.KeyboardModifier.ShiftModifier else self.what(at)
         words = {"inside": "Move the frame", "outside": "Tilt the frame", "level": "Level the horizon"}
         self.desk.begin(words.get(found, "Size of the frame"))
         self._start = (found, at, self.desk.script.frame)
 
-    def move(self, at: QPointF) -> None:
+    def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Follow the pointer."""
         if self._start is None:
             return
@@ -196,6 +196,9 @@ class FrameTool:
         """The drag is over, for whatever reason."""
         self._start = self._line = None
         self.easel.update()
+
+    def away(self) -> None:
+        """The pointer has left the easel: handles stay."""
 
     def _tilt(self, frame: Frame, degrees: float) -> None:
         self.desk.set_values("Tilt", tilt=round(min(max(degrees, -45.0), 45.0), 2))

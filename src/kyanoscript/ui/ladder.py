@@ -229,7 +229,7 @@ class Ladder(QWidget):
             self._add_stop(self.tone_at(at.y()))
         elif at.x() < _GRAY[0] + _GRAY[1]:
             self._zone = min(10, int(self.tone_at(at.y()) * 11))
-            self.easel.hold_zone(max(0, self.desk.selected), self._zone)
+            self.easel.hold_zone(self._zone)
             self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:

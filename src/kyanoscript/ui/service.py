@@ -3,7 +3,8 @@
 One thread waits for what is wanted; the latest request of each kind wins. A view is worked out tile by tile with a
 helper thread beside it. While a slow view is being dragged, a coarse picture comes first. After the view, and at least
 a few times a second during a drag, follows the survey: the small pictures under the run, the ladder's wedge and
-histogram.
+histogram. Last come proofs, one at a time: small pictures of other scripts, for choosers. Stencils have a thread of
+their own, so that a brush's mark follows the hand however long the print takes.
 """
 
 from __future__ import annotations
@@ -13,6 +14,7 @@ import os
 import threading
 import time
 import traceback
+from collections import deque
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
@@ -48,6 +50,7 @@ class View:
     zone_of: int | None = None  # show which parts enter this pass in `zone` instead of the print
     zone: int = 0
     keep: int | None = None  # in a drag: the pass that is changing; what it and later ones give is not kept
+    beside: bool = False  # the picture that the print is compared with
 
 
 @dataclass(frozen=True)
@@ -62,12 +65,57 @@ class Frame:
 
 
 @dataclass(frozen=True)
+class Within:
+    """A plate's own run, unrolled (`Script.unrolled`)."""
+
+    script: Script
+    first: int  # where the run begins in it
+    selected: int  # place in the script of the chosen pass; -1: it is the plate itself
+
+
+@dataclass(frozen=True)
 class Wanted:
     """What the survey should look at."""
 
     script: Script
     selected: int
     tray: tuple[int, int] = (120, 80)  # pixels of the screen that a tray's picture may take
+    within: Within | None = None  # the second row, if there is one
+
+    @property
+    def looked_at(self) -> tuple[Script, int]:
+        """The script and the place in it of the chosen pass."""
+        if self.within is not None and self.within.selected >= 0:
+            return self.within.script, self.within.selected
+        return self.script, self.selected
+
+
+@dataclass(frozen=True)
+class Cut:
+    """The stencil of a pass, wanted for a part of the print."""
+
+    script: Script
+    index: int
+    rect: Rect
+    scale: float
+    drawing: bool = False
+
+
+@dataclass(frozen=True)
+class Mask:
+    """A stencil on a part of the print: ``values`` ``(h, w)``, 255 where the pass acts fully."""
+
+    cut: Cut
+    values: NDArray[np.uint8]
+
+
+@dataclass(frozen=True)
+class Proof:
+    """A small picture of another script, for a chooser."""
+
+    tag: object  # who asked
+    key: str
+    pixels: NDArray[np.uint8]
 
 
 @dataclass(frozen=True)
@@ -77,6 +125,7 @@ class Survey:
     wanted: Wanted
     photo: NDArray[np.uint8]  # for its tray: the photograph as opened, ``(h, w, 4)``
     stages: list[NDArray[np.uint8]]  # for the trays: the framed photograph, then the print after every pass
+    within: list[NDArray[np.uint8]]  # for the second row: what the plate starts from, then after every pass of it
     print: NDArray[np.uint8]  # the whole print, `SURVEY_SIDE` pixels long
     histogram: NDArray[np.int64]  # 256: grays entering the selected pass
     channels: NDArray[np.int64]  # (3, 256): red, green, blue entering it
@@ -84,6 +133,7 @@ class Survey:
     wedge: NDArray[np.uint8]  # (256, 3): what each gray entering the selected pass becomes in the print
     rose: NDArray[np.float64]  # (72,): how much colour there is at each 5° of hue, strongest 1
     taken: dict[str, Any]  # what the selected pass takes from the picture
+    aspect: float  # width to height of the picture of the chosen plate, 1 without one
     gray_small: NDArray[np.float32] = field(repr=False)  # grays entering the selected pass, (h, w)
 
 
@@ -97,6 +147,7 @@ class Spot:
     trace: list[tuple[int, int, int]]  # after every pass
     entering: float  # gray entering the selected pass, 0…1
     lightness: float  # L* of the print
+    row: list[tuple[int, int, int]]  # after every pass of the second row
 
 
 @dataclass(frozen=True)
@@ -106,6 +157,8 @@ class Touched:
     hue: float  # degrees of Oklch
     chroma: float  # Oklch
     gray: float  # 0…1
+    colour: str  # #rrggbb
+    tag: str  # what it was asked for
 
 
 class RenderService(QObject):
@@ -115,6 +168,8 @@ class RenderService(QObject):
     survey = Signal(object)  # Survey
     spot = Signal(object)  # Spot
     touched = Signal(object)  # Touched
+    mask = Signal(object)  # Mask
+    proof = Signal(object)  # Proof
     failed = Signal(str)
 
     def __init__(self, cache_bytes: int = 768 << 20) -> None:
@@ -126,8 +181,12 @@ class RenderService(QObject):
         self._cache = TileCache(cache_bytes)
         self._view: View | None = None
         self._wanted: Wanted | None = None
-        self._probe: tuple[Script, int, float, float, float] | None = None
-        self._touch: tuple[Script, int, float, float, float, int] | None = None
+        self._probe: tuple[Wanted, float, float, float] | None = None
+        self._touch: tuple[Script, int, float, float, float, int, str] | None = None
+        self._beside: View | None = None
+        self._proofs: deque[tuple[object, str, Script, tuple[int, int]]] = deque()
+        self._cut: Cut | None = None
+        self._cutting = False
         self._stopping = False
         self._busy = False
         self._last_survey = 0.0
@@ -136,6 +195,8 @@ class RenderService(QObject):
         self._helpers = ThreadPoolExecutor(max(1, (os.cpu_count() or 2) - 1), "tiles")
         self._thread = threading.Thread(target=self._work, name="render", daemon=True)
         self._thread.start()
+        self._cutter = threading.Thread(target=self._cut_masks, name="stencil", daemon=True)
+        self._cutter.start()
 
     # Asked from the interface thread
 
@@ -144,43 +205,63 @@ class RenderService(QObject):
         with self._wake:
             self._library = library
             self._source, self._cache = source, TileCache(self._cache_bytes)
-            self._view = self._wanted = self._probe = self._touch = None
+            self._view = self._wanted = self._probe = self._touch = self._cut = self._beside = None
+            self._proofs.clear()
 
     def look(self, view: View) -> None:
         """Ask for a view; an older one that is still waiting is forgotten."""
         with self._wake:
-            self._view = view
-            self._wake.notify()
+            if view.beside:
+                self._beside = view
+            else:
+                self._view = view
+            self._wake.notify_all()
+
+    def ask_mask(self, cut: Cut) -> None:
+        """Ask for a stencil."""
+        with self._wake:
+            self._cut = cut
+            self._wake.notify_all()
+
+    def ask_proofs(self, tag: object, scripts: dict[str, Script], size: tuple[int, int]) -> None:
+        """Ask for small pictures of scripts, each to fit into ``size``; those asked for before are forgotten."""
+        with self._wake:
+            self._proofs = deque((tag, key, script, size) for key, script in scripts.items())
+            self._wake.notify_all()
 
     def look_over(self, wanted: Wanted) -> None:
         """Ask for a survey."""
         with self._wake:
             self._wanted = wanted
-            self._wake.notify()
+            self._wake.notify_all()
 
-    def ask_spot(self, script: Script, selected: int, scale: float, x: float, y: float) -> None:
+    def ask_spot(self, wanted: Wanted, scale: float, x: float, y: float) -> None:
         """Ask for the values at a place (0…1 across and down), as seen at ``scale``."""
         with self._wake:
-            self._probe = (script, selected, scale, x, y)
-            self._wake.notify()
+            self._probe = (wanted, scale, x, y)
+            self._wake.notify_all()
 
-    def ask_touch(self, script: Script, selected: int, scale: float, x: float, y: float, radius: int) -> None:
-        """Ask what enters the chosen pass on a disc around a place (0…1 across and down)."""
+    def ask_touch(
+        self, script: Script, selected: int, scale: float, x: float, y: float, radius: int, tag: str = ""
+    ) -> None:
+        """Ask what enters a pass on a disc around a place (0…1 across and down)."""
         with self._wake:
-            self._touch = (script, selected, scale, x, y, radius)
-            self._wake.notify()
+            self._touch = (script, selected, scale, x, y, radius, tag)
+            self._wake.notify_all()
 
     def idle(self) -> bool:
         """Whether everything asked for has been sent."""
         with self._wake:
-            return not (self._busy or self._view or self._wanted or self._probe or self._touch)
+            asked = self._view or self._wanted or self._probe or self._touch or self._cut or self._beside
+            return not (self._busy or self._cutting or asked or self._proofs)
 
     def stop(self) -> None:
         """End the thread."""
         with self._wake:
             self._stopping = True
-            self._wake.notify()
+            self._wake.notify_all()
         self._thread.join()
+        self._cutter.join()
         self._helpers.shutdown()
 
     # In the rendering thread
@@ -213,7 +294,14 @@ class RenderService(QObject):
     def _due(self) -> bool:
         """Whether there is something to do now; called with the lock held."""
         overdue = self._last_survey + self._pause <= time.monotonic()
-        return bool(self._touch or self._view or self._probe or (self._wanted and overdue))
+        return bool(
+            self._touch
+            or self._view
+            or self._beside
+            or self._probe
+            or (self._wanted and overdue)
+            or (self._proofs and not self._wanted)
+        )
 
     def _next(self) -> Callable[[], None]:
         """The most urgent job; called with the lock held."""
@@ -226,11 +314,16 @@ class RenderService(QObject):
         if self._view is not None and not (self._wanted and overdue):
             view, self._view = self._view, None
             return lambda: self._render(source, cache, view)
+        if self._beside is not None:
+            beside, self._beside = self._beside, None
+            return lambda: self._render(source, cache, beside)
         if self._probe is not None and not (self._wanted and overdue):
             probe, self._probe = self._probe, None
             return lambda: self._look_at(source, cache, *probe)
+        if self._wanted is None:
+            proof = self._proofs.popleft()
+            return lambda: self._prove(source, cache, *proof)
         wanted, self._wanted = self._wanted, None
-        assert wanted is not None
         return lambda: self._look_over(source, cache, wanted)
 
     def _render(self, source: Source, cache: TileCache, view: View) -> None:
@@ -264,7 +357,7 @@ class RenderService(QObject):
                 if part is None:
                     return
                 _place(renderer.region(part, view.scale), part, view.rect, out)
-                newer = self._view
+                newer = None if view.beside else self._view
                 if newer is not None and (
                     (newer.rect, newer.scale) != (view.rect, view.scale) or time.perf_counter() - began > _GIVE_UP_AFTER
                 ):
@@ -303,10 +396,18 @@ class RenderService(QObject):
         scale = min(1.0, SURVEY_SIDE / max(renderer.size(1.0)))
         whole = Rect(0, 0, *renderer.size(scale))
         stages = [renderer.region(whole, scale, k) for k in range(len(wanted.script.passes) + 1)]
-        entering = stages[max(0, wanted.selected)]
+        row: list[Planes] = []
+        script, selected = wanted.looked_at
+        looked_at = renderer
+        if wanted.within is not None:
+            inner = Renderer(source, wanted.within.script, cache, library=self._library)
+            places = range(wanted.within.first, len(wanted.within.script.passes) + 1)
+            row = [inner.region(whole, scale, k) for k in places]
+            looked_at = inner if script is wanted.within.script else renderer
+        entering = looked_at.region(whole, scale, max(0, selected))
         gray = colour.gray_of(entering)[0]
         ends = colour.gray_of(stages[-1])
-        wedge = in_colour(renderer.wedge(max(0, wanted.selected)))[:, 0]
+        wedge = in_colour(looked_at.wedge(max(0, selected)))[:, 0]
         now = time.monotonic()
         self._last_survey, self._pause = now, max(_SURVEY_PAUSE, _SURVEY_SHARE * (now - began))
         self.survey.emit(
@@ -314,16 +415,23 @@ class RenderService(QObject):
                 wanted,
                 _fitted(screen(cache.make("opened", lambda: _opened(source))), wanted.tray),
                 [_fitted(screen(s), wanted.tray) for s in stages],
+                [_fitted(screen(s), wanted.tray) for s in row],
                 screen(stages[-1]),
                 _histogram(gray),
                 np.stack([_histogram(p) for p in in_colour(entering)]),
                 (float(np.mean(ends <= 0.5 / 255)), float(np.mean(ends >= 254.5 / 255))),
                 np.ascontiguousarray(np.rint(np.clip(wedge, 0, 1) * 255).astype(np.uint8).T),
                 _rose(entering),
-                _taken(renderer, wanted),
+                _taken(looked_at, script, selected),
+                self._aspect(script, selected),
                 gray,
             )
         )
+
+    def _aspect(self, script: Script, selected: int) -> float:
+        name = getattr(script.passes[selected], "picture", "") if 0 <= selected < len(script.passes) else ""
+        found = self._library.find(name) if name and self._library is not None else None
+        return found.colours.width / found.colours.height if found is not None else 1.0
 
     def _feel(
         self,
@@ -335,6 +443,7 @@ class RenderService(QObject):
         x: float,
         y: float,
         radius: int,
+        tag: str,
     ) -> None:
         renderer = Renderer(source, script, cache, library=self._library)
         width, height = renderer.size(scale)
@@ -346,34 +455,70 @@ class RenderService(QObject):
         mean = colour.to_encoded(colour.to_light(in_colour(planes))[:, disc].mean(axis=1)).reshape(3, 1)
         _, chroma, hue = colour.to_oklch(mean)[:, 0]
         gray = float(colour.gray_of(np.ascontiguousarray(mean.reshape(3, 1, 1), np.float32))[0, 0, 0])
-        self.touched.emit(Touched(float(hue), float(chroma) if len(planes) == 3 else 0.0, gray))
+        found = colour.hex_of(np.clip(mean[:, 0], 0, 1))
+        self.touched.emit(Touched(float(hue), float(chroma) if len(planes) == 3 else 0.0, gray, found, tag))
 
-    def _look_at(
-        self, source: Source, cache: TileCache, script: Script, selected: int, scale: float, x: float, y: float
+    def _prove(
+        self, source: Source, cache: TileCache, tag: object, key: str, script: Script, size: tuple[int, int]
     ) -> None:
         renderer = Renderer(source, script, cache, library=self._library)
+        width, height = renderer.size(1.0)
+        scale = min(1.0, SURVEY_SIDE / max(width, height), max(size[0] / width, size[1] / height))
+        planes = renderer.region(Rect(0, 0, *renderer.size(scale)), scale)
+        self.proof.emit(Proof(tag, key, _fitted(screen(planes), size)))
+
+    # In the thread for stencils
+
+    def _cut_masks(self) -> None:
+        while True:
+            with self._wake:
+                self._cutting = False
+                while not (self._stopping or (self._source and self._cut)):
+                    self._wake.wait()
+                if self._stopping:
+                    return
+                self._cutting = True
+                (cut, self._cut), source, cache = (self._cut, None), self._source, self._cache
+            assert cut is not None
+            assert source is not None
+            try:
+                keep = cut.index if cut.drawing else None
+                renderer = Renderer(source, cut.script, cache, keep, self._library)
+                values = renderer.stencil(cut.index, cut.rect, cut.scale)[0]
+                self.mask.emit(Mask(cut, np.rint(values * 255).astype(np.uint8)))
+            except Exception:  # a failed picture must not end the service
+                self.failed.emit(traceback.format_exc())
+
+    def _look_at(self, source: Source, cache: TileCache, wanted: Wanted, scale: float, x: float, y: float) -> None:
+        renderer = Renderer(source, wanted.script, cache, library=self._library)
         width, height = renderer.size(scale)
         px, py = min(width - 1, int(x * width)), min(height - 1, int(y * height))
 
-        def at(k: int) -> Planes:
-            return renderer.region(Rect(px, py, 1, 1), scale, k)
+        def at(renderer: Renderer, k: int) -> Planes:
+            return in_colour(np.ascontiguousarray(renderer.region(Rect(px, py, 1, 1), scale, k)))
 
-        values = [in_colour(np.ascontiguousarray(at(k))) for k in range(len(script.passes) + 1)]
+        values = [at(renderer, k) for k in range(len(wanted.script.passes) + 1)]
+        row: list[Planes] = []
+        script, selected = wanted.looked_at
+        entering = values[max(0, selected)] if script is wanted.script else None
+        if wanted.within is not None:
+            inner = Renderer(source, wanted.within.script, cache, library=self._library)
+            row = [at(inner, k + 1) for k in range(wanted.within.first, len(wanted.within.script.passes))]
+            entering = at(inner, selected) if entering is None else entering
         levels = [_whole(v) for v in values]
-        entering = float(colour.gray_of(values[max(0, selected)])[0, 0, 0])
-        self.spot.emit(
-            Spot(x, y, levels[0], levels[1:], entering, float(colour.lightness(np.clip(values[-1], 0, 1))[0, 0]))
-        )
+        gray = float(colour.gray_of(entering)[0, 0, 0])
+        lightness = float(colour.lightness(np.clip(values[-1], 0, 1))[0, 0])
+        self.spot.emit(Spot(x, y, levels[0], levels[1:], gray, lightness, [_whole(v) for v in row]))
 
 
-def _taken(renderer: Renderer, wanted: Wanted) -> dict[str, Any]:
+def _taken(renderer: Renderer, script: Script, selected: int) -> dict[str, Any]:
     """The values that the selected pass takes from the picture; none if it takes none."""
-    if not 0 <= wanted.selected < len(wanted.script.passes):
+    if not 0 <= selected < len(script.passes):
         return {}
-    one = wanted.script.passes[wanted.selected]
+    one = script.passes[selected]
     if not (getattr(one, "auto", False) and one.acts):
         return {}
-    settled = renderer.settled(wanted.selected)
+    settled = renderer.settled(selected)
     return {name: getattr(settled, name) for name in one.suggests}
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -41,7 +41,7 @@ class TouchTool:
         one = self.desk.selected_pass
         return self.on and one is not None and bool(one.touches)
 
-    def press(self, at: QPointF) -> None:
+    def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Look at what lies there; the drag begins."""
         spot = self.easel.to_picture(at)  # type: ignore[attr-defined]
         if not (0 <= spot.x() < 1 and 0 <= spot.y() < 1):
@@ -51,22 +51,23 @@ class TouchTool:
         self.found, self._from, self._at, self._start = None, at, at, one
         self.desk.begin(f"Touch: {one.label.lower()}")
         scale = self.easel.render_scale()  # type: ignore[attr-defined]
-        self.service.ask_touch(self.desk.script, self.desk.selected, scale, spot.x(), spot.y(), RADIUS)
+        script, index = self.desk.entering()
+        self.service.ask_touch(script, index, scale, spot.x(), spot.y(), RADIUS, "touch")
 
     def _take(self, found: Touched) -> None:
-        if self._from is not None and self.found is None:
+        if found.tag == "touch" and self._from is not None and self.found is None:
             self.found = found
             self._apply()
             self.easel.update()
 
-    def move(self, at: QPointF) -> None:
+    def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Follow the pointer."""
         if self._from is not None:
             self._at = at
             self._apply()
             self.easel.update()
 
-    def release(self) -> None:
+    def release(self, at: QPointF) -> None:
         """Let go."""
         if self._from is not None:
             self.give_up()
@@ -76,6 +77,13 @@ class TouchTool:
         """The drag is over, for whatever reason."""
         self._from = self.found = None
         self.easel.update()
+
+    def away(self) -> None:
+        """The pointer has left the easel."""
+
+    def cursor(self, at: QPointF) -> Qt.CursorShape:
+        """The pointer's shape."""
+        return Qt.CursorShape.SizeVerCursor
 
     def words(self) -> str:
         """What was found, for the foot."""

@@ -12,13 +12,13 @@ from pydantic import Field
 from kyanoscript.core import smooth
 from kyanoscript.core.blend import MODES, BlendMode
 from kyanoscript.core.native import kernel
-from kyanoscript.core.params import Declared, Param, choice, number, toggle
+from kyanoscript.core.params import Declared, Param, choice, number, text, toggle
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.stencil.raster import Ground
 from kyanoscript.core.stencil.shapes import Stencil
 
 STAGES = ("colour", "gray", "tone", "toning", "surface", "edge", "plate")
-COMMON = ("on", "strength", "blend", "stencil")  # parameters that every pass has
+COMMON = ("on", "strength", "blend", "stencil", "name", "note")  # parameters that every pass has
 
 _WHOLE = 120_000  # pixels: coarse pictures up to this size are worked out whole and kept
 
@@ -122,6 +122,8 @@ class Pass(Declared):
     pointwise: ClassVar[bool] = True  # each pixel by itself, whatever lies around it
     suggests: ClassVar[tuple[str, ...]] = ()  # the parameters that ``auto`` takes from the picture
     touches: ClassVar[str] = ""  # the parameter that pressing on the picture and dragging moves
+    draws: ClassVar[str] = ""  # the list of strokes that pressing on the picture and dragging draws
+    samples: ClassVar[dict[str, Any]] = {}  # values that show what it does, where its own leave the print as it is
     spreads: ClassVar[bool] = False  # moves what is there, so that a placed picture's outline goes with it
 
     on: bool = toggle(True, "On", "Off: the print goes past this pass unchanged")
@@ -132,6 +134,8 @@ class Pass(Declared):
         "normal", tuple((m, m.replace("-", " ")) for m in MODES), "Blend", "How the pass is laid over what came in"
     )
     stencil: Stencil | str | None = _stencil()
+    name: str = text("", "Name", "What this pass is for, in your own words", shown=False)
+    note: str = text("", "Note", "Anything worth remembering about it", shown=False)
 
     @classmethod
     def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
@@ -170,6 +174,15 @@ class Pass(Declared):
     def remarks(self) -> str:
         """A short line for the slip about the present values, if there is something worth saying."""
         return ""
+
+    def placed(self) -> str:
+        """How it lies on the picture and can be taken hold of there: see `kyanoscript.core.stencil.grips`; or ""."""
+        return ""
+
+    @property
+    def title(self) -> str:
+        """Its own name if it was given one, else what kind of pass it is."""
+        return self.name or self.label
 
     @property
     def acts(self) -> bool:

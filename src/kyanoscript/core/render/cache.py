@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
@@ -10,6 +11,8 @@ from typing import Any
 import numpy as np
 
 from kyanoscript.core.smooth import Coarse
+
+_CHAINS = 2000  # while a stroke is drawn every place of the brush makes another chain
 
 
 class TileCache:
@@ -24,14 +27,23 @@ class TileCache:
         self.limit = limit
         self.used = 0
         self._kept: OrderedDict[Hashable, Any] = OrderedDict()
-        self._chains: dict[Hashable, int] = {}
+        self._chains: OrderedDict[Hashable, int] = OrderedDict()
+        self._numbers = itertools.count(1)
         self._making: dict[Hashable, tuple[threading.Event, int]] = {}
         self._lock = threading.Lock()
 
     def chain(self, before: int, one: Hashable) -> int:
-        """A number that stands for "this pass after that chain of passes"; equal chains get equal numbers."""
+        """A number that stands for "this pass after that chain of passes"; equal chains get equal numbers.
+
+        Of those not asked for in a long time the number is forgotten, and what was kept under it with it.
+        """
         with self._lock:
-            return self._chains.setdefault((before, one), len(self._chains) + 1)
+            number = self._chains.get((before, one)) or next(self._numbers)
+            self._chains[(before, one)] = number
+            self._chains.move_to_end((before, one))
+            if len(self._chains) > _CHAINS:
+                self._chains.popitem(last=False)
+            return number
 
     def get(self, key: Hashable) -> Any:
         """What is kept under a key, or None."""

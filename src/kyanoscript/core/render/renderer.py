@@ -98,6 +98,8 @@ class Renderer:
         chain = _Chain(base, key, planes, borrows)
         for one in passes:
             if one.acts:
+                if one.name or one.note:  # words change no pixel
+                    one = one.model_copy(update={"name": "", "note": ""})
                 plate = outline = None
                 if isinstance(one, Plate):
                     plate, outline = self._plate(one, chain, len(chain.steps))
@@ -340,7 +342,7 @@ class Renderer:
                 return self._padded(self._run_of, 0, rect, at)
             return self._padded(chain, step, rect, at)
 
-        return raster.Ground(self.framing, scale, inputs, self._tiles.make)
+        return raster.Ground(self.framing, scale, inputs, self._tiles.make, self._keep is not None)
 
     def _mask(self, where: Any, chain: _Chain, step: int, rect: Rect, scale: float) -> NDArray[np.float32]:
         return raster.mask(where, rect, self._ground(chain, step, scale))

@@ -11,7 +11,7 @@ from __future__ import annotations
 import functools
 import math
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
 from typing import Any
 
@@ -31,6 +31,7 @@ Inputs = Callable[[str, Rect, float], Planes]  # planes of "print" or "photo" in
 _WHOLE = 2_000_000  # pixels: coarse grids of strokes are kept whole up to this size
 _DISC = 16  # pixels: the widest disc that is used for growing; beyond it the grid is made coarser
 _EVERY = 4  # dabs on the way of one radius
+_KEPT_FROM = 3  # strokes: fewer are laid again sooner than looked up
 
 
 @dataclass(frozen=True)
@@ -41,6 +42,7 @@ class Ground:
     scale: float
     inputs: Inputs
     memo: Callable[[tuple[Any, ...], Callable[[], Any]], Any]  # keeps coarse grids of strokes
+    drawing: bool = False  # the same region is asked for again and again while one more stroke is drawn
 
     @property
     def to_photo(self) -> Affine:
@@ -53,7 +55,7 @@ class Ground:
 
     def coarser(self, factor: int) -> Ground:
         """The same at a part of the scale."""
-        return Ground(self.framing, self.scale / factor, self.inputs, self.memo)
+        return replace(self, scale=self.scale / factor)
 
     def around(self, rect: Rect, factor: int, margin: int) -> tuple[Rect, float, float]:
         """The region of a coarser grid that covers ``rect`` and a margin; coarse pixels to a present one."""
@@ -187,10 +189,19 @@ def stroke_factor(stroke: Any, longer: float) -> int:
 def _painted(strokes: tuple[Stroke, ...], rect: Rect, ground: Ground, factor: int) -> tuple[Mask, Mask]:
     """What strokes make of a mask m: ``m · kept + added``."""
     if factor == 1:
-        planes = _paint(strokes, rect, ground)
+        planes = _laid(strokes, rect, ground)
     else:
-        planes = enlarged(("strokes", strokes), lambda r, g: _paint(strokes, r, g), rect, ground, factor)
+        planes = enlarged(("strokes", strokes), lambda r, g: _laid(strokes, r, g), rect, ground, factor)
     return planes[0], planes[1]
+
+
+def _laid(strokes: tuple[Stroke, ...], rect: Rect, ground: Ground) -> Planes:
+    """Strokes one after another; while one is being drawn those before it are kept as they were laid."""
+    if not ground.drawing or len(strokes) < _KEPT_FROM:
+        return _paint(strokes, rect, ground)
+    before = strokes[:-1]
+    key = ("laid", before, ground.framing, ground.scale, rect)
+    return _paint(strokes[-1:], rect, ground, ground.memo(key, lambda: _paint(before, rect, ground)))
 
 
 def enlarged(
@@ -210,10 +221,10 @@ def enlarged(
     return smooth.enlarge(smooth.Coarse(grid, at.x, at.y, across, down), rect)
 
 
-def _paint(strokes: tuple[Stroke, ...], rect: Rect, ground: Ground) -> Planes:
-    """Planes (kept, added) of strokes one after another on a grid."""
+def _paint(strokes: tuple[Stroke, ...], rect: Rect, ground: Ground, on: Planes | None = None) -> Planes:
+    """Planes (kept, added) of strokes one after another on a grid, over those laid ``on`` it before."""
     planes = np.empty((2, rect.height, rect.width), np.float32)
-    planes[0], planes[1] = 1, 0
+    planes[0], planes[1] = (1, 0) if on is None else on
     for stroke in strokes:
         found = cover(stroke.points, stroke.size, stroke.hardness, stroke.flow, rect, ground)
         if found is not None:
@@ -258,8 +269,12 @@ def dabs(points: tuple[tuple[float, ...], ...], size: float, photo: tuple[int, i
     if along[-1] == 0:
         return way[:1]
     step = size / 2000 * max(photo) / _EVERY
-    at = np.linspace(0, along[-1], max(2, math.ceil(along[-1] / step) + 1))
-    return np.stack([np.interp(at, along, way[:, k]) for k in range(3)], 1)
+    whole = math.floor(along[-1] / step)
+    at = np.append(np.arange(whole + 1) * step, along[-1])
+    laid = np.stack([np.interp(at, along, way[:, k]) for k in range(3)], 1)
+    # The end lies less than a step on and counts as much less, so that a growing stroke changes only at its end.
+    laid[-1, 2] *= along[-1] / step - whole
+    return laid
 
 
 @kernel("f4* cover, i8 w, i8 h, f4* dabs, i8 n, f4 radius, f4 inner, f4 flow")

@@ -123,6 +123,8 @@ AnyShape = Annotated[Stroke | Oval | Ramp | Outline | Tones | Hues, Field(discri
 class Stencil(Declared):
     """Where a pass acts: its shapes joined in order, then grown, feathered, inverted, weakened."""
 
+    label: ClassVar[str] = "Stencil"
+
     shapes: tuple[AnyShape, ...] = listed("shapes", SHAPES, "Shapes", "Joined in order")
     grow: float = length(0, -100, 100, "Grow", "Wider; below 0 narrower", step=0.5)
     feather: float = length(0, 0, 300, "Feather", "How far its edges are softened", step=0.5)

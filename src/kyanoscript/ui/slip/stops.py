@@ -1,23 +1,18 @@
-"""The stops of a gradient as a list, and the colour of the chosen one by lightness, chroma and hue."""
+"""The stops of a gradient as a list, and the colour of the chosen one."""
 
 from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from kyanoscript.core.colour import from_oklch, hex_of, parse_hex, to_oklch
-from kyanoscript.core.params import Param, Stops
+from kyanoscript.core.colour import hex_of, parse_hex
+from kyanoscript.core.params import Stops
 from kyanoscript.ui import controls, theme
+from kyanoscript.ui.slip.colour import ColourField
 
 _ROW = 26
-_AXES = (
-    Param("number", "Lightness", "How light the colour is", "%", 0, 100, 1, 1),
-    Param("number", "Chroma", "How strong the colour is", "%", 0, 100, 1, 1),
-    Param("number", "Hue", "Which colour it is", "°", 0, 360, 1, 1),
-)
-_MOST_CHROMA = 0.32  # Oklch chroma shown as 100 %: the strongest colour of the display reaches it
 
 
 class StopList(QWidget):
@@ -85,13 +80,11 @@ class StopsEditor(QWidget):
     ended = Signal()
     given_up = Signal()
     chosen = Signal(int)
-    refused = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
         self.stops: Stops = ()
         self.current = 0
-        self._asked: tuple[float, float, float] | None = None  # lightness, chroma, hue as last set by hand
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
@@ -99,14 +92,8 @@ class StopsEditor(QWidget):
         self.list.chosen.connect(self.chosen)
         column.addWidget(self.list)
         row = QHBoxLayout()
-        row.setContentsMargins(0, 4, 0, 0)
-        row.addWidget(controls.label("Colour", quiet=True))
-        self.hex = QLineEdit()
-        self.hex.setFont(theme.sans(13))
-        self.hex.setFixedWidth(84)
-        self.hex.setAccessibleName("Colour of the stop, as #rrggbb")
-        self.hex.editingFinished.connect(self._typed)
-        row.addWidget(self.hex)
+        row.setContentsMargins(0, 2, 0, 0)
+        row.addWidget(controls.label("Stop", quiet=True))
         row.addStretch()
         self.add = controls.word("Add", "Another stop, half-way to the next one")
         self.add.clicked.connect(self._add)
@@ -115,14 +102,12 @@ class StopsEditor(QWidget):
         self.remove.clicked.connect(self._remove)
         row.addWidget(self.remove)
         column.addLayout(row)
-        self.axes = [controls.ValueSlider(spec, 0.0) for spec in _AXES]
-        for axis in self.axes:
-            axis.began.connect(lambda: self.began.emit("Colour of a stop"))
-            axis.moved.connect(self._axis_moved)
-            axis.ended.connect(self.ended)
-            axis.given_up.connect(self.given_up)
-            axis.refused.connect(self.refused)
-            column.addWidget(axis)
+        self.colour = ColourField("Colour of a stop")
+        self.colour.began.connect(self.began)
+        self.colour.moved.connect(self._recolour)
+        self.colour.ended.connect(self.ended)
+        self.colour.given_up.connect(self.given_up)
+        column.addWidget(self.colour)
 
     def show_stops(self, stops: Stops, current: int) -> None:
         """Show stops, one of them chosen."""
@@ -131,37 +116,12 @@ class StopsEditor(QWidget):
             return
         self.stops, self.current = stops, current
         self.list.show_stops(stops, current)
-        ink = stops[current][1]
-        self.hex.setText(ink)
+        self.colour.show_colour(stops[current][1])
         self.remove.setEnabled(len(stops) > 1)
-        if self._asked is None or hex_of(from_oklch(*self._asked)) != ink:
-            self._asked = None
-            lightness, chroma, hue = (float(v) for v in to_oklch(np.array(parse_hex(ink)).reshape(3, 1))[:, 0])
-            if chroma < 0.002:  # a gray has no hue of its own: leave the slider where it is
-                hue, chroma = self.axes[2].value, 0.0
-            for axis, value in zip(self.axes, (lightness * 100, chroma / _MOST_CHROMA * 100, hue), strict=True):
-                axis.set_value(round(min(value, axis.spec.high), 1))
         self.updateGeometry()
-
-    def _axis_moved(self, _: float) -> None:
-        lightness, chroma, hue = (axis.value for axis in self.axes)
-        self._asked = (lightness / 100, chroma / 100 * _MOST_CHROMA, hue)
-        self._recolour(hex_of(from_oklch(*self._asked)))
 
     def _recolour(self, ink: str) -> None:
         self.moved.emit(tuple((t, ink if k == self.current else c) for k, (t, c) in enumerate(self.stops)))
-
-    def _typed(self) -> None:
-        text = self.hex.text().strip()
-        text = text if text.startswith("#") else f"#{text}"
-        try:
-            ink = hex_of(parse_hex(text))
-        except ValueError as wrong:
-            self.refused.emit(str(wrong))
-            self.hex.setText(self.stops[self.current][1])
-            return
-        if ink != self.stops[self.current][1]:
-            self._recolour(ink)
 
     def _add(self) -> None:
         stops, k = self.stops, self.current

@@ -47,6 +47,7 @@ class Filing(Parts):
         if remembered.maximised:
             self.setWindowState(Qt.WindowState.WindowMaximized)
         self.easel.inset = remembered.inset
+        self.slip.inks = remembered.inks
         if remembered.mat in theme.MATS:
             self.easel.mat = remembered.mat
         self._look = remembered.look
@@ -72,7 +73,13 @@ class Filing(Parts):
             self._look,
             self.easel.mat,
             self.easel.inset,
+            self.slip.inks,
         )
+
+    def _keep_habits(self) -> None:
+        """Write down what is to be remembered."""
+        self.remembered = state = self._as_left()
+        self.jobs.run(lambda _: remember(state))
 
     def look_for_lost(self) -> None:
         """Offer work that an interrupted program left behind."""

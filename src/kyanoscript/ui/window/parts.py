@@ -33,7 +33,7 @@ from kyanoscript.ui.jobs import Job, Jobs
 from kyanoscript.ui.keeper import Keeper
 from kyanoscript.ui.ladder import Ladder
 from kyanoscript.ui.run import THUMB_H, THUMB_W, Run
-from kyanoscript.ui.service import RenderService, Spot, Wanted
+from kyanoscript.ui.service import RenderService, Spot, Wanted, Within
 from kyanoscript.ui.slip.slip import Slip
 
 
@@ -51,7 +51,7 @@ class Parts(QMainWindow):
         self.easel = Easel(self.desk, self.service)
         self.foot = Foot()
         self.ladder = Ladder(self.desk, self.service, self.easel)
-        self.slip = Slip(self.desk, self.service)
+        self.slip = Slip(self.desk, self.service, self.easel)
         self.run = Run(self.desk, self.service, self.easel)
         self.keeper = Keeper(self.desk, self.jobs)
         self._lost: Lost | None = None
@@ -161,9 +161,12 @@ class Parts(QMainWindow):
                     if action.keys == "Ctrl++":
                         keys.append(QKeySequence("Ctrl+="))
                     made.setShortcuts(keys)
-                if action.keys == "Tab":  # elsewhere Tab walks from control to control
+                if action.keys in ("Tab", "Return"):  # elsewhere they belong to the control that has the keyboard
                     made.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
                     self.easel.addAction(made)
+                if action.keys == "Return":
+                    self.run.trays.addAction(made)
+                    self.run.second.addAction(made)
                 made.triggered.connect(lambda _=False, name=action.do: getattr(self, name)())
                 self.addAction(made)
             if action.menu != "Hold":
@@ -190,8 +193,18 @@ class Parts(QMainWindow):
     def _ask_survey(self) -> None:
         if self.desk.photo is not None:
             ratio = self.devicePixelRatioF()
-            tray = (round(THUMB_W * ratio), round(THUMB_H * ratio))
-            self.service.look_over(Wanted(self.desk.script, self.desk.selected, tray))
+            self.service.look_over(self._wanted((round(THUMB_W * ratio), round(THUMB_H * ratio))))
+
+    def _wanted(self, tray: tuple[int, int] = (1, 1)) -> Wanted:
+        """What is chosen, and the second row of the run if there is one."""
+        desk = self.desk
+        selected = desk.path[0] if desk.path else desk.selected
+        if not desk.opened:
+            return Wanted(desk.script, selected, tray)
+        script, first = desk.script.unrolled(desk.opened)
+        inside = desk.opened == desk.path
+        at = first + desk.selected if inside else (first if desk.path else -1)
+        return Wanted(desk.script, selected, tray, Within(script, first, at))
 
     def _pointed(self, x: float, y: float) -> None:
         self._pointer = (x, y)
@@ -203,7 +216,7 @@ class Parts(QMainWindow):
 
     def _ask_spot(self) -> None:
         if self._pointer is not None and self.desk.photo is not None:
-            self.service.ask_spot(self.desk.script, self.desk.selected, self.easel.render_scale(), *self._pointer)
+            self.service.ask_spot(self._wanted(), self.easel.render_scale(), *self._pointer)
 
     def _spot(self, spot: Spot) -> None:
         if self._pointer is not None:

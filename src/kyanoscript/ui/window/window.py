@@ -20,10 +20,10 @@ from kyanoscript.core.script import Script
 from kyanoscript.files.state import Remembered
 from kyanoscript.ui import theme
 from kyanoscript.ui.actions import ACTIONS, Action
-from kyanoscript.ui.desk import FRAME
+from kyanoscript.ui.desk import FRAME, without_chosen
 from kyanoscript.ui.dialogs import KeysDialog
+from kyanoscript.ui.easel import COMPARE
 from kyanoscript.ui.history import History
-from kyanoscript.ui.run import without_selected
 from kyanoscript.ui.window.working import Working
 
 
@@ -63,19 +63,20 @@ class Window(Working):
         foot.whole.connect(self.whole)
         foot.actual.connect(self.actual)
         foot.stop.connect(lambda: self._exporting.cancel() if self._exporting else None)
-        self.service.touched.connect(lambda _: foot.say(easel.touch.words()))
-        self.slip.touch.connect(self.touch)
+        self.service.touched.connect(lambda found: foot.say(easel.touch.words()) if found.tag == "touch" else None)
+        self.slip.asked.connect(lambda name: getattr(self, name)())
+        easel.stencil.said.connect(lambda text: foot.say(text))
+        self.slip.inks_changed.connect(self._keep_habits)
         self.keeper.lost.connect(self._offer)
         self.take_up.clicked.connect(self.take_up_lost)
         self.drop.clicked.connect(self.drop_lost)
         self.keeper.said.connect(lambda text: foot.say(text, warning=True, stay=True))
         self.slip.said.connect(lambda text: foot.say(text, warning=True))
-        self.slip.double.connect(self.double)
-        self.slip.turn_left.connect(self.turn_left)
-        self.slip.turn_right.connect(self.turn_right)
-        self.slip.remove.connect(self.remove)
-        self.run.trays.add.connect(self._choose_pass)
-        self.run.trays.menu.connect(self._tray_menu)
+        for trays in (self.run.trays, self.run.second):
+            trays.add.connect(self._choose_pass)
+            trays.menu.connect(self._tray_menu)
+            trays.rename.connect(self.rename)
+            trays.stencil.connect(self.draw_stencil)
 
     # Looking
 
@@ -95,6 +96,19 @@ class Window(Working):
     def farther(self) -> None:
         """Zoom out."""
         self.easel.set_zoom(self.easel.magnification() / 1.25)
+
+    def next_compare(self) -> None:
+        """Whole, split, side by side."""
+        how = COMPARE[(COMPARE.index(self.easel.compare) + 1) % len(COMPARE)]
+        self.easel.set_compare(how)
+        self.foot.say(f"Compare: {how}")
+
+    def compare_with(self) -> None:
+        """The photo, or the print without the chosen passes."""
+        self.easel.against = "without" if self.easel.against == "photo" else "photo"
+        words_ = "the photo as opened" if self.easel.against == "photo" else "the print without the chosen pass"
+        self.foot.say(f"Compared with {words_}")
+        self.easel.set_compare(self.easel.compare if self.easel.compare != COMPARE[0] else COMPARE[1])
 
     def next_mat(self) -> None:
         """Another mat."""
@@ -199,10 +213,11 @@ class Window(Working):
 
     def hold_without(self) -> None:
         """The print without the chosen pass."""
-        script = without_selected(self.desk)
-        if script is not None:
-            one = self.desk.selected_pass
-            self.easel.hold(script, f"without {one.label if one else ''}")
+        one = self.desk.selected_pass
+        if one is not None:
+            script = self.desk.script.with_run(self.desk.path, without_chosen(self.desk))
+            count = len(self.desk.chosen)
+            self.easel.hold(script, f"without {one.title if count == 1 else f'{count} passes'}")
 
     def let_go(self) -> None:
         """Back to the print."""
@@ -246,8 +261,7 @@ class Window(Working):
         """Start a hold; True if the key was one."""
         if event.key() == Qt.Key.Key_Escape and (self.slip.give_up_developing() or self.desk.dragging):
             self.desk.abort()
-            self.easel.touch.give_up()
-            self.easel.frame_tool.give_up()
+            self.easel.give_up()
             self._held_key = 0
             return False
         action = _HOLDS.get(event.key())

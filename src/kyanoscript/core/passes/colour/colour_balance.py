@@ -36,6 +36,7 @@ class ColourBalance(Pass):
     label: ClassVar[str] = "Colour balance"
     stage: ClassVar[str] = "colour"
     about: ClassVar[str] = "Shadows, mids, highlights between opposite colours"
+    samples: ClassVar[dict[str, Any]] = {"highlights_red": 20, "highlights_blue": -30, "shadows_blue": 25}
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         # The check of the trade for a lith look (common practice, no source)
         "lith": dict(

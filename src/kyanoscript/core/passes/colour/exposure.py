@@ -8,7 +8,7 @@ rises for c from −1 to 4, and its mirror image does for highlights.
 from __future__ import annotations
 
 import functools
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +28,7 @@ class Exposure(Pass):
     label: ClassVar[str] = "Exposure"
     stage: ClassVar[str] = "colour"
     about: ClassVar[str] = "Light and contrast of the photograph"
+    samples: ClassVar[dict[str, Any]] = {"exposure": 0.7}
     touches: ClassVar[str] = "exposure"
 
     exposure: float = number(0, -4, 4, "stops", "Exposure", "One stop is twice the light", step=0.05, decimals=2)

@@ -7,7 +7,7 @@ A colour that would leave the display's range gives up chroma until it fits; hue
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -29,6 +29,7 @@ class HueChroma(Pass):
     label: ClassVar[str] = "Hue and chroma"
     stage: ClassVar[str] = "colour"
     about: ClassVar[str] = "Colours turned, strengthened, held back"
+    samples: ClassVar[dict[str, Any]] = {"chroma": 45}
 
     hue: float = number(0, -180, 180, "°", "Hue", "Turns every hue by as many degrees")
     chroma: float = number(0, -100, 100, "%", "Chroma", "−100 leaves grays of the same lightness")

@@ -13,9 +13,11 @@ from pydantic import Field, SerializeAsAny
 from kyanoscript.core.params import Colour, Param, choice, ink, number, text, toggle
 from kyanoscript.core.passes.base import Pass
 
+_PICTURE = ("source", "picture")
+
 
 def _run() -> Any:
-    spec = Param("run", "Its run", "The passes that prepare it", shown=False)
+    spec = Param("run", "Its run", "The passes that prepare it")
     return Field((), max_length=64, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
 
 
@@ -26,6 +28,7 @@ class Plate(Pass):
     label: ClassVar[str] = "Plate"
     stage: ClassVar[str] = "plate"
     about: ClassVar[str] = "Something else printed over the print"
+    samples: ClassVar[dict[str, Any]] = {"blend": "multiply"}
     pointwise: ClassVar[bool] = False
 
     source: Literal["print", "photo", "picture", "flat"] = choice(
@@ -40,13 +43,18 @@ class Plate(Pass):
         "What the plate is prepared from",
     )
     run: tuple[SerializeAsAny[Pass], ...] = _run()
-    tone: Colour = ink("#ffffff", "Tone", "Of a flat plate")
-    picture: str = text("", "Picture", "File of another picture; its transparent parts print nothing")
-    x: float = number(50, -1000, 1000, "%", "Across", "Where the picture's middle lies", decimals=2)
-    y: float = number(50, -1000, 1000, "%", "Down", "Where the picture's middle lies", decimals=2)
-    size: float = number(50, 0.1, 1000, "%", "Size", "Its longer side, of the photograph's longer side", decimals=1)
-    turn: float = number(0, -180, 180, "°", "Turn", "Clockwise", decimals=1)
-    mirrored: bool = toggle(False, "Mirrored", "Left for right")
+    tone: Colour = ink("#ffffff", "Tone", "Of a flat plate", when=("source", "flat"))
+    picture: str = text(
+        "", "Picture", "File of a picture; what is transparent prints nothing", unit="file", when=_PICTURE
+    )
+    x: float = number(50, -1000, 1000, "%", "Across", "Where the picture's middle lies", decimals=2, when=_PICTURE)
+    y: float = number(50, -1000, 1000, "%", "Down", "Where the picture's middle lies", decimals=2, when=_PICTURE)
+    size: float = number(50, 0.1, 1000, "%", "Size", "Its longer side, of the photograph's", decimals=1, when=_PICTURE)
+    turn: float = number(0, -180, 180, "°", "Turn", "Clockwise", decimals=1, when=_PICTURE)
+    mirrored: bool = toggle(False, "Mirrored", "Left for right", when=_PICTURE)
+
+    def placed(self) -> str:
+        return "picture" if self.source == "picture" else ""
 
     def placing(self) -> tuple[float, float, float, float, bool]:
         """Everything that decides where another picture lies."""

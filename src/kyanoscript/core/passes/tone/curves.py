@@ -24,6 +24,7 @@ class Curves(Pass):
     label: ClassVar[str] = "Curves"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Any tone to any other"
+    samples: ClassVar[dict[str, Any]] = {"every": ((0, 0), (64, 38), (192, 217), (255, 255))}
     touches: ClassVar[str] = "every"
     # Shapes of the trade (common practice, no source)
     starts: ClassVar[dict[str, dict[str, Any]]] = {

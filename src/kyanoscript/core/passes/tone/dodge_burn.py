@@ -36,6 +36,8 @@ def _way() -> Any:
 class Exposing(Declared):
     """One stroke."""
 
+    label: ClassVar[str] = "Brush"
+
     points: tuple[Dot, ...] = _way()
     exposure: float = number(50, -100, 100, "%", "Exposure", "Above 0 dodges (lightens), below 0 burns (darkens)")
     tones: Literal["shadows", "mids", "highlights"] = choice(
@@ -54,6 +56,7 @@ class DodgeBurn(Pass):
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Lighter and darker by hand"
     pointwise: ClassVar[bool] = False
+    draws: ClassVar[str] = "strokes"
 
     strokes: tuple[Exposing, ...] = listed("strokes", (Exposing,), "Strokes", "One upon the other")
     amount: float = number(100, 0, 200, "%", "Amount", "How far all strokes act together")

@@ -8,7 +8,7 @@ Differences below the threshold are left alone.
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -28,6 +28,7 @@ class Sharpen(Pass):
     label: ClassVar[str] = "Sharpen"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Edges and grain brought out"
+    samples: ClassVar[dict[str, Any]] = {"radius": 3}
     pointwise: ClassVar[bool] = False
 
     amount: float = number(100, 0, 500, "%", "Amount", "Far beyond 100 brings out grain")

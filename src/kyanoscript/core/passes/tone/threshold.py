@@ -28,6 +28,7 @@ class Threshold(Pass):
     label: ClassVar[str] = "Threshold"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Pure black and white"
+    samples: ClassVar[dict[str, Any]] = {"auto": True}
     suggests: ClassVar[tuple[str, ...]] = ("level",)
 
     auto: bool = toggle(False, "Level from the picture", "Where its tones part best into dark and light")
