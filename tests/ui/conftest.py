@@ -1,5 +1,6 @@
 """The real window, offscreen, on a small picture."""
 
+import itertools
 import sys
 
 import pytest
@@ -7,6 +8,8 @@ from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
+from kyanoscript.core.picture import Rect
+from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.ui import theme
 from kyanoscript.ui.app import settle
 from kyanoscript.ui.window import Window
@@ -74,11 +77,17 @@ class Bench:
             self.window.add(kind)
         self.settle()
 
+    def add_to(self, path, *kinds):
+        """Passes at the end of a plate's own run."""
+        for kind in kinds:
+            self.window.add(kind, None, path)
+        self.settle()
+
     def key(self, key, modifier=Qt.KeyboardModifier.NoModifier, on=None):
         QTest.keyClick(on or self.easel, key, modifier)
 
-    def press(self, widget, at):
-        QTest.mousePress(widget, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, point(at))
+    def press(self, widget, at, modifier=Qt.KeyboardModifier.NoModifier):
+        QTest.mousePress(widget, Qt.MouseButton.LeftButton, modifier, point(at))
 
     def move(self, widget, at):
         QTest.mouseMove(widget, point(at))
@@ -91,6 +100,38 @@ class Bench:
         for place in places:
             self.move(widget, place)
         self.release(widget, places[-1])
+
+    def on_print(self, x, y):
+        """The point of the easel over a place of the print, 0…1 across and down."""
+        return self.easel.from_picture(QPointF(x, y))
+
+    def draw(self, *places, modifier=Qt.KeyboardModifier.NoModifier):
+        """Press on the print, go from place to place in small steps, let go."""
+        points = [self.on_print(*place) for place in places]
+        self.press(self.easel, points[0], modifier)
+        for start, end in itertools.pairwise(points):
+            for k in range(1, 9):
+                self.move(self.easel, start + (end - start) * (k / 8))
+        self.release(self.easel, points[-1])
+        self.settle()
+
+    def hand(self, name):
+        """What a press does while a stencil is worked on."""
+        self.slip.editors[f"hand {name}"].click()
+
+    def mask(self, x, y):
+        """How far the chosen pass acts at a place of the print, 0…1."""
+        script, index = self.desk.entering()
+        renderer = Renderer(self.desk.photo.source, script)
+        width, height = renderer.size(1.0)
+        return float(renderer.stencil(index, Rect(int(x * width), int(y * height), 1, 1))[0, 0, 0])
+
+    def print_at(self, x, y):
+        """Encoded levels of the print at a place, 0…255."""
+        renderer = Renderer(self.desk.photo.source, self.desk.script, library=self.window._pictures)
+        width, height = renderer.size(1.0)
+        planes = renderer.region(Rect(int(x * width), int(y * height), 1, 1))
+        return [round(float(v) * 255) for v in planes[:, 0, 0]]
 
     def click(self, widget, at):
         self.drag(widget, at, at)

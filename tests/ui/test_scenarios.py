@@ -28,7 +28,7 @@ def test_open_weigh_level_tone_compare_undo_save_reopen_export(bench: Bench, pho
     bench.type("gamma", "1,25")
     bench.desk.select(2)
     bench.slide("strength", 85)
-    bench.slip.editors["blend"].click()
+    bench.slip.editors["blend"].showPopup()
     QTest.keyClicks(bench.window.chooser.search, "soft light")
     QTest.keyClick(bench.window.chooser.search, Qt.Key.Key_Return)
     toned = bench.shown()

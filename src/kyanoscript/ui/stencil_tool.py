@@ -59,6 +59,7 @@ class StencilTool(QObject):
         self._way: tools.Way | None = None
         self._corners: list[QPointF] = []  # of an outline that is not closed yet
         self._found: Touched | None = None
+        self._late = False  # the hand has let go before it was known what lies there
         self._mask: Mask | None = None
         self._image = QImage()
         self._asked: Cut | None = None
@@ -196,6 +197,8 @@ class StencilTool(QObject):
 
     def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Follow the pointer."""
+        if self._late:
+            return
         self._repaint_brush(at)
         self._at = at
         free, even = (bool(modifiers & m) for m in (Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier))
@@ -220,6 +223,9 @@ class StencilTool(QObject):
         """Let go."""
         if self._from is None:
             return
+        if self.hand in ("tones", "hues") and self._start is not None and not self.hold.active and self._found is None:
+            self._late = True  # what lies there is not known yet: the hand was quicker
+            return
         drawn = self._way if self._start is None else None
         laid = self._start is not None and not self.hold.active and self._way is None
         if drawn is not None and len(drawn.points) > 8:
@@ -233,9 +239,12 @@ class StencilTool(QObject):
         self._tell()
 
     def give_up(self) -> None:
-        """The drag is over, for whatever reason; a line that is not closed is dropped."""
+        """The drag is over, for whatever reason; a line that is not closed is dropped, a chosen part let go of."""
+        idle = self._from is None and not self._corners
         self._corners = []
         self._over()
+        if idle and self.chosen >= 0:
+            self.choose(-1)
         self.easel.update()
 
     def finish(self) -> bool:
@@ -255,6 +264,7 @@ class StencilTool(QObject):
 
     def _over(self) -> None:
         self._from = self._way = self._start = self._found = None
+        self._late = False
         self.hold.let_go()
 
     def _begin(self, label: str) -> None:
@@ -326,6 +336,8 @@ class StencilTool(QObject):
         if found.tag == "stencil" and self._from is not None and self._start is not None and self._found is None:
             self._found = found
             self._lay(self._at, False)
+            if self._late:
+                self.release(self._at)
             self._tell()
 
     def _corner(self, at: QPointF) -> None:

@@ -33,6 +33,7 @@ class TouchTool:
         self._from: QPointF | None = None
         self._at: QPointF | None = None
         self._start: Any = None  # the pass as it was
+        self._late = False  # the hand has let go before it was known what lies there
         service.touched.connect(self._take)
 
     @property
@@ -58,24 +59,29 @@ class TouchTool:
         if found.tag == "touch" and self._from is not None and self.found is None:
             self.found = found
             self._apply()
+            if self._late:
+                self.release(self._from)
             self.easel.update()
 
     def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Follow the pointer."""
-        if self._from is not None:
+        if self._from is not None and not self._late:
             self._at = at
             self._apply()
             self.easel.update()
 
     def release(self, at: QPointF) -> None:
         """Let go."""
-        if self._from is not None:
+        if self._from is not None and self.found is None:
+            self._late = True  # what lies there is not known yet: the hand was quicker
+        elif self._from is not None:
             self.give_up()
             self.desk.commit()
 
     def give_up(self) -> None:
         """The drag is over, for whatever reason."""
         self._from = self.found = None
+        self._late = False
         self.easel.update()
 
     def away(self) -> None:

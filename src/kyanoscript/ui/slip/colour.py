@@ -1,8 +1,7 @@
 """Choosing a colour: a plane of hue and chroma, lightness beside it, numbers, and inks that are kept.
 
 All of it in Oklch (B. Ottosson, "A perceptual color space for image processing", 2020), so that going round the plane
-keeps the lightness. The plane's rim is the strongest colour there is at that lightness; what a screen cannot show is
-left blank.
+keeps the lightness. The plane's rim is the strongest colour of each hue that a screen can show at that lightness.
 """
 
 from __future__ import annotations
@@ -21,6 +20,7 @@ from kyanoscript.core.params import Param
 from kyanoscript.ui import controls, theme
 
 _SIDE = 144  # of the plane
+_FINE = 88  # pixels that the plane is worked out in; it is smooth
 _GRAY = 0.002  # Oklch chroma below which a colour has no hue of its own
 _INKS = 14  # kept at most
 _AXES = (
@@ -36,25 +36,37 @@ def _inside(rgb: NDArray[np.float64]) -> NDArray[np.bool_]:
 
 
 @functools.lru_cache(maxsize=128)
-def strongest(percent: int) -> float:
-    """The largest chroma that any hue has at a lightness."""
-    chroma, hue = np.meshgrid(np.linspace(0, 0.34, 69), np.radians(np.arange(0, 360, 4)))
-    lab = np.stack([np.full_like(chroma, percent / 100), chroma * np.cos(hue), chroma * np.sin(hue)])
-    return max(float((chroma * _inside(from_oklab(lab.reshape(3, -1)).reshape(3, *chroma.shape))).max()), 0.01)
+def _strongest(percent: int) -> NDArray[np.float64]:
+    """The largest chroma that each of 360 hues has at a lightness, by halving."""
+    hue = np.radians(np.arange(360))
+    low, high = np.zeros(360), np.full(360, 0.4)
+    for _ in range(14):
+        middle = (low + high) / 2
+        lab = np.stack([np.full(360, percent / 100), middle * np.cos(hue), middle * np.sin(hue)])
+        fits = _inside(from_oklab(lab))
+        low, high = np.where(fits, middle, low), np.where(fits, high, middle)
+    return np.maximum(low, 0.004)
+
+
+def strongest(lightness: float, hue: float) -> float:
+    """The largest chroma that a screen can show of a hue at a lightness."""
+    return float(_strongest(round(lightness * 100))[round(hue) % 360])
 
 
 @functools.lru_cache(maxsize=32)
 def _disc(percent: int, pixels: int) -> QImage:
     """The plane at a lightness."""
     across, down = np.meshgrid(np.linspace(-1, 1, pixels), np.linspace(1, -1, pixels))
-    reach = strongest(percent)
-    lab = np.stack([np.full_like(across, percent / 100), across * reach, down * reach])
+    hue = np.arctan2(down, across)
+    rim = np.append(_strongest(percent), _strongest(percent)[0])
+    most = np.interp(np.degrees(hue) % 360, np.arange(361), rim)
+    chroma = np.hypot(across, down) * most
+    lab = np.stack([np.full_like(across, percent / 100), chroma * np.cos(hue), chroma * np.sin(hue)])
     rgb = from_oklab(lab.reshape(3, -1))
-    shown = (_inside(rgb) & (np.hypot(across, down) <= 1).ravel()).reshape(pixels, pixels)
     out = np.zeros((pixels, pixels, 4), np.uint8)
     out[..., :3] = np.rint(np.clip(rgb[::-1], 0, 1).T.reshape(pixels, pixels, 3) * 255)
     out[..., 3] = 255
-    out[~shown] = 0
+    out[np.hypot(across, down) > 1] = 0
     return QImage(out.data, pixels, pixels, pixels * 4, QImage.Format.Format_ARGB32).copy()
 
 
@@ -140,9 +152,9 @@ class Plane(_Field):
 
     def at(self, point: QPointF) -> Lch:
         away = point - QPointF(self.width() / 2, self.height() / 2)
-        chroma = min(math.hypot(away.x(), away.y()) / self._radius(), 1.0) * strongest(round(self.lch[0] * 100))
-        hue = math.degrees(math.atan2(-away.y(), away.x())) % 360 if chroma > _GRAY else self.lch[2]
-        return self.lch[0], round(chroma, 4), round(hue, 1)
+        share = min(math.hypot(away.x(), away.y()) / self._radius(), 1.0)
+        hue = math.degrees(math.atan2(-away.y(), away.x())) % 360 if share > 0.01 else self.lch[2]
+        return self.lch[0], round(share * strongest(self.lch[0], hue), 4), round(hue, 1)
 
     def stepped(self, across: int, up: int, large: bool) -> Lch:
         size = 5 if large else 1
@@ -155,14 +167,11 @@ class Plane(_Field):
         middle, radius = QPointF(self.width() / 2, self.height() / 2), self._radius()
         ring = QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius)
         percent = round(self.lch[0] * 100)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(theme.colour("ground"))
-        painter.drawEllipse(ring)
-        painter.drawImage(ring, _disc(percent, round(2 * radius * self.devicePixelRatioF())))
+        painter.drawImage(ring, _disc(percent, _FINE))
         painter.setPen(QPen(theme.colour("line"), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(ring)
-        share = min(self.lch[1] / strongest(percent), 1.0)
+        share = min(self.lch[1] / strongest(self.lch[0], self.lch[2]), 1.0)
         angle = math.radians(self.lch[2])
         spot = middle + QPointF(math.cos(angle), -math.sin(angle)) * (share * radius)
         for pen in (QPen(QColor("#FFFFFF"), 3.4), QPen(QColor("#1C1C1C"), 1.6)):

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from kyanoscript.core.params import Declared, Param
@@ -333,6 +334,28 @@ def _beside(text: str, widget: QWidget) -> QWidget:
     row.addWidget(controls.label(text))
     row.addWidget(widget, 1)
     return holder
+
+
+class AskBox(QComboBox):
+    """Looks like a list, but what there is to choose is shown elsewhere."""
+
+    asked = Signal()
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setFont(theme.sans(13))
+        self.setAccessibleName(name)
+        self.addItem("")
+
+    def show_text(self, text: str) -> None:
+        """Show what is chosen."""
+        self.setItemText(0, text)
+
+    def showPopup(self) -> None:
+        self.asked.emit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
 
 
 def shrinking(name: str) -> QComboBox:

@@ -12,7 +12,7 @@ from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.ui import controls
-from kyanoscript.ui.slip.fields import Fields, Page, Target, shrinking
+from kyanoscript.ui.slip.fields import AskBox, Fields, Page, Target, shrinking
 from kyanoscript.ui.stroke_tool import StrokeTool
 
 
@@ -168,12 +168,10 @@ class PassPage(Page):
         self.develop_button.pressed.connect(lambda: self.develop.emit(True))
         self.develop_button.released.connect(lambda: self.develop.emit(False))
         row.addWidget(self.develop_button)
-        blend = QPushButton()
-        blend.setObjectName("list")
-        blend.setAccessibleName("Blend")
+        blend = AskBox("Blend")
         blend.setToolTip("How the pass is laid over what came in; each mode on this picture  (N steps through)")
-        blend.clicked.connect(self.choose_blend)
-        fields.follow(lambda p: blend.setText(p.blend.replace("-", " ")))
+        blend.asked.connect(self.choose_blend)
+        fields.follow(lambda p: blend.show_text(p.blend.replace("-", " ")))
         self.editors["blend"] = blend
         row.addWidget(blend, 1)
         self.column.addLayout(row)

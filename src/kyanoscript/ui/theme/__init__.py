@@ -157,10 +157,6 @@ def _sheet(c: Look) -> str:
         selection-background-color: {c.soft}; selection-color: {c.text}; }}
     QLineEdit, QSpinBox, QDoubleSpinBox {{ background: {c.field}; border: 1px solid {c.line}; padding: 4px 7px; }}
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border: 2px solid {c.accent}; padding: 3px 6px; }}
-    QPushButton#list {{ background: {c.field}; border: 1px solid {c.line}; padding: 3px 20px 3px 8px; text-align: left;
-        background-image: url("{_arrow()}"); background-repeat: no-repeat; background-position: right center;
-        background-origin: content; }}
-    QPushButton#list:focus {{ border-color: {c.accent}; }}
     QCheckBox {{ spacing: 8px; }}
     QCheckBox::indicator {{ width: 9px; height: 9px; border: 1px solid {c.quiet}; border-radius: 5px; }}
     QCheckBox::indicator:checked {{ background: {c.accent}; border-color: {c.accent}; }}

@@ -264,6 +264,8 @@ class Window(Working):
             self.easel.give_up()
             self._held_key = 0
             return False
+        if event.key() == Qt.Key.Key_Escape and self.easel.hasFocus():
+            self.easel.give_up()
         action = _HOLDS.get(event.key())
         typing = isinstance(QApplication.focusWidget(), QLineEdit)
         if action is None or typing or event.modifiers() != Qt.KeyboardModifier.NoModifier:

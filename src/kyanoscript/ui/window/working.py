@@ -70,7 +70,7 @@ class Working(Filing):
             return desk.script.with_run(desk.path, (*run[:index], changed, *run[index + 1 :]))
 
         choices = [Choice(mode, mode.replace("-", " "), "") for mode in MODES]
-        sheet = Sheet(self, self.service, choices, with_it, 4, "Which blend mode?", one.blend)
+        sheet = Sheet(self, self.service, choices, with_it, 5, "Which blend mode?", one.blend)
         self.chooser = sheet
 
         def look(mode: str) -> None:
