@@ -1,6 +1,6 @@
 """Speed as ratios, both sides measured in the same run on the same machine; nothing here is a test.
 
-Usage: bench.py [--json FILE] [--only a,b,c,d,e,f]
+Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i]
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ import tempfile
 from pathlib import Path
 from typing import Any
 
+import interface
 import three_passes
 import twelve_passes
 import window
@@ -82,6 +83,45 @@ def f(folder: Path) -> Any:
     return row
 
 
+def g(folder: Path) -> Any:
+    """Every control there is, dragged."""
+    rows = interface.every_control(folder, twelve_passes.script())
+    worst = sorted(rows[1:], key=lambda row: -row["longest_ms"])
+    print(
+        f"(g) {len(rows) - 1} controls of the twelve-pass script dragged by hand, 24 MP, 1280 × 800 (aim: under 33 ms)"
+    )
+    for row in (rows[0], *worst[:5]):
+        print(
+            f"{row['pass']:<16}{row['control']:<18}longest {row['longest_ms']:5.1f} ms ({row['first_ms']:.1f} at first)"
+        )
+    held, first = (sum(row[key] > 33 for row in worst) for key in ("longest_ms", "first_ms"))
+    median = worst[len(worst) // 2]["longest_ms"]
+    print(f"over 33 ms again and again: {held} of {len(worst)}; at the first try: {first}; median {median:.1f} ms")
+    return rows
+
+
+def h(folder: Path) -> Any:
+    """A brush at 24 MP."""
+    rows = interface.brush(folder, twelve_passes.script())
+    print("(h) painting a stencil at 24 MP: from the hand's place to the mark of the stroke, and to the print under it")
+    for row in rows:
+        under = f"{row['print_ms']:.0f} ms" if row["print_ms"] else "after the stroke"
+        mark = f"mark {row['mark_ms'] or 0:5.1f} ms ({row['marks']} of 60)"
+        print(f"{row['view']:<7} pass {row['pass'] + 1:>2}: {mark}, print {under}")
+    return rows
+
+
+def i(folder: Path) -> Any:
+    """Starting."""
+    row = interface.start()
+    print("(i) from the start of the process; median of 7; in brackets cold, before there is any bytecode")
+    print(f"empty PySide6 window {row['empty']:.2f} s ({row['empty_first']:.2f})")
+    for what, aim in (("window", 2), ("picture", 4)):
+        first, ratio = row[f"{what}_first"], row[f"{what}_ratio"]
+        print(f"{what:<20} {row[what]:.2f} s ({first:.2f}), {ratio:.2f} × the empty window (aim: at most {aim} ×)")
+    return row
+
+
 def _both(row: dict[str, Any], about: str, aim: str) -> None:
     print(f"{'':14}{'time':>10}{'memory':>12}")
     print(f"{'kyanoscript':14}{row['ours_seconds']:>8.2f} s{row['ours_megabytes']:>9.0f} MB")
@@ -89,7 +129,7 @@ def _both(row: dict[str, Any], about: str, aim: str) -> None:
     print(f"{'ratio':14}{row['time_ratio']:>8.2f} ×{row['memory_ratio']:>9.2f} ×    {aim}")
 
 
-PARTS = {"a": a, "b": b, "c": c, "d": d, "e": e, "f": f}
+PARTS = {"a": a, "b": b, "c": c, "d": d, "e": e, "f": f, "g": g, "h": h, "i": i}
 
 
 def main() -> None:

@@ -13,7 +13,8 @@ from PySide6.QtCore import Qt
 from kyanoscript import demo
 from kyanoscript.core.passes.tone.levels import Levels
 from kyanoscript.core.script import Script, loads
-from kyanoscript.files.state import Journal, Remembered, find_lost, folder, recall, remember
+from kyanoscript.files.remembered import Remembered, folder, recall, remember
+from kyanoscript.files.state import Journal, find_lost
 from kyanoscript.ui import theme
 from kyanoscript.ui.app import settle
 from kyanoscript.ui.window import Window

@@ -70,7 +70,7 @@ class Param:
 class Declared(BaseModel):
     """Frozen data whose fields are declared with the functions below: passes, the frame, shapes of a stencil."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", strict=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", strict=True, defer_build=True)
 
     @classmethod
     def params(cls) -> dict[str, Param]:

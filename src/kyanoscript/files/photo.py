@@ -21,7 +21,6 @@ from numpy.typing import NDArray
 from kyanoscript.core.picture import ArraySource, Source
 from kyanoscript.files.errors import FileError, plain
 from kyanoscript.files.pixels import Lay, flatten, to_srgb, upright
-from kyanoscript.files.tiff import open_tiff
 
 # A picture with damaged camera notes opens all the same; the terminal need not hear of it.
 warnings.filterwarnings("ignore", "Corrupt EXIF data", UserWarning)
@@ -75,6 +74,8 @@ def open_photo(path: Path | str, hold: bool = True, lay: Lay = flatten) -> Photo
         if head[:8] == b"\x89PNG\r\n\x1a\n":
             return _open_png(path, size, lay)
         if head[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"):
+            from kyanoscript.files.tiff import open_tiff  # loads for a while, and most photographs are no TIFF
+
             source, kind, ppi, notes, turned = open_tiff(path, hold, _check_size, lay)
             return Photo(path, source, kind, ppi, notes, turned)
     except FileError:

@@ -1,8 +1,4 @@
-"""What the program remembers between starts, and the journal that brings work back after a crash.
-
-Both lie in the user's state folder (XDG), or in ``$KYANOSCRIPT_STATE``. Nothing here is ever needed to work: a folder
-that cannot be written only means that nothing is remembered.
-"""
+"""The journal that brings work back after a crash. It lies in the state folder; see `kyanoscript.files.remembered`."""
 
 from __future__ import annotations
 
@@ -12,88 +8,16 @@ import json
 import os
 import time
 import uuid
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, BinaryIO
 
-import platformdirs
-
 from kyanoscript.core import script as scripts
-from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.script import Script, ScriptError
-from kyanoscript.files.errors import FileError
+from kyanoscript.files.remembered import folder
 from kyanoscript.files.replace import replacing
 
-_RECENT = 12
-_INKS = 14
 _LIMIT = 16 << 20  # bytes of a journal
-
-
-def folder() -> Path:
-    """The state folder; it may not exist yet."""
-    return Path(os.environ.get("KYANOSCRIPT_STATE") or platformdirs.user_state_path("kyanoscript"))
-
-
-@dataclass(frozen=True)
-class Remembered:
-    """Window and habits, as they were left."""
-
-    recent: tuple[str, ...] = ()  # files, the latest first
-    size: tuple[int, int] = (1280, 800)
-    maximised: bool = False
-    look: str = "daylight"
-    mat: str = "mid gray"
-    inset: bool = True
-    inks: tuple[str, ...] = ()  # colours that were kept
-
-    def with_recent(self, path: Path) -> Remembered:
-        """The same with a file at the head of the recent ones."""
-        name = str(path.resolve())
-        recent = (name, *(other for other in self.recent if other != name))[:_RECENT]
-        return replace(self, recent=recent)
-
-
-def recall() -> Remembered:
-    """What was remembered; whatever cannot be read has its default."""
-    try:
-        data = json.loads((folder() / "remembered.json").read_bytes()[:_LIMIT])
-    except (OSError, ValueError):
-        return Remembered()
-    if not isinstance(data, dict):
-        return Remembered()
-    plain = Remembered()
-    width, height = (data.get("size") if _is_size(data.get("size")) else None) or plain.size
-    recent = data.get("recent")
-    return Remembered(
-        tuple(str(name) for name in recent[:_RECENT]) if isinstance(recent, list) else (),
-        (min(max(int(width), 960), 20_000), min(max(int(height), 600), 20_000)),
-        data.get("maximised") is True,
-        data["look"] if data.get("look") in ("daylight", "safelight") else plain.look,
-        str(data.get("mat", plain.mat)),
-        data.get("inset") is not False,
-        _inks(data.get("inks")),
-    )
-
-
-def _inks(value: Any) -> tuple[str, ...]:
-    """Colours among what was read; anything else is left out."""
-    found = []
-    for one in value if isinstance(value, list) else ():
-        with contextlib.suppress(ValueError):
-            found.append(hex_of(parse_hex(str(one))))
-    return tuple(found[:_INKS])
-
-
-def _is_size(value: Any) -> bool:
-    return isinstance(value, list) and len(value) == 2 and all(isinstance(v, int) for v in value)
-
-
-def remember(state: Remembered) -> None:
-    """Keep it for the next start; a folder that cannot be written is no reason to complain."""
-    with contextlib.suppress(OSError, FileError):
-        folder().mkdir(parents=True, exist_ok=True)
-        with replacing(folder() / "remembered.json") as file:
-            file.write(json.dumps(state.__dict__, indent=1).encode())
 
 
 @dataclass(frozen=True)

@@ -20,15 +20,19 @@ def run(words: Sequence[str]) -> int:
 
     from PySide6.QtWidgets import QApplication
 
-    from kyanoscript.files.state import Remembered, recall
+    from kyanoscript.files.remembered import Remembered, recall
     from kyanoscript.ui import theme
+    from kyanoscript.ui.shell import Shell
 
     application = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(application, QApplication)
     application.setApplicationName("Kyanoscript")
     application.setDesktopFileName("kyanoscript")
     remembered = recall() if options.picture is None else Remembered()
-    theme.apply(application)
+    theme.apply(application, theme.LOOKS[remembered.look])
+    shell = Shell(remembered)
+    shell.show()
+    application.processEvents()  # the window is on the screen; what follows takes longer to load
     # Rendering threads hand over to the interface often: a long turn would be a jerk under the pointer.
     sys.setswitchinterval(0.001)
 
@@ -36,7 +40,7 @@ def run(words: Sequence[str]) -> int:
     from kyanoscript.ui.window import Window
 
     window = Window(remembered)
-    window.show()
+    shell.hold(window)
     if options.demo:
         window.open(demo.photo(), demo.script())
     elif options.file is not None:
@@ -55,7 +59,7 @@ def run(words: Sequence[str]) -> int:
 def _draw(application: object, window: object, target: Path) -> int:
     """Wait until everything is rendered, draw the window into a file and leave."""
     settle(window)
-    if not window.grab().save(str(target)):  # type: ignore[attr-defined]
+    if not window.window().grab().save(str(target)):  # type: ignore[attr-defined]
         print(f"kyanoscript: {target} could not be written", file=sys.stderr)
         return 2
     print(f"The window was drawn into {os.path.abspath(target)}")

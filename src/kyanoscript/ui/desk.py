@@ -127,8 +127,10 @@ class Desk(QObject):
 
     def entering(self) -> tuple[Script, int]:
         """A script, and the place in it, at which what enters the chosen pass can be looked at."""
+        if not self.path:
+            return self.script, self.selected
         script, first = self.script.unrolled(self.path)
-        return script, first + self.selected if self.path else self.selected
+        return script, first + self.selected
 
     @property
     def stencil(self) -> Stencil | None:

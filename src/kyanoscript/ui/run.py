@@ -539,6 +539,8 @@ class Run(QWidget):
         return trays.mapToGlobal(trays.thumb(index).topLeft().toPoint())
 
     def _reveal(self, *_: object) -> None:
+        if self.desk.dragging:  # a value is changing: every tray stays where it is
+            return
         shown = bool(self.desk.opened)
         for part in (self._rows[1], self._line):
             part.setVisible(shown)

@@ -35,17 +35,20 @@ def _inside(rgb: NDArray[np.float64]) -> NDArray[np.bool_]:
     return np.all((rgb >= -1e-3) & (rgb <= 1 + 1e-3), axis=0)
 
 
-@functools.lru_cache(maxsize=128)
-def _strongest(percent: int) -> NDArray[np.float64]:
-    """The largest chroma that each of 360 hues has at a lightness, by halving."""
-    hue = np.radians(np.arange(360))
-    low, high = np.zeros(360), np.full(360, 0.4)
+def _limits(lightness: NDArray[np.float64], hue: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The largest chroma that can be shown at each lightness and hue (radians), by halving."""
+    low, high = np.zeros(lightness.shape), np.full(lightness.shape, 0.4)
     for _ in range(14):
         middle = (low + high) / 2
-        lab = np.stack([np.full(360, percent / 100), middle * np.cos(hue), middle * np.sin(hue)])
-        fits = _inside(from_oklab(lab))
+        fits = _inside(from_oklab(np.stack([lightness, middle * np.cos(hue), middle * np.sin(hue)])))
         low, high = np.where(fits, middle, low), np.where(fits, high, middle)
-    return np.maximum(low, 0.004)
+    return low
+
+
+@functools.lru_cache(maxsize=128)
+def _strongest(percent: int) -> NDArray[np.float64]:
+    """The largest chroma that each of 360 hues has at a lightness."""
+    return np.maximum(_limits(np.full(360, percent / 100), np.radians(np.arange(360.0))), 0.004)
 
 
 def strongest(lightness: float, hue: float) -> float:
@@ -68,6 +71,18 @@ def _disc(percent: int, pixels: int) -> QImage:
     out[..., 3] = 255
     out[np.hypot(across, down) > 1] = 0
     return QImage(out.data, pixels, pixels, pixels * 4, QImage.Format.Format_ARGB32).copy()
+
+
+@functools.lru_cache(maxsize=64)
+def _wedge(chroma: float, hue: int) -> QImage:
+    """A colour at every lightness, white at the top, as strong as it can be shown."""
+    light = np.linspace(1, 0, 72)
+    angle = math.radians(hue)
+    held = np.minimum(chroma, _limits(light, np.full(72, angle)))
+    rgb = np.clip(from_oklab(np.stack([light, held * math.cos(angle), held * math.sin(angle)])), 0, 1)
+    out = np.full((72, 1, 4), 255, np.uint8)
+    out[:, 0, :3] = np.rint(rgb[::-1].T * 255)
+    return QImage(out.data, 1, 72, 4, QImage.Format.Format_RGB32).copy()
 
 
 class _Field(QWidget):
@@ -199,11 +214,8 @@ class Strip(_Field):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         box = QRectF(3, 5, self.width() - 6, self.height() - 10)
-        rows = 24
-        for k in range(rows):
-            ink = from_oklch(1 - (k + 0.5) / rows, self.lch[1], self.lch[2])
-            top, bottom = box.top() + k * box.height() / rows, box.top() + (k + 1) * box.height() / rows
-            painter.fillRect(QRectF(box.left(), top, box.width(), bottom - top + 0.5), QColor(hex_of(ink)))
+        image = _wedge(round(self.lch[1], 3), round(self.lch[2]))
+        painter.drawImage(box, image)
         y = box.top() + (1 - self.lch[0]) * box.height()
         painter.setPen(QPen(theme.colour("accent"), 1.6))
         painter.setBrush(theme.colour("panel"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -26,9 +27,15 @@ _KEYS = (
 )
 
 
-def _hue_colour(hue: float, chroma: float = 0.13, lightness: float = 0.72) -> QColor:
+@functools.lru_cache(maxsize=1024)
+def _whole_hue(hue: int, chroma: float, lightness: float) -> QColor:
     r, g, b = from_oklch(lightness, chroma, hue)
     return QColor.fromRgbF(r, g, b)
+
+
+def _hue_colour(hue: float, chroma: float = 0.13, lightness: float = 0.72) -> QColor:
+    """A colour of that hue; whole degrees are kept, since the ring is drawn again with every step of a drag."""
+    return _whole_hue(round(hue) % 360, chroma, lightness)
 
 
 class RingEditor(QWidget):

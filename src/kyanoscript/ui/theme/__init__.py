@@ -41,6 +41,7 @@ SAFELIGHT = Look(  # for a dark room
 )
 LOOKS = {"daylight": DAYLIGHT, "safelight": SAFELIGHT}
 _present = DAYLIGHT
+_worn: Look | None = None  # what the application has on
 _loaded = False
 MATS = {"mid gray": "#8C8C8C", "paper white": "#F4F4F4", "near black": "#161616"}
 
@@ -88,8 +89,10 @@ def apply(app: QApplication, look: Look = DAYLIGHT) -> None:
 
 def use(app: QApplication, look: Look) -> None:
     """Change to a look."""
-    global _present
-    _present = look
+    global _present, _worn
+    if look is _worn:
+        return
+    _present = _worn = look
     app.setFont(sans())
     palette = QPalette()
     roles = QPalette.ColorRole

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt
 from PySide6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
@@ -23,10 +22,10 @@ from kyanoscript.files.errors import FileError
 from kyanoscript.files.export import Settings, kind_of
 from kyanoscript.files.photo import Photo, open_photo, sha256
 from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.remembered import Remembered, remember
 from kyanoscript.files.scriptfile import SUFFIX, PhotoRef, read_script, write_script
-from kyanoscript.files.state import Lost, Remembered, remember
+from kyanoscript.files.state import Lost
 from kyanoscript.ui import theme
-from kyanoscript.ui.dialogs import ExportDialog
 from kyanoscript.ui.jobs import Job
 from kyanoscript.ui.keeper import words
 from kyanoscript.ui.service import screen
@@ -44,8 +43,6 @@ class Filing(Parts):
         """Window and habits as they were left."""
         self.remembered = remembered
         self.resize(*remembered.size)
-        if remembered.maximised:
-            self.setWindowState(Qt.WindowState.WindowMaximized)
         self.easel.inset = remembered.inset
         self.slip.inks = remembered.inks
         if remembered.mat in theme.MATS:
@@ -65,11 +62,12 @@ class Filing(Parts):
         self._recent_menu.setEnabled(bool(self.remembered.recent))
 
     def _as_left(self) -> Remembered:
-        size = self.size() if not self.isMaximized() else self.normalGeometry().size()
+        top = self.window()
+        size = top.size() if not top.isMaximized() else top.normalGeometry().size()
         return Remembered(
             self.remembered.recent,
             (size.width(), size.height()),
-            self.isMaximized(),
+            top.isMaximized(),
             self._look,
             self.easel.mat,
             self.easel.inset,
@@ -217,6 +215,8 @@ class Filing(Parts):
         if photo is None:
             return
         target = self._folder / f"{photo.path.stem}-print.tif"
+        from kyanoscript.ui.dialogs import ExportDialog  # not needed for a first look
+
         dialog = ExportDialog(self, target, self.desk.print_size(), self._export_settings)
         if dialog.exec():
             self.export(*dialog.result_settings())

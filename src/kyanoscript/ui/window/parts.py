@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QMainWindow,
     QMenu,
     QMenuBar,
     QSizePolicy,
@@ -37,7 +36,7 @@ from kyanoscript.ui.service import RenderService, Spot, Wanted, Within
 from kyanoscript.ui.slip.slip import Slip
 
 
-class Parts(QMainWindow):
+class Parts(QWidget):
     """The parts of the window, and what they show of the desk."""
 
     def __init__(self) -> None:
@@ -97,7 +96,9 @@ class Parts(QMainWindow):
         self._chrome += [self.foot, foot_line]
         grid.setColumnStretch(2, 1)
         grid.setRowStretch(2, 1)
-        self.setCentralWidget(middle)
+        around = QVBoxLayout(self)
+        around.setContentsMargins(0, 0, 0, 0)
+        around.addWidget(middle)
 
     def _masthead(self) -> QWidget:
         masthead = QWidget()
@@ -226,13 +227,13 @@ class Parts(QMainWindow):
         photo, desk = self.desk.photo, self.desk
         if photo is None:
             self.about_file.setText("")
-            self.setWindowTitle("Kyanoscript")
+            self.window().setWindowTitle("Kyanoscript")
         else:
             state = "edited" if desk.edited else (desk.file.name if desk.file else "")
             width, height = desk.print_size()
             facts = [photo.path.name, f"{width} × {height}", state]
             self.about_file.setText("    ".join(fact for fact in facts if fact))
-            self.setWindowTitle(f"{photo.path.name}{' (edited)' if desk.edited else ''} – Kyanoscript")
+            self.window().setWindowTitle(f"{photo.path.name}{' (edited)' if desk.edited else ''} – Kyanoscript")
         has = {"": True, "photo": photo is not None, "pass": desk.selected_pass is not None}
         for action, made in self._actions:
             if action.hold:

@@ -17,11 +17,10 @@ from PySide6.QtWidgets import (
 
 from kyanoscript import demo
 from kyanoscript.core.script import Script
-from kyanoscript.files.state import Remembered
+from kyanoscript.files.remembered import Remembered
 from kyanoscript.ui import theme
 from kyanoscript.ui.actions import ACTIONS, Action
 from kyanoscript.ui.desk import FRAME, without_chosen
-from kyanoscript.ui.dialogs import KeysDialog
 from kyanoscript.ui.easel import COMPARE
 from kyanoscript.ui.history import History
 from kyanoscript.ui.window.working import Working
@@ -131,8 +130,9 @@ class Window(Working):
 
     def full_screen(self) -> None:
         """The print alone on the whole screen, and back."""
-        full = not self.isFullScreen()
-        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+        top = self.window()
+        full = not top.isFullScreen()
+        top.setWindowState(top.windowState() ^ Qt.WindowState.WindowFullScreen)
         if full == self._chrome[0].isVisible():
             self.only_print()
 
@@ -203,6 +203,8 @@ class Window(Working):
 
     def show_keys(self) -> None:
         """The page of keys."""
+        from kyanoscript.ui.dialogs import KeysDialog  # not needed for a first look
+
         KeysDialog(self).exec()
 
     # Holding
@@ -241,7 +243,7 @@ class Window(Working):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         kind = event.type()
-        if kind == QEvent.Type.WindowDeactivate and watched is self and self._held_key:
+        if kind == QEvent.Type.WindowDeactivate and watched is self.window() and self._held_key:
             self._end_hold()
         if kind == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
             # A control that has the keyboard keeps the keys it works with; all others are shortcuts.
@@ -249,7 +251,7 @@ class Window(Working):
                 event.accept()
                 return True
             return False
-        if isinstance(event, QKeyEvent) and isinstance(watched, QWidget) and watched.window() is self:
+        if isinstance(event, QKeyEvent) and isinstance(watched, QWidget) and watched.window() is self.window():
             if kind == QEvent.Type.KeyPress:
                 return self._key_down(event)
             if kind == QEvent.Type.KeyRelease and event.key() == self._held_key and not event.isAutoRepeat():

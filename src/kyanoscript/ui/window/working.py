@@ -44,7 +44,7 @@ class Working(Filing):
         choices = [Choice(kind, model.label, model.stage, model.about) for kind, model in known.items()]
         self.chooser = Sheet(self, self.service, choices, with_it, 5, "Which pass?")
         self.chooser.chosen.connect(lambda kind: self.add(kind, index, path))
-        self.chooser.closed.connect(self.activateWindow)
+        self.chooser.closed.connect(self.window().activateWindow)
         self.chooser.pop_up(at - QPoint(_SHEET_ROOM, 560))
 
     def add(self, kind: str, index: int | None = None, path: tuple[int, ...] | None = None) -> None:
@@ -77,7 +77,7 @@ class Working(Filing):
             self.easel.hold(with_it(mode) if mode else None, mode.replace("-", " "))
 
         sheet.pointed.connect(look)
-        sheet.closed.connect(lambda: (self.easel.hold(None), self.activateWindow()))
+        sheet.closed.connect(lambda: (self.easel.hold(None), self.window().activateWindow()))
         sheet.chosen.connect(lambda mode: self.desk.set_values(f"{one.label}: blend {mode}", blend=mode))
         word = self.slip.editors["blend"]
         sheet.pop_up(word.mapToGlobal(QPoint(-sheet.sizeHint().width() - 140, 0)))
