@@ -107,7 +107,7 @@ def h(folder: Path) -> Any:
     for row in rows:
         under = f"{row['print_ms']:.0f} ms" if row["print_ms"] else "after the stroke"
         mark = f"mark {row['mark_ms'] or 0:5.1f} ms ({row['marks']} of 60)"
-        print(f"{row['view']:<7} pass {row['pass'] + 1:>2}: {mark}, print {under}")
+        print(f"{row['view']:<7} pass {row['pass'] + 1:>2}: {mark}, print {under} ({row['prints']} came)")
     return rows
 
 

@@ -187,12 +187,14 @@ def brush(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
             marks: list[float] = []
             prints: list[float] = []
             sent: list[tuple[object, float]] = []
+            printed: set[int] = set()  # only when it first comes counts
 
             def masked(mask: Any) -> None:
                 marks.extend(time.perf_counter() - t for s, t in sent if s is mask.cut.script)  # noqa: B023
 
             def painted(frame: Any) -> None:
-                found = [t for s, t in sent if s is frame.view.script]  # noqa: B023
+                found = [t for s, t in sent if s is frame.view.script and id(s) not in printed]  # noqa: B023
+                printed.add(id(frame.view.script))  # noqa: B023
                 prints.extend(time.perf_counter() - t for t in found)  # noqa: B023
 
             window.service.mask.connect(masked)

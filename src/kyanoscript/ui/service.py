@@ -107,6 +107,7 @@ class Mask:
 
     cut: Cut
     values: NDArray[np.uint8]
+    changed: Rect | None  # within the values: what differs from the one before; None: it lies elsewhere
 
 
 @dataclass(frozen=True)
@@ -470,6 +471,7 @@ class RenderService(QObject):
     # In the thread for stencils
 
     def _cut_masks(self) -> None:
+        before: Mask | None = None
         while True:
             with self._wake:
                 self._cutting = False
@@ -485,7 +487,9 @@ class RenderService(QObject):
                 keep = cut.index if cut.drawing else None
                 renderer = Renderer(source, cut.script, cache, keep, self._library)
                 values = renderer.stencil(cut.index, cut.rect, cut.scale)[0]
-                self.mask.emit(Mask(cut, np.rint(values * 255).astype(np.uint8)))
+                levels = np.rint(values * 255).astype(np.uint8)
+                before = Mask(cut, levels, _changed(before, cut, levels))
+                self.mask.emit(before)
             except Exception:  # a failed picture must not end the service
                 self.failed.emit(traceback.format_exc())
 
@@ -520,6 +524,18 @@ def _taken(renderer: Renderer, script: Script, selected: int) -> dict[str, Any]:
         return {}
     settled = renderer.settled(selected)
     return {name: getattr(settled, name) for name in one.suggests}
+
+
+def _changed(before: Mask | None, cut: Cut, levels: NDArray[np.uint8]) -> Rect | None:
+    """Where a mask differs from the one before it of the same place."""
+    if before is None or (before.cut.rect, before.cut.scale) != (cut.rect, cut.scale):
+        return None
+    differs = before.values != levels
+    rows, columns = np.flatnonzero(differs.any(axis=1)), np.flatnonzero(differs.any(axis=0))
+    if not len(rows):
+        return Rect(0, 0, 0, 0)
+    x, y = int(columns[0]), int(rows[0])
+    return Rect(x, y, int(columns[-1]) - x + 1, int(rows[-1]) - y + 1)
 
 
 def _opened(source: Source) -> Planes:

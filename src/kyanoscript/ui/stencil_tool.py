@@ -380,9 +380,19 @@ class StencilTool(QObject):
 
     def _take_mask(self, mask: Mask) -> None:
         if self.active:
+            fresh = self._mask is None or mask.changed is None
             self._mask = mask
             self._draw()
-            self.easel.update()
+            if fresh or mask.changed is None:
+                self.easel.update()
+            else:
+                part = mask.changed
+                box = Rect(mask.cut.rect.x + part.x, mask.cut.rect.y + part.y, part.width, part.height)
+                ratio = self.easel.devicePixelRatioF()
+                lies = self._on_easel(box, mask.cut.scale)
+                self.easel.update(
+                    QRectF(lies.topLeft() / ratio, lies.size() / ratio).toAlignedRect().adjusted(-1, -1, 1, 1)
+                )
 
     def _draw(self) -> None:
         """The mask as a picture: its tones stand for tint, or for grays."""
@@ -390,27 +400,28 @@ class StencilTool(QObject):
             return
         values = np.ascontiguousarray(self._mask.values)
         height, width = values.shape
-        self._image = QImage(values.data, width, height, width, QImage.Format.Format_Indexed8).copy()
+        image = QImage(values.data, width, height, width, QImage.Format.Format_Indexed8)
         if self.display == "tint":
             r, g, b, most = _TINT
             table = [qRgba(r, g, b, most * k // 255) for k in range(256)]
         else:
             table = [qRgba(k, k, k, 255) for k in range(256)]
-        self._image.setColorTable(table)
+        image.setColorTable(table)
+        self._image = image.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
 
     def paint_mask(self, painter: QPainter) -> None:
         """The stencil over the print; the painter counts pixels of the device."""
         mask = self._mask
         if mask is None or not self.active or self.display == "not shown":
             return
+        painter.drawImage(self._on_easel(mask.cut.rect, mask.cut.scale), self._image)
+
+    def _on_easel(self, rect: Rect, scale: float) -> QRectF:
+        """A part of the print at a scale, in pixels of the screen."""
         place = self.easel.place()  # type: ignore[attr-defined]
-        width, height = self.desk.print_size(mask.cut.scale)
+        width, height = self.desk.print_size(scale)
         across, down = place.width() / width, place.height() / height
-        rect = mask.cut.rect
-        box = QRectF(
-            place.x() + rect.x * across, place.y() + rect.y * down, rect.width * across, rect.height * down
-        )  # fmt: skip
-        painter.drawImage(box, self._image)
+        return QRectF(place.x() + rect.x * across, place.y() + rect.y * down, rect.width * across, rect.height * down)
 
     def paint(self, painter: QPainter) -> None:
         """Handles of the chosen part, middles of the others, the line being drawn, the brush at the pointer."""
