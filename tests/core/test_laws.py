@@ -154,6 +154,14 @@ def test_input_planes_are_never_written_to(model):
 
 
 @each
+def test_its_sample_shows_what_it_does(model):
+    """What the chooser shows of a pass differs from the picture, unless it can do nothing before something is drawn."""
+    shown = in_colour(whole(COLOUR, Script((model(**model.samples),))))
+    differs = np.abs(shown - in_colour(whole(COLOUR, Script()))).mean() * 255
+    assert (differs > 0.4) != bool(model.draws), differs
+
+
+@each
 def test_declarations_are_complete(model):
     assert model.kind
     assert model.label

@@ -238,3 +238,35 @@ def test_gray_where_the_stencil_keeps_colour_out_is_still_exported_in_colour():
     corner = renderer.region(Rect(0, 0, 5, 5))
     assert np.ptp(corner, axis=0).max() == 0
     assert colour.gray_of(corner)[0, 0, 0] == pytest.approx(128 / 255, abs=1e-5)
+
+
+def test_strokes_laid_one_by_one_are_those_laid_together():
+    """While a stroke is drawn, those before it are kept; the mask must be the one that is worked out afresh."""
+    rng = np.random.default_rng(3)
+    cache = TileCache()
+    strokes: tuple[Stroke, ...] = ()
+    for k in range(7):
+        way = tuple((round(float(x), 3), round(float(y), 3)) for x, y in rng.uniform(0, 100, (5, 2)))
+        for end in (2, 5):  # the stroke grows under the hand
+            size, hard = float(rng.uniform(20, 200)), float(rng.choice([0, 95]))
+            one = Stroke(points=way[:end], size=size, hardness=hard, join="take-away" if k % 3 == 2 else "add")
+            script = Script((P["negative"](stencil=Stencil(shapes=(*strokes, one))),))
+            rect = Rect(40, 30, 200, 150)
+            drawn = Renderer(GRAY, script, cache, keep=0).stencil(0, rect)
+            afresh = Renderer(GRAY, script).stencil(0, rect)
+            assert np.array_equal(drawn, afresh)
+        strokes = (*strokes, one)
+
+
+def test_a_growing_stroke_changes_only_near_its_end():
+    """So that what is drawn does not shimmer behind the hand."""
+    way = tuple((10 + k * 1.3, 50.0) for k in range(40))
+    masks = []
+    for end in (30, 31):
+        stroke = Stroke(points=way[:end], size=60, hardness=90)
+        script = Script((P["negative"](stencil=Stencil(shapes=(stroke,))),))
+        masks.append(Renderer(GRAY, script).stencil(0, Rect(0, 0, GRAY.width, GRAY.height))[0])
+    columns = np.flatnonzero(np.abs(masks[1] - masks[0]).max(axis=0) > 1e-6) / GRAY.width
+    reach = 60 / 2000 + 60 / 2000 / 4 + 0.01
+    assert columns.min() > way[29][0] / 100 - reach
+    assert columns.max() < way[30][0] / 100 + reach

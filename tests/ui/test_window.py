@@ -12,6 +12,7 @@ from kyanoscript.ui.actions import ACTIONS
 from kyanoscript.ui.app import settle
 from kyanoscript.ui.controls import ValueSlider
 from kyanoscript.ui.dialogs import ExportDialog, KeysDialog
+from kyanoscript.ui.stencil_tool import HANDS
 from kyanoscript.ui.window import Window
 from tests.ui.conftest import Bench
 
@@ -175,9 +176,13 @@ def test_the_wheel_changes_a_value_only_with_the_keyboard_there(bench: Bench):
 
 
 def test_everything_that_takes_the_keyboard_has_a_name(bench: Bench):
-    bench.add("gray-weights", "levels", "gradient-map")
-    for index in range(3):
-        bench.desk.select(index)
+    bench.add("gray-weights", "levels", "gradient-map", "dodge-burn", "plate")
+    for index in (*range(5), *(("stencil", hand) for hand, _, _ in HANDS)):
+        if isinstance(index, int):
+            bench.desk.select(index)
+        else:
+            bench.easel.stencil.switch(True)
+            bench.easel.stencil.take(index[1])
         bench.settle()
         for widget in bench.window.findChildren(QWidget):
             if (

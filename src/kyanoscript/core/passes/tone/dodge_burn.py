@@ -70,10 +70,6 @@ class DodgeBurn(Pass):
         expose(gray, exposures, after, gray.size, self.amount / 100)
         return scaled(planes, gray, after)
 
-    def remarks(self) -> str:
-        count = len(self.strokes)
-        return f"{count} {'stroke' if count == 1 else 'strokes'}" if count else "No strokes yet"
-
     def _exposures(self, place: Place) -> Planes | None:
         """Exposure in stops ``(3, h, w)`` for shadows, mids and highlights; None where no stroke is."""
         ground = place.ground

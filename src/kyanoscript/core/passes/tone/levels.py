@@ -59,7 +59,7 @@ class Levels(Pass):
     label: ClassVar[str] = "Levels"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Where blacks begin, where whites end"
-    samples: ClassVar[dict[str, Any]] = {"auto": True}
+    samples: ClassVar[dict[str, Any]] = {"gamma": 1.4}
     suggests: ClassVar[tuple[str, ...]] = ("in_black", "in_white")
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         # The three checks of the trade (common practice, no source)

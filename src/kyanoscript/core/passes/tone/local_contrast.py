@@ -8,7 +8,7 @@ two bases, and the finest detail; each part is multiplied. Edges stay in the bas
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -31,6 +31,7 @@ class LocalContrast(Pass):
     label: ClassVar[str] = "Local contrast"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Texture brought out, or smoothed away"
+    samples: ClassVar[dict[str, Any]] = {"fine": 70, "broad": 50}
     pointwise: ClassVar[bool] = False
 
     fine: float = number(30, -100, 100, "", "Fine", "Texture; below 0 smooth, as through a smeared lens")

@@ -28,7 +28,7 @@ class Sharpen(Pass):
     label: ClassVar[str] = "Sharpen"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Edges and grain brought out"
-    samples: ClassVar[dict[str, Any]] = {"radius": 3}
+    samples: ClassVar[dict[str, Any]] = {"radius": 3, "amount": 200}
     pointwise: ClassVar[bool] = False
 
     amount: float = number(100, 0, 500, "%", "Amount", "Far beyond 100 brings out grain")
