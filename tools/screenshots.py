@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import sys
 import tempfile
 from pathlib import Path
 
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -33,6 +34,8 @@ def main() -> None:
     settle(window)
     TARGET.mkdir(parents=True, exist_ok=True)
     draw(window, "bench")
+    stencil(window)
+    compare(window)
     window.open(demo.photo("ferry-landing"), demo.script("ferry-landing"))
     settle(window)
     window.desk.select(FRAME)
@@ -46,6 +49,52 @@ def main() -> None:
     draw(window, "safelight")
     window.desk.saved_as(Path(), window.desk.script)
     window.close()
+
+
+def stencil(window: Window) -> None:
+    """A burn kept to the table's edge and off the bell, being worked on."""
+    plain = Qt.KeyboardModifier.NoModifier
+    easel, tool = window.easel, window.easel.stencil
+    window.add("exposure")
+    window.desk.set_values("Exposure", exposure=-1.2)
+    window.draw_stencil()
+    tool.take("oval")
+    draw_on(window, (0.52, 0.5), (0.86, 0.86))
+    window.slip.editors["inverted"].click()  # type: ignore[attr-defined]
+    tool.take("eraser")
+    tool.set_brush(size=110.0, hardness=40.0)
+    draw_on(window, (0.86, 0.52), (0.88, 0.66), (0.88, 0.78))
+    tool.choose(0)
+    tool.take("oval")
+    tool.choose(0)
+    tool.move(easel.from_picture(QPointF(0.7, 0.3)), plain)
+    draw(window, "stencil")
+    window.draw_stencil()
+
+
+def compare(window: Window) -> None:
+    """The photograph and the print side by side, a plate's run open, several trays chosen."""
+    window.add("plate")
+    window.desk.set_values("Plate", blend="soft-light", strength=45.0)
+    window.add("soften", None, (window.desk.selected,))
+    window.desk.set_values("Soften", radius=15.0)
+    window.easel.set_compare("side by side")
+    draw(window, "compare")
+    window.easel.set_compare("whole")
+    window.desk.saved_as(Path(), window.desk.script)
+
+
+def draw_on(window: Window, *places: tuple[float, float]) -> None:
+    """Press on the print, go from place to place, let go."""
+    plain = Qt.KeyboardModifier.NoModifier
+    tool = window.easel.stencil
+    points = [window.easel.from_picture(QPointF(*place)) for place in places]
+    tool.press(points[0], plain)
+    for start, end in itertools.pairwise(points):
+        for k in range(1, 13):
+            tool.move(start + (end - start) * (k / 12), plain)
+    tool.release(points[-1])
+    settle(window)
 
 
 def draw(window: Window, name: str) -> None:

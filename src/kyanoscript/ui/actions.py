@@ -71,7 +71,12 @@ ACTIONS: tuple[Action, ...] = (
     Action("Stencil", "Paste the stencil", "Ctrl+Shift+V", "paste_stencil", "Onto the chosen pass", wants="pass"),
     Action("Look", "Compare", "C", "next_compare", "Whole, split, side by side", wants="photo"),
     Action(
-        "Look", "Compare with", "Shift+C", "compare_with", "The photo, or the print without this pass", wants="photo"
+        "Look",
+        "Compare with another",
+        "Shift+C",
+        "compare_with",
+        "The photo, or the print without this pass",
+        wants="photo",
     ),
     Action("Look", "Whole print", "F", "whole", "Fit the print on the easel", wants="photo", rule=True),
     Action("Look", "Actual pixels", "1", "actual", "One pixel of the photograph to one of the screen", wants="photo"),
@@ -82,7 +87,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("Look", "Guides of the frame", "G", "guides", "Thirds, diagonals, golden section, centre", wants="photo"),
     Action("Look", "Next mat", "B", "next_mat", "Mid gray, paper white, near black", rule=True),
     Action("Look", "Print at arm's length", "I", "inset", "The small whole print in the corner"),
-    Action("Look", "Only the print's pixels", "V", "marks", "Hide handles, stencil and guides, or show them again"),
+    Action("Look", "Marks over the print", "V", "marks", "Hide handles, stencil and guides, or show them again"),
     Action(
         "Look", "Only the print", "Tab", "only_print", "Hide everything else; works while the easel has the keyboard"
     ),

@@ -393,7 +393,7 @@ class Easel(QWidget):
         x = self.width() * self.divide if self.comparing == "split" else self.pane().left()
         painter.fillRect(QRectF(x - 1, 0, 2, self.height()), theme.colour("panel"))
         if self.comparing == "split":
-            grip = QRectF(x - 5, self.height() / 2 - 14, 10, 28)
+            grip = self._divide_grip().adjusted(2, 2, -2, -2)
             painter.fillRect(grip, theme.colour("panel"))
             painter.setPen(QPen(theme.colour("accent"), 1.4))
             painter.drawRect(grip)
@@ -575,7 +575,13 @@ class Easel(QWidget):
             self.tool.give_up()
 
     def _over_divide(self, at: QPointF) -> bool:
-        return self.comparing == "split" and abs(at.x() - self.width() * self.divide) <= 7
+        """The line of a split can be dragged; while a tool works along it too, by its grip alone."""
+        if self.comparing != "split" or abs(at.x() - self.width() * self.divide) > 7:
+            return False
+        return self.tool is None or self._divide_grip().contains(at)
+
+    def _divide_grip(self) -> QRectF:
+        return QRectF(self.width() * self.divide - 7, self.height() * 0.86 - 16, 14, 32)
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         """Coming here by the keyboard shows; a press with the pointer needs no frame round the print."""

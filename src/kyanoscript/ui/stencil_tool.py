@@ -31,7 +31,7 @@ HANDS = (
     ("hues", "Hues", "Press on a colour; drag sideways to widen"),
 )
 DISPLAYS = ("tint", "black and white", "not shown")
-_TINT = (0xE2, 0x5B, 0x2C, 150)  # of where the pass acts
+_TINT = (0xE2, 0x5B, 0x2C, 120)  # of where the pass acts
 _CLICK = 5  # pixels of the screen: less is a press and no drag
 _DULL = 0.02  # Oklch chroma below which a spot has no hue worth the name
 
