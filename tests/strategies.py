@@ -22,8 +22,6 @@ def curve_points(pairs):
 def value_of(spec):
     """Any legal value of a parameter."""
     if spec.kind == "number":
-        if spec.unit == "quarter turns":
-            return st.integers(int(spec.low), int(spec.high))
         return st.floats(spec.low, spec.high).map(lambda v: round(v, spec.decimals))
     if spec.kind == "list" and spec.entries:
         return st.lists(st.one_of([declared(entry) for entry in spec.entries]), max_size=3).map(tuple)
@@ -46,6 +44,9 @@ def value_of(spec):
 def declared(model, **fixed):
     """Anything declared, with any legal values."""
     values = {name: value_of(spec) for name, spec in model.params().items() if name not in fixed}
+    for name, spec in model.params().items():
+        if name in values and model.model_fields[name].annotation is int:
+            values[name] = st.integers(int(spec.low), int(spec.high))
     return st.builds(model, **values, **{name: st.just(value) for name, value in fixed.items()})
 
 

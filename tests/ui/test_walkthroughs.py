@@ -27,7 +27,7 @@ def put(bench, tmp_path, picture, name="scene.png"):
 
 
 def scene():
-    """A landing under a blue sky: cloud, water, a warm oval of a face-like patch, dark piles; fine texture throughout."""
+    """A landing under a blue sky: cloud, water, a warm oval patch, a dark pile; fine texture throughout."""
     rng = np.random.default_rng(4)
     y, x = np.mgrid[:240, :360]
     picture = np.empty((240, 360, 3))

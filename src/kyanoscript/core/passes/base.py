@@ -111,6 +111,19 @@ def _stencil() -> Any:
     return Field(None, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
 
 
+def laid_over(mode: BlendMode) -> Any:
+    """The declaration of `Pass.blend`, for passes that are meant to be laid over in another mode than normal."""
+    modes = tuple((m, m.replace("-", " ")) for m in MODES)
+    return choice(mode, modes, "Blend", "How the pass is laid over what came in")
+
+
+def by_strength(default: float) -> Any:
+    """The declaration of `Pass.strength`, for passes that are meant to act in part."""
+    return number(
+        default, 0, 100, "%", "Strength", "How far the pass acts: 0 leaves the print as it came in", decimals=1
+    )
+
+
 class Pass(Declared):
     """One step of a script. Subclasses declare `kind`, `label`, `stage`, `about`, their parameters and `apply`."""
 
@@ -127,12 +140,8 @@ class Pass(Declared):
     spreads: ClassVar[bool] = False  # moves what is there, so that a placed picture's outline goes with it
 
     on: bool = toggle(True, "On", "Off: the print goes past this pass unchanged")
-    strength: float = number(
-        100, 0, 100, "%", "Strength", "How far the pass acts: 0 leaves the print as it came in", decimals=1
-    )
-    blend: BlendMode = choice(
-        "normal", tuple((m, m.replace("-", " ")) for m in MODES), "Blend", "How the pass is laid over what came in"
-    )
+    strength: float = by_strength(100)
+    blend: BlendMode = laid_over("normal")
     stencil: Stencil | str | None = _stencil()
     name: str = text("", "Name", "What this pass is for, in your own words", shown=False)
     note: str = text("", "Note", "Anything worth remembering about it", shown=False)

@@ -148,7 +148,10 @@ class Fields:
         slider = controls.ValueSlider(spec, type(one).model_fields[name].default, longer=self.page.longer())
         words = f"{one.label}: {(spec.group + ' ').lower() if spec.group else ''}{spec.label.lower()}"
         slider.began.connect(lambda: self.target.begin(words))
-        slider.moved.connect(lambda value: self.target.set(words, merge=name, **{name: value}))
+        whole = type(one).model_fields[name].annotation is int
+        slider.moved.connect(
+            lambda value: self.target.set(words, merge=name, **{name: round(value) if whole else value})
+        )
         slider.ended.connect(self.target.commit)
         slider.given_up.connect(self.target.abort)
         slider.refused.connect(self.page.said)

@@ -23,7 +23,7 @@ from kyanoscript.core.picture import Planes
 from kyanoscript.core.tones import monotone, table
 
 f = np.float32
-_SIZE = 4097  # entries of the table; kernels mix between them
+SIZE = 4097  # entries of the table; kernels mix between them
 
 
 class GradientMap(Pass):
@@ -57,7 +57,7 @@ class GradientMap(Pass):
         gray = colour.gray_of(planes)
         colours = tone_table(self.stops, self.smoothness, self.mix)
         out = np.empty((3, *gray.shape[1:]), np.float32)
-        map_tones(gray, out, gray.size, colours, _SIZE)
+        map_tones(gray, out, gray.size, colours, SIZE)
         return out
 
     def colours(self) -> bool:
@@ -66,12 +66,12 @@ class GradientMap(Pass):
 
 @functools.lru_cache(maxsize=64)
 def tone_table(stops: Stops, smoothness: float, mix: str) -> NDArray[np.float32]:
-    """Colours ``(3, _SIZE)``, encoded 0…1, for grays evenly from 0 to 1."""
+    """Colours ``(3, SIZE)``, encoded 0…1, for grays evenly from 0 to 1."""
     tones = np.array([tone / 100 for tone, _ in stops])
     inks = np.array([colour.parse_hex(text) for _, text in stops]).T
     if mix == "oklab":
         inks = colour.to_oklab(inks)
-    gray = np.linspace(0, 1, _SIZE)
+    gray = np.linspace(0, 1, SIZE)
     straight = np.stack([np.interp(gray, tones, channel) for channel in inks])
     # A smooth way needs tones that rise; of several stops on one tone the last one counts there.
     kept = np.append(np.diff(tones) > 0, True)

@@ -1,0 +1,41 @@
+"""Bloom: a blurred copy of the print so far, in light, laid back over it. Lights may count for more than darks."""
+
+from __future__ import annotations
+
+from typing import ClassVar
+
+import numpy as np
+
+from kyanoscript.core.blend import BlendMode
+from kyanoscript.core.params import length, number
+from kyanoscript.core.passes.base import Pass, Place, blur_margin, by_strength, laid_over
+from kyanoscript.core.picture import Planes
+from kyanoscript.core.warp import to_encoded_planes, to_light_planes
+
+
+class Bloom(Pass):
+    """Light that spreads."""
+
+    kind: ClassVar[str] = "bloom"
+    label: ClassVar[str] = "Bloom"
+    stage: ClassVar[str] = "surface"
+    about: ClassVar[str] = "A soft copy of the print laid over it"
+    pointwise: ClassVar[bool] = False
+
+    radius: float = length(12, 0.5, 300, "Radius", "Sigma of the Gaussian", step=0.5)
+    lights: float = number(0, 0, 100, "%", "Lights", "0: everything spreads; 100: the brightest parts alone")
+    strength: float = by_strength(45)
+    blend: BlendMode = laid_over("soft-light")
+
+    def margin(self, longer: float) -> int:
+        return blur_margin(self.radius / 1000 * longer)
+
+    def apply(self, planes: Planes, place: Place) -> Planes:
+        light = place.blurred(planes, place.pixels(self.radius), self._spreading)
+        return np.minimum(to_encoded_planes(light), 1)
+
+    def _spreading(self, planes: Planes) -> Planes:
+        """Light as far as it spreads: dark parts count less, as the square of their light."""
+        light = to_light_planes(planes)
+        share = np.float32(self.lights / 100)
+        return light if share == 0 else light * ((1 - share) + share * light)

@@ -1,0 +1,39 @@
+"""Fine detail: what a blur takes away, around mid gray. In overlay, soft light or glint it brings out lines."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+import numpy as np
+
+from kyanoscript.core import colour
+from kyanoscript.core.blend import BlendMode
+from kyanoscript.core.params import length, number
+from kyanoscript.core.passes.base import Pass, Place, blur_margin, laid_over
+from kyanoscript.core.picture import Planes
+
+
+class FineDetail(Pass):
+    """High-pass: the print less its blur, on mid gray."""
+
+    kind: ClassVar[str] = "fine-detail"
+    label: ClassVar[str] = "Fine detail"
+    stage: ClassVar[str] = "surface"
+    about: ClassVar[str] = "Fine lines and edges, to be laid over"
+    pointwise: ClassVar[bool] = False
+    samples: ClassVar[dict[str, Any]] = {"radius": 6.0, "amount": 250.0}
+
+    radius: float = length(1.5, 0.1, 100, "Radius", "Sigma of the Gaussian that is taken away", step=0.1)
+    amount: float = number(100, 0, 500, "%", "Amount", "How far detail stands out from mid gray")
+    blend: BlendMode = laid_over("overlay")
+
+    def margin(self, longer: float) -> int:
+        return blur_margin(self.radius / 1000 * longer)
+
+    def apply(self, planes: Planes, place: Place) -> Planes:
+        blurred = place.blurred(planes, place.pixels(self.radius), colour.gray_of)
+        gray = colour.gray_of(place.inner(planes))
+        return np.clip(np.float32(0.5) + np.float32(self.amount / 100) * (gray - blurred), 0, 1)
+
+    def grays(self) -> bool:
+        return True

@@ -1,0 +1,133 @@
+"""Grain: noise that belongs to the picture, not to the screen.
+
+Each grain has a place on a lattice that lies on the print, so that the same grain is there whatever region is rendered.
+Values come from a hash of the lattice point and the seed (the finaliser of MurmurHash3, public domain): the sum of its
+four bytes (nearly Gaussian after Irwin and Hall), uniform, or clumped: grains that gather where a coarser noise is
+high. Between lattice points they are weighed and divided by the root of the summed squares, so that σ is the same
+everywhere. Where a pixel holds many grains (a preview) σ falls as it does when pixels are averaged.
+"""
+
+# mypy: allow-untyped-defs, allow-untyped-calls
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+import numpy as np
+
+from kyanoscript.core.native import helper, kernel
+from kyanoscript.core.params import choice, length, number
+from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.picture import Planes
+
+f = np.float32
+_KINDS = ("gaussian", "uniform", "clumped")
+_TONES = ("even", "mids", "darks")
+
+
+class Grain(Pass):
+    """Film grain."""
+
+    kind: ClassVar[str] = "grain"
+    label: ClassVar[str] = "Grain"
+    stage: ClassVar[str] = "surface"
+    about: ClassVar[str] = "Noise like the grain of film"
+
+    amount: float = number(6, 0, 60, "%", "Amount", "Standard deviation on a mid gray, of the way from black to white")
+    size: float = length(0.6, 0.1, 10, "Size", "From grain to grain", step=0.1)
+    softness: float = number(30, 0, 100, "%", "Softness", "How far grains run into each other")
+    spread: Literal["gaussian", "uniform", "clumped"] = choice(
+        "gaussian", (("gaussian", "Gaussian"), ("uniform", "uniform"), ("clumped", "clumped")), "Kind"
+    )
+    colour: float = number(0, 0, 100, "%", "Colour", "0: the same in all channels; 100: each its own")
+    tones: Literal["even", "mids", "darks"] = choice(
+        "mids", (("even", "even"), ("mids", "mid-tones most"), ("darks", "darks most")), "By tone"
+    )
+    seed: int = number(1, 1, 9999, "", "Seed", "Another number, other grain")
+
+    def apply(self, planes: Planes, place: Place) -> Planes:
+        # Pixels from grain to grain; where pixels are larger than grains the lattice is that of the pixels.
+        spacing = place.pixels(self.size)
+        each = max(spacing, 1.0)
+        sigma = self.amount / 100 * min(1.0, spacing)
+        if sigma == 0:
+            return planes
+        colours = 3 if self.colour > 0 else len(planes)
+        source = planes if len(planes) == colours else np.ascontiguousarray(np.repeat(planes, 3, axis=0))
+        out = np.empty_like(source)
+        reach = 0.75 + 0.75 * self.softness / 100  # lattice steps: never beyond the nine points around a pixel
+        lay(
+            source, out, colours, place.rect.width, place.rect.height, place.rect.x, place.rect.y, 1 / each,
+            1 / reach**2, sigma, _KINDS.index(self.spread), self.colour / 100, _TONES.index(self.tones), self.seed,
+        )  # fmt: skip
+        return out
+
+    def colours(self) -> bool:
+        return self.colour > 0
+
+
+@helper
+def scrambled(x, y, seed):
+    """32 even bits of a lattice point."""
+    h = (x * 73856093) ^ (y * 19349663) ^ (seed * 83492791)
+    h = h & 0xFFFFFFFF
+    h = h ^ (h >> 16)
+    h = (h * 0x85EBCA6B) & 0xFFFFFFFF
+    h = h ^ (h >> 13)
+    h = (h * 0xC2B2AE35) & 0xFFFFFFFF
+    return h ^ (h >> 16)
+
+
+@helper
+def grain_of(h, uniform):
+    """A grain from its bits: mean 0, σ 1; even, or the sum of four bytes."""
+    if uniform:
+        return (f(h) * f(1.0 / 2147483648.0) - f(1.0)) * f(1.7320508)
+    total = (h & 255) + ((h >> 8) & 255) + ((h >> 16) & 255) + ((h >> 24) & 255)
+    return (f(total) - f(510.0)) * f(1.0 / 147.7999)
+
+
+@helper
+def noise_at(u, v, seed, square, uniform):
+    """Grains around a place of the lattice, weighed: mean 0, σ 1."""
+    nx, ny = np.int64(np.floor(u + 0.5)), np.int64(np.floor(v + 0.5))
+    total, norm = f(0.0), f(0.0)
+    for j in range(-1, 2):
+        dy = f(v - np.float64(ny + j))
+        for i in range(-1, 2):
+            dx = f(u - np.float64(nx + i))
+            w = max(f(1.0) - (dx * dx + dy * dy) * square, f(0.0))
+            w = w * w
+            if w > f(0.0):
+                total += w * grain_of(scrambled(nx + i, ny + j, seed), uniform)
+                norm += w * w
+    return total / np.sqrt(norm)
+
+
+@kernel(
+    "f4* src, f4* out, i8 c, i8 w, i8 h, i8 x0, i8 y0, f8 per, f4 square, f4 sigma, i8 spread, f4 colour, i8 tones, "
+    "i8 seed"
+)
+def lay(src, out, c, w, h, x0, y0, per, square, sigma, spread, colour, tones, seed):
+    uniform = spread == 1
+    shared = np.sqrt(f(1.0) - colour * colour)
+    for y in range(h):
+        v = (np.float64(y0 + y) + 0.5) * per - 0.5
+        for x in range(w):
+            u = (np.float64(x0 + x) + 0.5) * per - 0.5
+            amount = sigma
+            if spread == 2:  # grains gather where a noise four times as coarse is high
+                amount *= (f(1.0) + f(0.8) * noise_at(u * 0.25, v * 0.25, seed + 7001, f(0.45), False)) * f(0.78087)
+            same = noise_at(u, v, seed, square, uniform) if colour < f(1.0) else f(0.0)
+            for k in range(c):
+                at = k * w * h + y * w + x
+                level = src[at]
+                grain = same
+                if colour > f(0.0):
+                    own = noise_at(u, v, seed + 101 * (k + 1), square, uniform)
+                    grain = same * shared + own * colour
+                if tones == 1:
+                    grain *= f(4.0) * level * (f(1.0) - level)
+                elif tones == 2:
+                    grain *= min(f(2.0) * (f(1.0) - level), f(1.25))
+                out[at] = min(max(level + amount * grain, f(0.0)), f(1.0))

@@ -1,0 +1,108 @@
+"""Quad-tone and split tone: tones tinted by four, or two, anchors on the ladder.
+
+An anchor is a tone with a colour. Between two anchors their shares go over into each other as ``t²(3 − 2t)``, beyond
+the outer ones they stay: at every tone the shares sum to 1. The print takes the hue and chroma of the mixed colours (in
+Oklab, Ottosson 2020) and keeps its own lightness, unless lightness is drawn towards the anchors' as well.
+"""
+
+# mypy: allow-untyped-defs, allow-untyped-calls
+
+from __future__ import annotations
+
+import functools
+from typing import Any, ClassVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core import colour
+from kyanoscript.core.params import Stops, number, stops
+from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.toning.gradient_map import SIZE, map_tones
+from kyanoscript.core.picture import Planes
+from kyanoscript.core.tones import table
+
+_FOUR = ((4.0, "#0d141c"), (32.0, "#3d4450"), (72.0, "#c2ad8c"), (97.0, "#f5eddd"))
+_TWO = ((20.0, "#2b3540"), (80.0, "#d8c3a0"))
+
+
+class QuadTone(Pass):
+    """Black, shadow, highlight and white each with a colour of its own."""
+
+    kind: ClassVar[str] = "quad-tone"
+    label: ClassVar[str] = "Quad-tone"
+    stage: ClassVar[str] = "toning"
+    about: ClassVar[str] = "Black, shadow, highlight, white: each its colour"
+    # Our own colours (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "cool blacks, cream whites": {"stops": _FOUR},
+        "brown blacks, blue lights": {
+            "stops": ((4.0, "#150d08"), (32.0, "#54402f"), (72.0, "#a9b4bd"), (97.0, "#eef1f2"))
+        },
+        "plum and straw": {"stops": ((4.0, "#130a14"), (32.0, "#4d3a4e"), (72.0, "#cbb888"), (97.0, "#f7f0d6"))},
+    }
+
+    stops: Stops = stops(_FOUR, "Anchors", "Tones and the colours towards which they are tinted")
+    lightness: float = number(0, 0, 100, "%", "Lightness", "How far tones move to the lightness of their anchors")
+    keep: float = number(0, 0, 100, "%", "Colour kept", "How much of the colour that comes in stays beneath")
+
+    def apply(self, planes: Planes, place: Place) -> Planes:
+        gray = colour.gray_of(planes)
+        tinted = np.empty((3, *gray.shape[1:]), np.float32)
+        map_tones(gray, tinted, gray.size, _tints(self.stops, self.lightness), SIZE)
+        if self.keep == 0 or len(planes) == 1:
+            return tinted
+        # What comes in is its gray and its colour; of the colour a part goes back on top.
+        return np.clip(tinted + np.float32(self.keep / 100) * (planes - gray), 0, 1)
+
+    def colours(self) -> bool:
+        return True
+
+
+class SplitTone(QuadTone):
+    """Darks and lights each with a colour of their own."""
+
+    kind: ClassVar[str] = "split-tone"
+    label: ClassVar[str] = "Split tone"
+    about: ClassVar[str] = "Darks one colour, lights another"
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "cool darks, warm lights": {"stops": _TWO},
+        "warm darks, cool lights": {"stops": ((20.0, "#3c2e24"), (80.0, "#bcc7d0"))},
+        "green darks, rose lights": {"stops": ((20.0, "#29362c"), (80.0, "#dfc0b6"))},
+    }
+
+    stops: Stops = stops(_TWO, "Anchors", "Tones and the colours towards which they are tinted")
+
+
+def shares(tones: NDArray[np.float64], gray: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How much each anchor counts ``(anchors, n)`` at grays 0…1; the anchors' tones rise, 0…1."""
+    found = np.zeros((len(tones), len(gray)))
+    upper = np.searchsorted(tones, gray, side="right")
+    for k in range(len(tones) + 1):
+        here = upper == k
+        if k == 0:
+            found[0, here] = 1
+        elif k == len(tones):
+            found[-1, here] = 1
+        else:
+            t = (gray[here] - tones[k - 1]) / max(tones[k] - tones[k - 1], 1e-9)
+            s = t * t * (3 - 2 * t)
+            found[k - 1, here], found[k, here] = 1 - s, s
+    return found
+
+
+@functools.lru_cache(maxsize=64)
+def _tints(anchors: Stops, lightness: float) -> NDArray[np.float32]:
+    """Encoded colours ``(3, SIZE)`` for grays evenly from 0 to 1."""
+    gray = np.linspace(0, 1, SIZE)
+    tones = np.array([tone / 100 for tone, _ in anchors])
+    inks = colour.to_oklab(np.array([colour.parse_hex(text) for _, text in anchors]).T)
+    own = colour.to_oklab(np.stack([gray] * 3))[0]
+    weights = shares(tones, gray)
+    mixed = inks @ weights
+    placed = colour.to_oklab(np.stack([tones] * 3))[0]
+    light = own + lightness / 100 * ((inks[0] - placed) @ weights)
+    # Black and white have no room for colour: it goes towards nothing at both ends, as fast as the display's own does.
+    room = np.minimum(1, np.minimum(light, 1 - light) / 0.06)
+    wanted = np.stack([light, *(mixed[1:] * np.clip(room, 0, 1))])
+    return table(np.clip(colour.from_oklab(wanted), 0, 1))
