@@ -32,7 +32,7 @@ class EdgeLines(Pass):
     pointwise: ClassVar[bool] = False
 
     thickness: float = length(0.8, 0.1, 10, "Thickness", "How wide lines are", step=0.1)
-    sensitivity: float = number(50, 0, 100, "%", "Sensitivity", "How faint an edge is still drawn")
+    sensitivity: float = number(30, 0, 100, "%", "Sensitivity", "How faint an edge is still drawn")
     blend: BlendMode = laid_over("multiply")
 
     def margin(self, longer: float) -> int:

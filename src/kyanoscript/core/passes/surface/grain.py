@@ -55,7 +55,7 @@ class Grain(Pass):
         colours = 3 if self.colour > 0 else len(planes)
         source = planes if len(planes) == colours else np.ascontiguousarray(np.repeat(planes, 3, axis=0))
         out = np.empty_like(source)
-        reach = 0.75 + 0.75 * self.softness / 100  # lattice steps: never beyond the nine points around a pixel
+        reach = 0.9 + 0.6 * self.softness / 100  # lattice steps: never beyond the nine points around a pixel
         lay(
             source, out, colours, place.rect.width, place.rect.height, place.rect.x, place.rect.y, 1 / each,
             1 / reach**2, sigma, _KINDS.index(self.spread), self.colour / 100, _TONES.index(self.tones), self.seed,
@@ -117,7 +117,8 @@ def lay(src, out, c, w, h, x0, y0, per, square, sigma, spread, colour, tones, se
             u = (np.float64(x0 + x) + 0.5) * per - 0.5
             amount = sigma
             if spread == 2:  # grains gather where a noise four times as coarse is high
-                amount *= (f(1.0) + f(0.8) * noise_at(u * 0.25, v * 0.25, seed + 7001, f(0.45), False)) * f(0.78087)
+                gathered = f(1.0) + f(0.55) * noise_at(u * 0.25, v * 0.25, seed + 7001, f(0.45), False)
+                amount *= max(gathered, f(0.0)) * f(0.8755)
             same = noise_at(u, v, seed, square, uniform) if colour < f(1.0) else f(0.0)
             for k in range(c):
                 at = k * w * h + y * w + x

@@ -1,8 +1,9 @@
 """Inks: one to four transparent inks on paper, each with a curve.
 
-Each ink covers a share of the paper that its curve gives for the tone: printed as 255 none of it, printed as 0 all of
-it. Where an ink lies, light keeps the ink's transmittance T; of paper covered by a share a, ``1 − a + a·T`` of it
-comes back (Murray and Davies 1936). Inks lie on one another by chance, so these multiply (Demichel's shares with the
+Each ink covers a share of the paper that its curve gives for the tone: a tone printed as v covers what a black ink
+would need for it, 1 − light(v), so that with a straight curve black ink on white paper prints every tone as it is.
+Where an ink lies, light keeps the ink's transmittance T; of paper covered by a share a, ``1 − a + a·T`` of it comes
+back (Murray and Davies 1936). Inks lie on one another by chance, so these multiply (Demichel's shares with the
 overprints of ideal inks). In linear light
 
     out = paper · Π (1 − aᵢ (1 − Tᵢ))
@@ -26,9 +27,9 @@ from kyanoscript.core.picture import Planes
 from kyanoscript.core.tones import curve_at, table
 
 _NOTHING: Curve = ((0.0, 255.0), (255.0, 255.0))
-_DARKS: Curve = ((0.0, 0.0), (96.0, 150.0), (160.0, 245.0), (255.0, 255.0))
-_LIGHTS: Curve = ((0.0, 70.0), (128.0, 120.0), (255.0, 255.0))
-_MIDDLE: Curve = ((0.0, 60.0), (128.0, 150.0), (208.0, 225.0), (255.0, 255.0))
+_DARKS: Curve = ((0.0, 0.0), (100.0, 140.0), (170.0, 240.0), (255.0, 255.0))
+_LIGHTS: Curve = ((0.0, 130.0), (128.0, 182.0), (255.0, 255.0))
+_MIDDLE: Curve = ((0.0, 120.0), (128.0, 205.0), (208.0, 246.0), (255.0, 255.0))
 
 
 def _inks(*inks: tuple[str, Curve]) -> dict[str, Any]:
@@ -53,7 +54,7 @@ class Inks(Pass):
         "two inks: greens": _inks(("#25bf21", ()), ("#a8d9a7", ())),
         "three inks: black, blue, ochre": _inks(("#15171c", _DARKS), ("#4f6f96", _MIDDLE), ("#c99a52", _LIGHTS)),
         "four inks: black to pale gray": _inks(
-            ("#121212", _DARKS), ("#4a443f", _MIDDLE), ("#8d8378", _MIDDLE), ("#c9bda9", _LIGHTS)
+            ("#121212", _DARKS), ("#5a534d", _MIDDLE), ("#9d9388", _MIDDLE), ("#cfc4b2", _LIGHTS)
         ),
     }
 
@@ -65,14 +66,16 @@ class Inks(Pass):
         "Shown",
         "All inks together, or one plate alone, in grays: black where its ink is full",
     )
-    ink_1: Colour = ink("#1c1b1a", "Ink 1", "Its colour at full coverage on white paper", group="1")
-    curve_1: Curve = curve("Ink 1", "Tone in, and how light this ink prints it; a straight line: as it is", group="1")
-    ink_2: Colour = ink("#8a7a68", "Ink 2", "Its colour at full coverage on white paper", group="2")
-    curve_2: Curve = curve("Ink 2", "Tone in, and how light this ink prints it", group="2")
-    ink_3: Colour = ink("#4f6f96", "Ink 3", "Its colour at full coverage on white paper", group="3")
-    curve_3: Curve = curve("Ink 3", "Tone in, and how light this ink prints it", group="3")
-    ink_4: Colour = ink("#c99a52", "Ink 4", "Its colour at full coverage on white paper", group="4")
-    curve_4: Curve = curve("Ink 4", "Tone in, and how light this ink prints it", group="4")
+    ink_1: Colour = ink("#1c1b1a", "Colour", "At full coverage on white paper", group="Ink 1")
+    curve_1: Curve = curve(
+        "Curve", "Tone in, and how light this ink prints it; a straight line: as it is", group="Ink 1"
+    )
+    ink_2: Colour = ink("#8a7a68", "Colour", "At full coverage on white paper", group="Ink 2")
+    curve_2: Curve = curve("Curve", "Tone in, and how light this ink prints it", group="Ink 2")
+    ink_3: Colour = ink("#4f6f96", "Colour", "At full coverage on white paper", group="Ink 3")
+    curve_3: Curve = curve("Curve", "Tone in, and how light this ink prints it", group="Ink 3")
+    ink_4: Colour = ink("#c99a52", "Colour", "At full coverage on white paper", group="Ink 4")
+    curve_4: Curve = curve("Curve", "Tone in, and how light this ink prints it", group="Ink 4")
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         gray = colour.gray_of(planes)
@@ -93,7 +96,7 @@ class Inks(Pass):
 
 def coverage(points: Curve, gray: NDArray[np.float64]) -> NDArray[np.float64]:
     """Share of the paper, 0…1, that an ink covers for grays 0…1."""
-    return 1 - np.clip(curve_at(points, gray) if points else gray, 0, 1)
+    return 1 - colour.to_light(np.clip(curve_at(points, gray) if points else gray, 0, 1))
 
 
 @functools.lru_cache(maxsize=64)
@@ -102,7 +105,7 @@ def _printed(inks: tuple[tuple[str, Curve], ...], paper: str, shown: str) -> NDA
     gray = np.linspace(0, 1, SIZE)
     if shown != "print":
         k = int(shown) - 1
-        plate = 1 - coverage(inks[k][1], gray) if k < len(inks) else np.ones(SIZE)
+        plate = colour.to_encoded(1 - coverage(inks[k][1], gray)) if k < len(inks) else np.ones(SIZE)
         return table(np.stack([plate] * 3))
     light = colour.to_light(np.array(colour.parse_hex(paper)))[:, None] * np.ones((1, SIZE))
     for text, points in inks:

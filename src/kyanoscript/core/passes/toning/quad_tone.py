@@ -22,8 +22,8 @@ from kyanoscript.core.passes.toning.gradient_map import SIZE, map_tones
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.tones import table
 
-_FOUR = ((4.0, "#0d141c"), (32.0, "#3d4450"), (72.0, "#c2ad8c"), (97.0, "#f5eddd"))
-_TWO = ((20.0, "#2b3540"), (80.0, "#d8c3a0"))
+_FOUR = ((4.0, "#10151a"), (32.0, "#434852"), (72.0, "#bbb0a0"), (97.0, "#f4efe6"))
+_TWO = ((20.0, "#2d343b"), (80.0, "#cfc5b5"))
 
 
 class QuadTone(Pass):
@@ -37,9 +37,9 @@ class QuadTone(Pass):
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "cool blacks, cream whites": {"stops": _FOUR},
         "brown blacks, blue lights": {
-            "stops": ((4.0, "#150d08"), (32.0, "#54402f"), (72.0, "#a9b4bd"), (97.0, "#eef1f2"))
+            "stops": ((4.0, "#150f0b"), (32.0, "#4f443b"), (72.0, "#adb3b8"), (97.0, "#eef0f2"))
         },
-        "plum and straw": {"stops": ((4.0, "#130a14"), (32.0, "#4d3a4e"), (72.0, "#cbb888"), (97.0, "#f7f0d6"))},
+        "plum and straw": {"stops": ((4.0, "#130d13"), (32.0, "#493f49"), (72.0, "#bfb498"), (97.0, "#f4efdf"))},
     }
 
     stops: Stops = stops(_FOUR, "Anchors", "Tones and the colours towards which they are tinted")
@@ -67,8 +67,8 @@ class SplitTone(QuadTone):
     about: ClassVar[str] = "Darks one colour, lights another"
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "cool darks, warm lights": {"stops": _TWO},
-        "warm darks, cool lights": {"stops": ((20.0, "#3c2e24"), (80.0, "#bcc7d0"))},
-        "green darks, rose lights": {"stops": ((20.0, "#29362c"), (80.0, "#dfc0b6"))},
+        "warm darks, cool lights": {"stops": ((20.0, "#3a312a"), (80.0, "#c1c7cc"))},
+        "green darks, rose lights": {"stops": ((20.0, "#2d352e"), (80.0, "#d3c4bf"))},
     }
 
     stops: Stops = stops(_TWO, "Anchors", "Tones and the colours towards which they are tinted")

@@ -27,11 +27,11 @@ f = np.float32
 # Hue (degrees of Oklch) and chroma of the toned silver in mid-tones, how much denser it is, and where it begins: the
 # rate at paper and at the deepest black, per unit of time.
 _BATHS = {
-    "sepia": (68.0, 0.075, -0.06, 3.2, 0.5),
+    "sepia": (62.0, 0.055, -0.06, 3.2, 0.25),
     "selenium": (18.0, 0.022, 0.14, 0.12, 2.6),
     "gold": (262.0, 0.03, 0.06, 0.5, 1.5),
-    "iron-blue": (252.0, 0.085, 0.08, 1.3, 1.3),
-    "copper": (42.0, 0.08, -0.04, 1.1, 1.1),
+    "iron-blue": (250.0, 0.062, 0.08, 1.3, 1.3),
+    "copper": (42.0, 0.06, -0.04, 1.1, 1.1),
 }
 _FULL = 0.05  # Oklab chroma of a print whose silver is all gone
 

@@ -1,0 +1,190 @@
+"""Grain, lines, bloom, found detail and edges, vignette: numbers, and published or other people's implementations."""
+
+import numpy as np
+import pytest
+import scipy.ndimage
+import scipy.stats
+import skimage.filters
+
+from kyanoscript.core import colour
+from kyanoscript.core.blend import in_colour
+from kyanoscript.core.passes import load_all
+from kyanoscript.core.picture import ArraySource, Rect
+from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.script import Script
+from tests.conftest import make_colourful
+
+P = load_all()
+FLAT = ArraySource(np.full((400, 600), 128, np.uint8))
+MID = 128 / 255
+
+
+def render(source, *run, scale=1.0, rect=None):
+    renderer = Renderer(source, Script(tuple(run)))
+    return renderer.region(rect or Rect(0, 0, *renderer.size(scale)), scale)
+
+
+def pixels(length):
+    """A length in thousandths that is so many pixels of the 600 of FLAT."""
+    return length / 600 * 1000
+
+
+# Grain
+
+
+@pytest.mark.parametrize("spread", ["gaussian", "uniform", "clumped"])
+@pytest.mark.parametrize("size", [1.0, 2.0, 3.7])
+@pytest.mark.parametrize("softness", [0.0, 100.0])
+def test_sigma_of_a_flat_gray_is_the_amount_and_its_mean_stays(spread, size, softness):
+    one = P["grain"](amount=6.0, size=pixels(size), softness=softness, spread=spread, tones="even")
+    out = render(FLAT, one)[0]
+    assert out.std() == pytest.approx(0.06, rel=0.05)
+    assert out.mean() == pytest.approx(MID, abs=0.002 * max(1, size / 2))  # fewer grains: a mean less sure
+
+
+def test_gaussian_grain_is_gaussian_uniform_is_uniform_and_clumped_has_heavier_ends():
+    found = {}
+    for spread in ("gaussian", "uniform", "clumped"):
+        one = P["grain"](amount=6.0, size=pixels(1), softness=0.0, spread=spread, tones="even")
+        found[spread] = scipy.stats.kurtosis((render(FLAT, one)[0] - MID).ravel())
+    # Excess kurtosis: Gaussian 0 (the sum of four even bytes −0.3), uniform −1.2 (tables of distributions).
+    assert found["gaussian"] == pytest.approx(-0.3, abs=0.12)
+    assert found["uniform"] < -0.9
+    assert found["clumped"] > 0.3
+
+
+def test_grains_have_the_size_they_are_given():
+    """The autocorrelation falls to a half within about half a grain, whatever the size."""
+    for size in (2.5, 4.0, 6.0):
+        grain = render(FLAT, P["grain"](size=pixels(size), tones="even"))[0] - MID
+        along = [float((grain[:, :-k] * grain[:, k:]).mean() / grain.var()) for k in range(1, 20)]
+        half = next(k for k, v in enumerate(along, 1) if v < 0.5)
+        assert 0.3 * size <= half <= 1.1 * size
+
+
+def test_grain_is_white_where_each_pixel_has_its_own():
+    grain = render(FLAT, P["grain"](size=pixels(1), softness=0.0, tones="even"))[0] - MID
+    power = np.abs(np.fft.fft2(grain)) ** 2
+    fine, coarse = power[100:300, 150:450].mean(), np.r_[power[:50, :75].ravel(), power[-50:, -75:].ravel()].mean()
+    assert fine == pytest.approx(coarse, rel=0.1)
+
+
+def test_a_preview_has_less_grain_as_averaged_pixels_have():
+    one = P["grain"](amount=20.0, size=pixels(1), softness=0.0, tones="even")
+    small = render(FLAT, one, scale=0.25)[0]
+    full = render(FLAT, one)[0].reshape(100, 4, 150, 4).mean(axis=(1, 3))
+    assert small.std() == pytest.approx(full.std(), rel=0.1)
+
+
+def test_grain_by_tone_by_seed_and_by_channel():
+    dark, light = (ArraySource(np.full((200, 200), v, np.uint8)) for v in (40, 215))
+    for tones, more in (("even", 1.0), ("mids", 1.0), ("darks", 3.0)):
+        one = P["grain"](amount=4.0, tones=tones)
+        assert render(dark, one)[0].std() / render(light, one)[0].std() == pytest.approx(more, rel=0.35)
+    first, again, other = (render(FLAT, P["grain"](seed=s)) for s in (1, 1, 2))
+    assert np.array_equal(first, again)
+    assert abs(np.corrcoef(first.ravel(), other.ravel())[0, 1]) < 0.02
+    mono = in_colour(render(FLAT, P["grain"](colour=0.0)))
+    assert np.array_equal(mono[0], mono[1])
+    own = render(FLAT, P["grain"](colour=100.0))
+    assert abs(np.corrcoef(own[0].ravel(), own[1].ravel())[0, 1]) < 0.02
+
+
+# Lines
+
+
+def test_eight_pixels_half_dark_is_half_black_half_white():
+    out = render(FLAT, P["lines"](pitch=pixels(8), duty=50.0, blend="normal", strength=100.0))[0]
+    assert set(np.unique(np.round(out, 4))) == {0.0, 1.0}
+    assert out.mean() == pytest.approx(0.5)
+    assert np.all(out == out[:, :1])
+    spectrum = np.abs(np.fft.rfft(out[:, 0] - out.mean()))
+    assert np.argmax(spectrum) == 400 // 8
+
+
+@pytest.mark.parametrize("angle", [0.0, 30.0, -45.0, 90.0])
+@pytest.mark.parametrize("duty", [20.0, 50.0, 85.0])
+def test_the_share_of_white_is_what_is_asked_at_any_angle_and_scale(angle, duty):
+    one = P["lines"](pitch=pixels(8), duty=duty, angle=angle, blend="normal", strength=100.0)
+    for scale in (1.0, 0.5, 0.1):
+        assert render(FLAT, one, scale=scale).mean() == pytest.approx(1 - duty / 100, abs=0.012)
+    soft = render(FLAT, one.model_copy(update={"soft": 100.0}))
+    assert soft.mean() == pytest.approx(1 - duty / 100, abs=0.012)
+
+
+# Bloom, detail, edges
+
+
+def test_bloom_is_a_gaussian_in_light():
+    source = ArraySource(make_colourful(300, 400))
+    sigma = 4.0
+    one = P["bloom"](radius=sigma / 400 * 1000, blend="normal", strength=100.0)
+    light = colour.to_light(render(source))
+    wanted = np.stack([scipy.ndimage.gaussian_filter(p, sigma, mode="nearest", truncate=5) for p in light])
+    assert np.abs(colour.to_light(render(source, one)) - wanted).max() < 0.004
+
+
+def test_bloom_of_lights_alone_leaves_darks_out():
+    source = ArraySource(make_colourful(300, 400))
+    everything, lights = (
+        render(source, P["bloom"](lights=share, blend="normal", strength=100.0)) for share in (0.0, 100.0)
+    )
+    assert np.all(lights <= everything + 1e-5)
+    assert lights.mean() < everything.mean() - 0.05
+
+
+def test_fine_detail_is_the_print_less_its_blur():
+    source = ArraySource(make_colourful(300, 400)[..., 1])
+    sigma = 3.0
+    gray = render(source)[0].astype(np.float64)
+    wanted = 0.5 + gray - scipy.ndimage.gaussian_filter(gray, sigma, mode="nearest", truncate=5)
+    out = render(source, P["fine-detail"](radius=sigma / 400 * 1000, blend="normal"))[0]
+    assert np.abs(out - np.clip(wanted, 0, 1)).max() < 0.004
+    assert np.abs(render(FLAT, P["fine-detail"](blend="normal")) - 0.5).max() < 1e-5
+
+
+def test_edges_are_those_of_scikit_image():
+    """The same steepness as `skimage.filters.sobel`, and lines exactly where it is high."""
+    source = ArraySource(make_colourful(300, 400)[..., 1])
+    gray = render(source)[0].astype(np.float64)
+    steep = skimage.filters.sobel(gray)
+    one = P["edge-lines"](thickness=1 / 400 * 1000, sensitivity=30.0, blend="normal")
+    blurred = skimage.filters.sobel(scipy.ndimage.gaussian_filter(gray, 0.5, mode="nearest", truncate=6))
+    least = 0.5 * 10**-0.6
+    wanted = 1 - np.clip(blurred / least - 0.5, 0, 1)
+    out = render(source, one)[0]
+    inner = (slice(4, -4), slice(4, -4))
+    assert np.abs(out - wanted)[inner].max() < 0.02
+    assert out[steep > 0.4].max() < 0.1
+    assert out[inner][blurred[inner] < 0.05].min() == 1
+
+
+def test_a_fainter_edge_is_drawn_when_it_is_more_sensitive():
+    step = np.full((100, 100), 120, np.uint8)
+    step[:, 50:] = 132
+    found = [render(ArraySource(step), P["edge-lines"](sensitivity=s, blend="normal")).min() for s in (0, 30, 60, 100)]
+    assert found == sorted(found, reverse=True)
+    assert found[0] == 1
+    assert found[-1] < 0.05
+
+
+# Vignette
+
+
+def test_a_vignette_darkens_by_stops_outside_and_not_at_all_inside():
+    flat = render(FLAT)[0, 0, 0]
+    out = render(FLAT, P["vignette"](amount=-1.0, width=600.0, height=400.0, soft=50.0))[0]
+    assert out[200, 300] == flat
+    assert out[200, 300 + 85] == pytest.approx(flat, abs=1e-3)  # within the inner half of the radius
+    corner = colour.to_light(np.array([out[0, 0]]))[0]
+    assert corner == pytest.approx(colour.to_light(np.array([flat]))[0] / 2, rel=2e-3)
+    across = out[200, 300:]
+    assert np.all(np.diff(across) <= 1e-6)
+    light = render(FLAT, P["vignette"](amount=1.0, width=600.0, height=400.0))[0]
+    assert light[0, 0] > flat
+
+
+def test_it_says_when_the_oval_can_be_seen():
+    assert P["vignette"]().remarks() == ""
+    assert "seen" in P["vignette"](amount=-3.0, soft=10.0).remarks()
+    assert P["vignette"]().placed() == "oval"
