@@ -1,10 +1,8 @@
 """Grain: noise that belongs to the picture, not to the screen.
 
-Each grain has a place on a lattice that lies on the print, so that the same grain is there whatever region is rendered.
-Values come from a hash of the lattice point and the seed (the finaliser of MurmurHash3, public domain): the sum of its
-four bytes (nearly Gaussian after Irwin and Hall), uniform, or clumped: grains that gather where a coarser noise is
-high. Between lattice points they are weighed and divided by the root of the summed squares, so that σ is the same
-everywhere. Where a pixel holds many grains (a preview) σ falls as it does when pixels are averaged.
+Each grain has a place on a lattice that lies on the print (see `kyanoscript.core.noise`), so that the same grain is
+there whatever region is rendered. Clumped grains gather where a coarser noise is high. Where a pixel holds many grains
+(a preview) σ falls as it does when pixels are averaged.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
@@ -15,7 +13,8 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from kyanoscript.core.native import helper, kernel
+from kyanoscript.core.native import kernel
+from kyanoscript.core.noise import noise_at
 from kyanoscript.core.params import choice, length, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes
@@ -64,44 +63,6 @@ class Grain(Pass):
 
     def colours(self) -> bool:
         return self.colour > 0
-
-
-@helper
-def scrambled(x, y, seed):
-    """32 even bits of a lattice point."""
-    h = (x * 73856093) ^ (y * 19349663) ^ (seed * 83492791)
-    h = h & 0xFFFFFFFF
-    h = h ^ (h >> 16)
-    h = (h * 0x85EBCA6B) & 0xFFFFFFFF
-    h = h ^ (h >> 13)
-    h = (h * 0xC2B2AE35) & 0xFFFFFFFF
-    return h ^ (h >> 16)
-
-
-@helper
-def grain_of(h, uniform):
-    """A grain from its bits: mean 0, σ 1; even, or the sum of four bytes."""
-    if uniform:
-        return (f(h) * f(1.0 / 2147483648.0) - f(1.0)) * f(1.7320508)
-    total = (h & 255) + ((h >> 8) & 255) + ((h >> 16) & 255) + ((h >> 24) & 255)
-    return (f(total) - f(510.0)) * f(1.0 / 147.7999)
-
-
-@helper
-def noise_at(u, v, seed, square, uniform):
-    """Grains around a place of the lattice, weighed: mean 0, σ 1."""
-    nx, ny = np.int64(np.floor(u + 0.5)), np.int64(np.floor(v + 0.5))
-    total, norm = f(0.0), f(0.0)
-    for j in range(-1, 2):
-        dy = f(v - np.float64(ny + j))
-        for i in range(-1, 2):
-            dx = f(u - np.float64(nx + i))
-            w = max(f(1.0) - (dx * dx + dy * dy) * square, f(0.0))
-            w = w * w
-            if w > f(0.0):
-                total += w * grain_of(scrambled(nx + i, ny + j, seed), uniform)
-                norm += w * w
-    return total / np.sqrt(norm)
 
 
 @kernel(

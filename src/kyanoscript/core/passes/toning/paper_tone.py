@@ -1,0 +1,69 @@
+"""Paper and image tone: the tint of the paper, how deep its black is, and whether the silver is cold or warm.
+
+In linear light a print reflects ``paper · (b + (1 − b)·v)``, where b is the light that its deepest black still gives
+back: 10 to the power of −Dmax, the reflection density that papers are told by. Image tone moves mid-tones along blue
+and yellow in Oklab (Ottosson 2020) and leaves black and white where they are.
+"""
+
+# mypy: allow-untyped-defs, allow-untyped-calls
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+import numpy as np
+
+from kyanoscript.core import colour
+from kyanoscript.core.colour import encoded_of, light_of, oklab_of, rgb_of
+from kyanoscript.core.native import kernel
+from kyanoscript.core.params import Colour, ink, number
+from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.picture import Planes
+
+f = np.float32
+
+
+class PaperTone(Pass):
+    """What the print is on, and what its silver is like."""
+
+    kind: ClassVar[str] = "paper-tone"
+    label: ClassVar[str] = "Paper and image tone"
+    stage: ClassVar[str] = "toning"
+    about: ClassVar[str] = "Tint and black of the paper, cold or warm silver"
+    # Densities as usual for such papers (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "glossy white, neutral": {"paper": "#fdfdfb", "dmax": 2.2, "tone": 0.0},
+        "warm fibre": {"paper": "#f7f0e1", "dmax": 2.1, "tone": 35.0},
+        "cold fibre": {"paper": "#f7f8f7", "dmax": 2.1, "tone": -30.0},
+        "matte cotton": {"paper": "#f6f1e6", "dmax": 1.6, "tone": 15.0},
+    }
+
+    paper: Colour = ink("#f7f0e1", "Paper", "Colour of the bare paper")
+    dmax: float = number(
+        2.1, 1, 3, "", "Deepest black", "Reflection density: 2.2 glossy, 1.6 matte", step=0.05, decimals=2
+    )
+    tone: float = number(25, -100, 100, "", "Image tone", "Below 0 cold, above 0 warm")
+
+    def apply(self, planes: Planes, place: Place) -> Planes:
+        out = np.empty((3, *planes.shape[1:]), np.float32)
+        r, g, b = (float(v) for v in colour.to_light(np.array(colour.parse_hex(self.paper))))
+        onto(planes, out, len(planes), out[0].size, r, g, b, 10**-self.dmax, self.tone / 100)
+        return out
+
+    def colours(self) -> bool:
+        return True
+
+
+@kernel("f4* rgb, f4* out, i8 c, i8 n, f4 pr, f4 pg, f4 pb, f4 black, f4 tone")
+def onto(rgb, out, c, n, pr, pg, pb, black, tone):
+    for k in range(n):
+        r = rgb[k]
+        g = rgb[k + n] if c == 3 else r
+        b = rgb[k + n + n] if c == 3 else r
+        if tone != f(0.0):
+            light, u, v = oklab_of(r, g, b)
+            bump = f(4.0) * light * (f(1.0) - light)
+            r, g, b = rgb_of(light, u + f(0.008) * tone * bump, v + f(0.035) * tone * bump)
+        out[k] = encoded_of(pr * (black + (f(1.0) - black) * light_of(r)))
+        out[k + n] = encoded_of(pg * (black + (f(1.0) - black) * light_of(g)))
+        out[k + n + n] = encoded_of(pb * (black + (f(1.0) - black) * light_of(b)))
