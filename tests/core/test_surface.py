@@ -188,3 +188,64 @@ def test_it_says_when_the_oval_can_be_seen():
     assert P["vignette"]().remarks() == ""
     assert "seen" in P["vignette"](amount=-3.0, soft=10.0).remarks()
     assert P["vignette"]().placed() == "oval"
+
+
+# Motion, mist, border
+
+
+@pytest.mark.parametrize("pixels_", [1, 8, 30, 86])
+@pytest.mark.parametrize(("angle", "trail"), [(0.0, False), (0.0, True), (90.0, False), (30.0, True)])
+def test_an_impulse_becomes_a_line_of_that_length(pixels_, angle, trail):
+    spot = np.zeros((401, 401), np.uint8)
+    spot[200, 200] = 255
+    one = P["motion"](length=pixels_ / 401 * 1000, angle=angle, trail=trail)
+    light = colour.to_light(render(ArraySource(spot), one))[0]
+    assert light.sum() == pytest.approx(1, rel=0.02)  # light is spread, none is lost
+    ys, xs = np.mgrid[:401, :401] - 200
+    a = np.radians(angle)
+    along, across = xs * np.cos(a) + ys * np.sin(a), -xs * np.sin(a) + ys * np.cos(a)
+    mean = float((light * along).sum() / light.sum())
+    spread = float(np.sqrt((light * (along - mean) ** 2).sum() / light.sum()))
+    assert mean == pytest.approx(pixels_ / 2 * (1 - 1 / 2 ** np.ceil(np.log2(pixels_ or 1))) if trail else 0, abs=0.6)
+    # σ of an even line of length L is L/√12; bilinear shifts add at most half a pixel or so.
+    assert spread == pytest.approx(pixels_ / np.sqrt(12), abs=0.9)
+    assert float(np.sqrt((light * across**2).sum())) < 1.2
+
+
+def test_mist_thickens_with_distance_from_its_edge():
+    for part, way in (("upper", -1), ("lower", 1)):
+        one = P["mist"](part=part, edge=50.0, transition=40.0, uneven=0.0, amount=100.0, tint="#ffffff")
+        column = render(FLAT, one)[0, :, 300]
+        assert np.all(way * np.diff(column) >= -1e-6)
+        clear, thick = (column[-1], column[0]) if part == "upper" else (column[0], column[-1])
+        assert clear == pytest.approx(MID, abs=1e-4)
+        assert thick == pytest.approx(1, abs=1e-3)
+        assert column[200] == pytest.approx(MID, abs=2e-3)  # the edge lies where it is asked
+    even = render(FLAT, P["mist"](part="all", uneven=0.0, amount=30.0, tint="#ffffff"))
+    assert even == pytest.approx(MID + 0.3 * (1 - MID), abs=1e-4)
+    patchy = render(FLAT, P["mist"](part="all", uneven=100.0, amount=60.0))[0]
+    assert patchy.std() > 0.02
+
+
+def test_borders_keep_the_picture_within_and_have_their_width():
+    width = 30.0
+    plain = render(FLAT, P["border"](form="plain", width=pixels(width), paper="#ffffff"))[0]
+    assert np.all(plain[:30] == 1)
+    assert np.all(plain[:, -30:] == 1)
+    assert np.all(plain[31:-31, 31:-31] == np.float32(MID))
+    lined = render(
+        FLAT, P["border"](form="keyline", width=pixels(width), thin=pixels(3), paper="#ffffff", line="#000000")
+    )[0]
+    across = lined[200, :60]
+    assert int((across < 0.02).sum()) in (2, 3)
+    assert abs(int(np.argmin(across)) - 30) <= 2
+    for form in ("rough", "brushed"):
+        one = P["border"](form=form, width=pixels(width), uneven=60.0, paper="#ffffff")
+        torn = render(FLAT, one)[0]
+        assert torn[150:250, 250:350].max() == np.float32(MID)
+        assert torn[200, 0] == 1
+        rims = [int(np.argmax(row < 0.9)) for row in torn[60:340]]
+        assert np.std(rims) > 2, form
+        other = render(FLAT, one.model_copy(update={"seed": 2}))[0]
+        assert not np.array_equal(torn, other)
+    assert np.array_equal(render(FLAT, P["border"](width=0.0))[0], render(FLAT)[0])

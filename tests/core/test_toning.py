@@ -198,3 +198,43 @@ def test_longer_and_deeper_means_more_and_paper_and_black_stay():
         assert out[:, 255] == pytest.approx(1, abs=1e-3)
         assert out[:, 0].max() < 0.03
         assert np.all(np.diff(colour.to_oklab(out)[0]) > -1e-4)  # no tone overtakes a lighter one
+
+
+# Paper, wash
+
+
+def test_paper_reflects_its_colour_and_its_deepest_black():
+    """Reflection density is the logarithm of the share of light that comes back, to base ten, negated (ISO 5-4)."""
+    for dmax in (1.6, 2.1):
+        out = colour.to_light(wedge(P["paper-tone"](paper="#ffffff", dmax=dmax, tone=0.0)))
+        assert -np.log10(out[:, 0]) == pytest.approx([dmax] * 3, abs=0.01)
+        assert out[:, 255] == pytest.approx(1, abs=1e-3)
+    tinted = wedge(P["paper-tone"](paper="#f7f0e1", tone=0.0))
+    assert tinted[:, 255] == pytest.approx(colour.parse_hex("#f7f0e1"), abs=2e-3)
+
+
+def test_image_tone_is_warm_or_cold_in_the_middle_and_leaves_the_ends():
+    for tone, warm in ((60.0, True), (-60.0, False)):
+        out = wedge(P["paper-tone"](paper="#ffffff", tone=tone))
+        assert (out[0, 128] > out[2, 128] + 0.01) == warm
+        assert (out[2, 128] > out[0, 128] + 0.01) != warm
+        assert np.ptp(out[:, 255]) < 2e-3
+        assert np.ptp(out[:, 0]) < 5e-3
+
+
+def test_a_wash_goes_from_its_beginning_to_its_end_and_stays_beyond():
+    flat = ArraySource(np.full((200, 100), 255, np.uint8))
+    ends = ((0.0, "#204060"), (100.0, "#c08040"))
+    one = P["wash"](stops=ends, x1=50, y1=75, x2=50, y2=25, strength=100.0, blend="normal")
+    out = Renderer(flat, Script((one,))).region(Rect(0, 0, 100, 200))
+    for y, text in ((5, ends[1][1]), (195, ends[0][1])):
+        assert out[:, y, 50] == pytest.approx(colour.parse_hex(text), abs=1e-3)
+    assert np.all(np.diff(out[0, 50:150, 50]) < 0)  # red grows upwards
+    round_ = P["wash"](stops=ends, form="round", x1=50, y1=50, x2=100, y2=50, strength=100.0, blend="normal")
+    out = Renderer(flat, Script((round_,))).region(Rect(0, 0, 100, 200))
+    assert out[:, 100, 50] == pytest.approx(colour.parse_hex(ends[0][1]), abs=0.02)
+    assert out[:, 100, 90] == pytest.approx(out[:, 140, 50], abs=0.01)  # as far off, the same colour
+    even = P["wash"](stops=ends, form="flat", strength=100.0, blend="normal")
+    out = Renderer(flat, Script((even,))).region(Rect(0, 0, 100, 200))
+    assert np.abs(out - np.reshape(colour.parse_hex(ends[0][1]), (3, 1, 1))).max() < 1e-3
+    assert (one.placed(), even.placed()) == ("ramp", "")

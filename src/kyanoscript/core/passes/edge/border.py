@@ -87,19 +87,10 @@ def rim(src, out, c, w, h, x0, y0, width, height, rim_, thin, form, uneven, per,
                 near += rim_ * uneven * np.float64(clouds_at(u * per * 0.08, v * per * 0.08, seed))
                 soft = max(1.0, 0.8 / per)
             elif form == 3 and rim_ > 0.0:
-                # Bristles run along each side: the noise is long that way and fine across.
-                along = (
-                    clouds_at(u * per * 0.006, v * per * 0.25, seed)
-                    if level > side
-                    else clouds_at(u * per * 0.25, v * per * 0.006, seed + 5)
-                )
-                ends = (
-                    clouds_at(u * per * 0.25, v * per * 0.006, seed + 9)
-                    if level > side
-                    else clouds_at(u * per * 0.006, v * per * 0.25, seed + 13)
-                )
-                near += rim_ * uneven * 0.6 * np.float64(along + ends)
-                soft = max(1.0, 2.0 / per)
+                # The brush went from side to side: its bristles end raggedly there, and lie along top and foot.
+                slow = 0.004 if level > side else 0.006
+                near += rim_ * uneven * 1.1 * np.float64(clouds_at(u * per * slow, v * per * 0.11, seed))
+                soft = max(1.0, 1.2 / per)
             bare = f(min(max((rim_ - near) / soft + 0.5, 0.0), 1.0)) if rim_ > 0.0 else f(0.0)
             drawn = f(0.0)
             if form == 1 and rim_ > 0.0:

@@ -63,7 +63,7 @@ def onto(rgb, out, c, n, pr, pg, pb, black, tone):
         if tone != f(0.0):
             light, u, v = oklab_of(r, g, b)
             bump = f(4.0) * light * (f(1.0) - light)
-            r, g, b = rgb_of(light, u + f(0.008) * tone * bump, v + f(0.035) * tone * bump)
+            r, g, b = rgb_of(light, u + f(0.005) * tone * bump, v + f(0.022) * tone * bump)
         out[k] = encoded_of(pr * (black + (f(1.0) - black) * light_of(r)))
         out[k + n] = encoded_of(pg * (black + (f(1.0) - black) * light_of(g)))
         out[k + n + n] = encoded_of(pb * (black + (f(1.0) - black) * light_of(b)))
