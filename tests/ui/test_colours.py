@@ -114,6 +114,21 @@ def test_inks_are_kept_for_the_next_time(bench: Bench, field, qtbot):
     assert len(kept(tuple(f"#0000{k:02x}" for k in range(14)), "#ffffff")) == 14
 
 
+def test_of_several_colours_each_is_folded_away_behind_its_swatch(bench: Bench):
+    bench.add("inks")
+    field, swatch = bench.slip.editors["ink_1"], bench.slip.editors["ink_1 swatch"]
+    assert not field.isVisible()
+    swatch.click()
+    assert field.isVisible()
+    field.hex.setText("#25bf21")
+    field.hex.editingFinished.emit()
+    assert bench.desk.selected_pass.ink_1 == "#25bf21"
+    bench.type("count", "3")
+    assert bench.desk.selected_pass.count == 3
+    bench.slip.editors["group Ink 2"].click()
+    assert "ink_2" in bench.slip.editors
+
+
 def test_any_colour_is_shown_and_left_as_it_was(qapp):
     field = ColourField()
     came: list[str] = []

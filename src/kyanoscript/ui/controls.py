@@ -7,7 +7,7 @@ import operator
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
 
 from kyanoscript.core.params import LENGTH, Param
@@ -85,6 +85,40 @@ def word(text: str, help: str = "", checkable: bool = False) -> QPushButton:
     made.setCursor(theme.HAND)
     made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
     return made
+
+
+class Swatch(QPushButton):
+    """A colour with its name: pressed, it shows or hides what it is chosen by."""
+
+    def __init__(self, text: str, help: str) -> None:
+        super().__init__()
+        self.setObjectName("word")
+        self.setFixedHeight(26)
+        self.setCursor(theme.HAND)
+        self.setToolTip(help)
+        self.setAccessibleName(text)
+        self._text, self._ink = text, "#000000"
+
+    def show_colour(self, ink: str) -> None:
+        """Show a colour."""
+        self._ink = ink
+        self.setAccessibleDescription(ink)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        middle = Qt.AlignmentFlag.AlignVCenter
+        painter.setFont(theme.sans(13))
+        painter.setPen(theme.colour("text"))
+        painter.drawText(self.rect(), middle | Qt.AlignmentFlag.AlignLeft, self._text)
+        box = QRectF(self.width() - 40, 5, 39, self.height() - 10)
+        painter.fillRect(box, QColor(self._ink))
+        focus = self.hasFocus()
+        painter.setPen(QPen(theme.colour("accent" if focus else "line"), 2 if focus else 1))
+        painter.drawRect(box)
+        painter.setPen(theme.colour("quiet"))
+        painter.drawText(QRectF(0, 0, box.left() - 8, self.height()), middle | Qt.AlignmentFlag.AlignRight, self._ink)
+        painter.end()
 
 
 _SIGNS: dict[type[ast.AST], Callable[..., float]] = {

@@ -238,8 +238,16 @@ class Fields:
         holder = QWidget()
         column = QVBoxLayout(holder)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(controls.label(spec.label))
+        column.setSpacing(0)
+        swatch = controls.Swatch(spec.label, spec.help)
+        column.addWidget(swatch)
         column.addWidget(field)
+        # Where there is more to see than one colour, the plane is folded away behind its swatch.
+        large = [s for s in one.params().values() if s.kind in ("colour", "curve", "stops")]
+        field.setVisible(len(large) == 1)
+        swatch.clicked.connect(lambda: field.setVisible(not field.isVisible()))
+        self.follow(lambda p: swatch.show_colour(getattr(p, name)))
+        self.page.editors[f"{name} swatch"] = swatch
         return holder
 
     def _curve(self, name: str, spec: Param, one: Any) -> QWidget:
