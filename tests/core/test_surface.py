@@ -16,6 +16,7 @@ from tests.conftest import make_colourful
 
 P = load_all()
 FLAT = ArraySource(np.full((400, 600), 128, np.uint8))
+LARGE = ArraySource(np.full((1200, 1600), 128, np.uint8))
 MID = 128 / 255
 
 
@@ -249,3 +250,60 @@ def test_borders_keep_the_picture_within_and_have_their_width():
         other = render(FLAT, one.model_copy(update={"seed": 2}))[0]
         assert not np.array_equal(torn, other)
     assert np.array_equal(render(FLAT, P["border"](width=0.0))[0], render(FLAT)[0])
+
+
+# Flare, weather
+
+
+def test_a_glow_is_brightest_at_its_point_and_falls_off_all_round():
+    out = render(FLAT, P["flare"](x=50.0, y=50.0, size=100.0, tint="#ffffff"))[0]
+    y, x = np.unravel_index(np.argmax(out), out.shape)
+    assert abs(int(y) - 200) <= 1
+    assert abs(int(x) - 300) <= 1
+    assert np.all(np.diff(out[200, 301:]) <= 0)
+    assert out[200, 360] == pytest.approx(out[260, 300], abs=2e-3)
+    # Screen after W3C Compositing and Blending Level 1: 1 − (1 − backdrop)(1 − source).
+    assert out[200, 300] == pytest.approx(1 - (1 - MID) * (1 - 0.7), abs=5e-3)
+    assert np.array_equal(render(FLAT, P["flare"](brightness=0.0, tint="#ffffff"))[0], render(FLAT)[0])
+    assert P["flare"]().placed() == "point"
+
+
+def test_ghosts_lie_on_the_line_through_the_middle():
+    one = P["flare"](x=20.0, y=20.0, brightness=0.0, ghosts=100.0, size=200.0, tint="#ffffff")
+    added = render(FLAT, one)[0] - np.float32(MID)
+    ys, xs = np.nonzero(added > 0.02)
+    slope = (200 - 80) / (300 - 120)
+    off = np.abs((ys - 80) - slope * (xs - 120)) / np.hypot(slope, 1)
+    assert len(ys) > 200
+    assert off.max() < 0.3 * 200 / 1000 * 600 + 1  # no farther off than the largest ghost's radius
+    assert abs(float(np.average(off))) < 20
+
+
+@pytest.mark.parametrize("falls", ["snow", "rain"])
+def test_more_of_it_covers_more_and_wind_and_seed_move_it(falls):
+    covered = [float((render(FLAT, P["weather"](falls=falls, density=d))[0] > MID + 0.05).mean()) for d in (0, 30, 100)]
+    assert covered[0] == 0
+    assert 0 < covered[1] < covered[2] < 0.5
+    one = P["weather"](falls=falls, density=100.0)
+    first = render(FLAT, one)[0]
+    for change in ({"wind": -40.0}, {"seed": 2}):
+        assert not np.array_equal(first, render(FLAT, one.model_copy(update=change))[0])
+    assert first.min() >= np.float32(MID)
+
+
+def test_rain_falls_along_the_wind():
+    """The steepest changes of a streak lie across it: the structure tensor's main direction is square to the fall."""
+    for wind in (0.0, 35.0):
+        rain = render(LARGE, P["weather"](falls="rain", density=100.0, wind=wind, size=40.0))[0]
+        down, across = np.gradient(rain)
+        angle = 0.5 * np.degrees(np.arctan2(2 * (down * across).mean(), (across**2 - down**2).mean()))
+        assert angle == pytest.approx(-wind, abs=4)  # falling to the right, a streak leans so
+
+
+def test_nearer_flakes_are_larger():
+    far, near = (render(LARGE, P["weather"](depth=d, size=8.0, density=60.0))[0] for d in (0.0, 100.0))
+    sizes = []
+    for picture in (far, near):
+        labels, count = scipy.ndimage.label(picture > MID + 0.1)
+        sizes.append(float(np.max(scipy.ndimage.sum(labels > 0, labels, range(1, count + 1)))))
+    assert sizes[1] > 2 * sizes[0]
