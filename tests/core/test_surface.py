@@ -5,6 +5,7 @@ import pytest
 import scipy.ndimage
 import scipy.stats
 import skimage.filters
+from PIL import Image
 
 from kyanoscript.core import colour
 from kyanoscript.core.blend import in_colour
@@ -12,6 +13,9 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
+from kyanoscript.core.textures import BUNDLED, bundled
+from kyanoscript.files.errors import FileError
+from kyanoscript.files.pictures import Pictures
 from tests.conftest import make_colourful
 
 P = load_all()
@@ -307,3 +311,49 @@ def test_nearer_flakes_are_larger():
         labels, count = scipy.ndimage.label(picture > MID + 0.1)
         sizes.append(float(np.max(scipy.ndimage.sum(labels > 0, labels, range(1, count + 1)))))
     assert sizes[1] > 2 * sizes[0]
+
+
+# Texture
+
+
+@pytest.mark.parametrize("name", BUNDLED)
+def test_every_bundled_surface_repeats_without_a_seam_and_stands_out_alike(name):
+    tile = bundled(name)
+    for a, b, inner in (
+        (tile[:, -1], tile[:, 0], np.abs(np.diff(tile, axis=1)).mean()),
+        (tile[-1], tile[0], np.abs(np.diff(tile, axis=0)).mean()),
+    ):
+        assert np.abs(a - b).mean() < 2 * inner + 0.01
+    out = render(LARGE, P["texture"](surface=name, blend="normal", strength=100.0, size=640.0))[0]
+    assert out.mean() == pytest.approx(0.5, abs=0.02)
+    assert out.std() == pytest.approx(0.12, abs=0.03)
+
+
+def test_a_texture_repeats_at_its_size_turns_and_keeps_the_tones():
+    one = P["texture"](surface="plaster", blend="normal", strength=100.0, size=pixels(200))
+    out = render(FLAT, one)[0]
+    assert np.abs(out[:, :380] - out[:, 200:580]).max() < 2e-3  # the next repeat is the same
+    assert np.abs(out[:200] - out[200:]).max() < 2e-3
+    turned = render(FLAT, one.model_copy(update={"angle": 90.0}))[0]
+    assert not np.allclose(out, turned, atol=0.05)
+    laid = render(FLAT, P["texture"](surface="linen"))[0]
+    assert laid.mean() == pytest.approx(MID, abs=0.01)
+    assert 0.001 < laid.std() < 0.06
+
+
+def test_a_picture_of_ones_own_repeats_and_one_that_is_missing_does_nothing(tmp_path):
+    checks = np.zeros((20, 20), np.uint8)
+    checks[:10, :10] = checks[10:, 10:] = 255
+    Image.fromarray(checks).save(tmp_path / "checks.png")
+    Image.fromarray(np.full((400, 600), 128, np.uint8)).save(tmp_path / "flat.png")
+    library = Pictures(tmp_path / "flat.png")
+    one = P["texture"](surface="own", picture="checks.png", size=pixels(20), blend="normal", strength=100.0)
+    script = Script((one,))
+    out = Renderer(FLAT, script, library=library).region(Rect(0, 0, 600, 400))[0]
+    assert np.abs(out[:, :560] - out[:, 20:580]).max() < 1e-3
+    assert out.std() > 0.1
+    library.check(script)
+    lost = Script((one.model_copy(update={"picture": "nothing.png"}),))
+    assert np.all(Renderer(FLAT, lost, library=library).region(Rect(0, 0, 600, 400)) == np.float32(MID))
+    with pytest.raises(FileError, match=r"nothing\.png"):
+        library.check(lost)

@@ -99,7 +99,7 @@ def test_every_pass_is_shown_on_this_picture_in_the_chooser(toned: Bench):
     assert image(sheet, "negative") != plain
     assert image(sheet, "exposure") != plain
     assert image(sheet, "levels") != plain
-    QTest.keyClicks(sheet.search, "turned")
+    QTest.keyClicks(sheet.search, "strengthened")
     assert sheet.grid.shown() == ["hue-chroma"]
     QTest.keyClicks(sheet.search, "xyz")
     assert sheet.grid.shown() == []

@@ -10,7 +10,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import to_encoded
-from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.picture import ArraySource
 from kyanoscript.core.render.bases import Picture
 from kyanoscript.core.script import Script
@@ -48,9 +47,9 @@ class Pictures:
             return known
 
     def check(self, script: Script) -> None:
-        """Raise FileError for the first picture of the script's plates that cannot be opened."""
+        """Raise FileError for the first picture that the script needs and that cannot be opened."""
         for one in script.passes:
-            if isinstance(one, Plate) and one.on:
+            if one.on:
                 for name in one.pictures():
                     self.open(name)
 

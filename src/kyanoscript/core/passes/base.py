@@ -36,6 +36,7 @@ class Place:
     margin: int = 0  # pixels by which the planes are larger than the region, on every side
     look: Callable[[Rect, int, int], smooth.Coarse] | None = None
     ground: Ground | None = None  # for passes that paint: where the region lies on the photograph
+    picture: Callable[[str], Any] | None = None  # finds another picture by its name (`bases.Picture`), or None
     chain: int = 0  # stands for everything that comes before the pass
 
     def pixels(self, thousandths: float) -> float:
@@ -187,6 +188,10 @@ class Pass(Declared):
     def placed(self) -> str:
         """How it lies on the picture and can be taken hold of there: see `kyanoscript.core.stencil.grips`; or ""."""
         return ""
+
+    def pictures(self) -> list[str]:
+        """Files of other pictures that it needs."""
+        return []
 
     @property
     def title(self) -> str:

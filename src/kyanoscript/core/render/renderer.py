@@ -311,7 +311,8 @@ class Renderer:
 
         measured = self._measured(chain, step)
         ground = self._ground(chain, step - 1, scale)
-        return Place(rect, scale, self._longer(scale), measured, margin, look, ground, chain.key(step - 1))
+        find = self._library.find if self._library is not None else None
+        return Place(rect, scale, self._longer(scale), measured, margin, look, ground, find, chain.key(step - 1))
 
     def _longer(self, scale: float) -> float:
         """The photograph's longer side in pixels at a scale."""

@@ -66,4 +66,4 @@ class Plate(Pass):
     def pictures(self) -> list[str]:
         """Files of other pictures that it and the plates in its run need."""
         own = [self.picture] if self.source == "picture" and self.acts else []
-        return own + [name for one in self.run if isinstance(one, Plate) for name in one.pictures()]
+        return own + [name for one in self.run for name in one.pictures()]
