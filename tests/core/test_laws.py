@@ -154,6 +154,16 @@ def test_input_planes_are_never_written_to(model):
 
 
 @each
+def test_a_wedge_goes_through_it_or_past_it(model):
+    """The ladder shows what each gray becomes; passes that depend on the place or on what lies around are left out."""
+    made = Renderer(COLOUR, Script((model(**model.samples),))).wedge()
+    assert made.shape[1:] == (1, 256)
+    assert np.isfinite(made).all()
+    if not model.pointwise:
+        assert np.array_equal(made[0, 0], np.linspace(0, 1, 256, dtype=np.float32))
+
+
+@each
 def test_its_sample_shows_what_it_does(model):
     """What the chooser shows of a pass differs from the picture, unless it can do nothing before something is drawn."""
     shown = in_colour(whole(COLOUR, Script((model(**model.samples),))))

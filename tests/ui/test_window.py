@@ -7,6 +7,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QWidget
 
 from kyanoscript import demo
+from kyanoscript.core.passes import load_all
 from kyanoscript.ui import theme
 from kyanoscript.ui.actions import ACTIONS
 from kyanoscript.ui.app import settle
@@ -195,6 +196,27 @@ def test_everything_that_takes_the_keyboard_has_a_name(bench: Bench):
                 )
                 inner = isinstance(widget.parent(), QComboBox) or widget.inherits("QMenuBar")
                 assert named or inner, widget
+
+
+@pytest.mark.parametrize("kind", list(load_all()))
+def test_every_pass_has_its_slip_its_tray_and_its_place_on_the_ladder(bench: Bench, kind):
+    failed = []
+    bench.window.service.failed.connect(failed.append)
+    bench.add(kind)
+    assert not failed
+    assert len(bench.trays._images) == 2
+    for name in ("strength", *bench.slip.sliders):
+        assert bench.slip.sliders[name].accessibleName()
+    bench.window.resize(1280, 800)
+    bench.settle()
+    assert bench.slip.page.widget.sizeHint().width() <= bench.slip.width()
+    for name, slider in bench.slip.sliders.items():
+        middle = (slider.spec.low + slider.spec.high) / 2
+        if slider.isVisible():
+            bench.slide(name, middle)
+    bench.settle()
+    assert not failed
+    bench.window.undo()
 
 
 def test_the_page_of_keys_lists_every_key(bench: Bench):

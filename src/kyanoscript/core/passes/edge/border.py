@@ -29,6 +29,7 @@ class Border(Pass):
     label: ClassVar[str] = "Border"
     stage: ClassVar[str] = "edge"
     about: ClassVar[str] = "A bare, lined, rough or brushed rim"
+    pointwise: ClassVar[bool] = False  # each place by where it is: on a wedge it would mean nothing
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "white with a thin line": {"form": "keyline", "width": 40.0, "paper": "#fbf9f3", "line": "#1a1a1a"},
         "torn": {"form": "rough", "width": 30.0, "paper": "#f6f1e6", "uneven": 60.0},

@@ -31,6 +31,7 @@ class Grain(Pass):
     label: ClassVar[str] = "Grain"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Noise like the grain of film"
+    pointwise: ClassVar[bool] = False  # each place by where it is: on a wedge it would mean nothing
 
     amount: float = number(6, 0, 60, "%", "Amount", "Standard deviation on a mid gray, of the way from black to white")
     size: float = length(0.6, 0.1, 10, "Size", "From grain to grain", step=0.1)

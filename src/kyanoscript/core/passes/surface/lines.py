@@ -29,6 +29,7 @@ class Lines(Pass):
     label: ClassVar[str] = "Lines"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Even lines over the print"
+    pointwise: ClassVar[bool] = False  # each place by where it is: on a wedge it would mean nothing
     samples: ClassVar[dict[str, Any]] = {"pitch": 12.0}
 
     pitch: float = length(3.3, 0.3, 200, "Pitch", "From line to line", step=0.1)

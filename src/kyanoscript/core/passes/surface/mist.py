@@ -26,6 +26,7 @@ class Mist(Pass):
     label: ClassVar[str] = "Mist"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "A veil over a part of the picture"
+    pointwise: ClassVar[bool] = False  # each place by where it is: on a wedge it would mean nothing
 
     amount: float = number(70, 0, 100, "%", "Amount", "How much of the picture it hides where it is thickest")
     part: Literal["upper", "lower", "all"] = choice(

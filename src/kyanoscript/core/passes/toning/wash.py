@@ -35,6 +35,7 @@ class Wash(Pass):
     label: ClassVar[str] = "Wash"
     stage: ClassVar[str] = "toning"
     about: ClassVar[str] = "Colour laid over, even, straight or round"
+    pointwise: ClassVar[bool] = False  # each place by where it is: on a wedge it would mean nothing
 
     form: Literal["flat", "straight", "round"] = choice(
         "straight", (("flat", "even: the first colour"), ("straight", "straight"), ("round", "round")), "Form"
