@@ -29,6 +29,6 @@ def test_every_link_in_the_docs_leads_somewhere():
 
 @pytest.mark.parametrize("name", ["EBGaramond", "Figtree"])
 def test_every_font_ships_with_its_licence(name):
-    fonts = ROOT / "src" / "kyanoscript" / "ui" / "theme" / "fonts"
+    fonts = ROOT / "src" / "kyanoscript" / "fonts"
     assert list(fonts.glob(f"{name}-*.ttf"))
     assert "SIL OPEN FONT LICENSE" in (fonts / f"OFL-{name}.txt").read_text()

@@ -357,3 +357,45 @@ def test_a_picture_of_ones_own_repeats_and_one_that_is_missing_does_nothing(tmp_
     assert np.all(Renderer(FLAT, lost, library=library).region(Rect(0, 0, 600, 400)) == np.float32(MID))
     with pytest.raises(FileError, match=r"nothing\.png"):
         library.check(lost)
+
+
+# Lettering
+
+
+def test_words_stand_where_they_are_put_in_their_colour_and_size():
+    one = P["lettering"](words="H", font="medium", size=pixels(200), x=50.0, y=50.0, ink="#ffffff")
+    out = render(FLAT, one)[0]
+    ys, xs = np.nonzero(out > 0.98)
+    assert (xs.min() + xs.max()) / 2 == pytest.approx(300, abs=2)
+    assert (ys.min() + ys.max()) / 2 == pytest.approx(200, abs=2)
+    assert 0.6 * 200 < np.ptp(ys) < 0.8 * 200  # capitals are about seven tenths of the letters' square
+    assert out[20, 20] == np.float32(MID)
+    half = render(FLAT, one, scale=0.5)[0]
+    assert np.abs(half - out.reshape(200, 2, 300, 2).mean(axis=(1, 3))).mean() < 0.01
+    turned = render(FLAT, one.model_copy(update={"turn": 90.0, "words": "II"}))[0]
+    level = render(FLAT, one.model_copy(update={"words": "II"}))[0]
+    ys, xs = np.nonzero(turned > 0.98)
+    ly, lx = np.nonzero(level > 0.98)
+    assert np.ptp(ys) == pytest.approx(np.ptp(lx), abs=3)
+    assert np.ptp(xs) == pytest.approx(np.ptp(ly), abs=3)
+
+
+def test_letters_shine_around_when_they_glow_and_nothing_written_is_nothing():
+    plain, glowing = (
+        render(FLAT, P["lettering"](words="II", size=pixels(120), y=50.0, glow=g, ink="#ffffff"))[0]
+        for g in (0.0, 80.0)
+    )
+    around = (plain == np.float32(MID)) & (glowing > MID + 0.02)
+    assert around.sum() > 300
+    assert np.all(glowing >= plain - 1e-6)
+    assert np.array_equal(render(FLAT, P["lettering"](words="", ink="#ffffff", glow=50.0))[0], render(FLAT)[0])
+    coloured = render(FLAT, P["lettering"](words="II", y=50.0, size=pixels(120), ink="#25bf21"))
+    assert coloured[:, 200, :].max(axis=1)[1] == pytest.approx(0xBF / 255, abs=2e-3)
+
+
+@pytest.mark.parametrize("font", ["serif", "italic", "sans", "medium"])
+def test_every_font_is_there_and_differs(font):
+    others = [name for name in ("serif", "italic", "sans", "medium") if name != font]
+    mine = render(FLAT, P["lettering"](font=font, size=pixels(60), y=50.0))
+    for name in others:
+        assert not np.array_equal(mine, render(FLAT, P["lettering"](font=name, size=pixels(60), y=50.0)))

@@ -54,7 +54,7 @@ def colour(name: str) -> QColor:
 def load_fonts() -> list[str]:
     """Register the bundled fonts; returns the families that are now available."""
     families: list[str] = []
-    for file in sorted((resources.files(__package__) / "fonts").iterdir(), key=lambda f: f.name):
+    for file in sorted((resources.files("kyanoscript") / "fonts").iterdir(), key=lambda f: f.name):
         if file.name.endswith(".ttf"):
             identity = QFontDatabase.addApplicationFontFromData(file.read_bytes())
             families += QFontDatabase.applicationFontFamilies(identity)

@@ -1,0 +1,139 @@
+"""Lettering: a line of words on the print, with a glow if it is to shine.
+
+Words are drawn with the fonts that ship with the program, at a size at or above that of the print's pixels, and laid
+onto the print from there, wherever they stand and however they are turned.
+"""
+
+# mypy: allow-untyped-defs, allow-untyped-calls
+
+from __future__ import annotations
+
+import io
+import math
+from importlib import resources
+from typing import Any, ClassVar, Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core import colour
+from kyanoscript.core.geometry import moving, scaling, turning
+from kyanoscript.core.native import kernel
+from kyanoscript.core.params import Colour, choice, ink, length, number, text
+from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.picture import Planes
+
+f = np.float32
+_FONTS = {
+    "serif": "EBGaramond-Regular.ttf",
+    "italic": "EBGaramond-Italic.ttf",
+    "sans": "Figtree-Regular.ttf",
+    "medium": "Figtree-Medium.ttf",
+}
+_MOST = 512  # pixels of a letter's height as drawn; larger letters are enlarged from there
+
+
+class Lettering(Pass):
+    """Words on the print."""
+
+    kind: ClassVar[str] = "lettering"
+    label: ClassVar[str] = "Lettering"
+    stage: ClassVar[str] = "surface"
+    about: ClassVar[str] = "A line of words on the print"
+    pointwise: ClassVar[bool] = False
+    samples: ClassVar[dict[str, Any]] = {"size": 130.0}
+
+    words: str = text("Marrow Quay", "Words", "What is written")
+    font: Literal["serif", "italic", "sans", "medium"] = choice(
+        "serif",
+        (("serif", "book serif"), ("italic", "italic"), ("sans", "plain"), ("medium", "plain, stronger")),
+        "Font",
+    )
+    size: float = length(40, 2, 1000, "Size", "Height of the letters' square", step=1)
+    x: float = number(50, -1000, 1000, "%", "Across", "Middle of the words", decimals=2)
+    y: float = number(90, -1000, 1000, "%", "Down", "Middle of the words", decimals=2)
+    turn: float = number(0, -180, 180, "°", "Turn", "Clockwise", decimals=1)
+    ink: Colour = ink("#f6f1e6", "Colour", "Of the letters")
+    glow: float = number(0, 0, 100, "%", "Glow", "How brightly they shine around")
+    reach: float = length(12, 1, 200, "Glow's reach", "How far it shines", step=1)
+
+    def placed(self) -> str:
+        return "point"
+
+    def apply(self, planes: Planes, place: Place) -> Planes:
+        ground = place.ground
+        assert ground is not None
+        em = place.pixels(self.size)
+        drawn = float(min(max(2 ** math.ceil(math.log2(max(em, 1))), 8), _MOST))  # pixels of a letter as it is drawn
+        reach = self.reach / self.size * drawn if self.glow > 0 else 0.0
+        key = ("letters", self.words, self.font, drawn, reach)
+        mask, shine = ground.memo(key, lambda: _drawn(self.words, self.font, int(drawn), reach))
+        tint = colour.parse_hex(self.ink)
+        grays = len(planes) == 1 and not self.colours()
+        source = planes if grays or len(planes) == 3 else np.ascontiguousarray(np.repeat(planes, 3, axis=0))
+        out = np.empty_like(source)
+        h, w = mask.shape
+        width, height = ground.framing.photo
+        each = self.size / 1000 * max(width, height) / drawn  # the photograph's pixels to one of the drawn words'
+        m = (
+            moving(w / 2, h / 2)
+            .after(scaling(1 / each, 1 / each))
+            .after(turning(-self.turn))
+            .after(moving(-self.x / 100 * width, -self.y / 100 * height))
+            .after(ground.to_photo)
+        )
+        rect = place.rect
+        letter(
+            source, out, len(source), rect.width, rect.height, rect.x, rect.y, mask, shine, w, h, m.a, m.b, m.c, m.d,
+            m.e, m.f, self.glow / 100, np.array(tint, np.float32),
+        )  # fmt: skip
+        return out
+
+    def colours(self) -> bool:
+        return len(set(colour.parse_hex(self.ink))) > 1
+
+
+def _drawn(words: str, font: str, em: int, reach: float) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Where letters are ``(h, w)``, 0…1, and how far they shine; with nothing to write both are empty of light."""
+    from PIL import Image, ImageDraw, ImageFont
+
+    file = io.BytesIO((resources.files("kyanoscript") / "fonts" / _FONTS[font]).read_bytes())
+    face = ImageFont.truetype(file, em, layout_engine=ImageFont.Layout.BASIC)
+    rim = math.ceil(3 * reach) + 2
+    left, top, right, bottom = face.getbbox(words or " ", anchor="mm")
+    width, height = math.ceil(right - left) + 2 * rim, math.ceil(bottom - top) + 2 * rim
+    image = Image.new("L", (max(width, 4), max(height, 4)))
+    ImageDraw.Draw(image).text((rim - left, rim - top), words, fill=255, font=face, anchor="mm")
+    mask = np.asarray(image, np.float32) / np.float32(255)
+    shine = cv2.GaussianBlur(mask, (0, 0), reach) if reach > 0.2 else np.zeros_like(mask)
+    most = float(shine.max())
+    return np.ascontiguousarray(mask), np.ascontiguousarray(shine / most if most > 0 else shine, np.float32)
+
+
+@kernel(
+    "f4* src, f4* out, i8 c, i8 w, i8 h, i8 x0, i8 y0, f4* mask, f4* shine, i8 mw, i8 mh, f8 a, f8 b, f8 c0, f8 d, "
+    "f8 e, f8 g, f4 glow, f4* tint"
+)
+def letter(src, out, c, w, h, x0, y0, mask, shine, mw, mh, a, b, c0, d, e, g, glow, tint):
+    for y in range(h):
+        v = np.float64(y0 + y) + 0.5
+        for x in range(w):
+            u = np.float64(x0 + x) + 0.5
+            tx, ty = a * u + b * v + c0 - 0.5, d * u + e * v + g - 0.5
+            fx, fy = np.floor(tx), np.floor(ty)
+            ix, iy = np.int64(fx), np.int64(fy)
+            px, py = f(tx - fx), f(ty - fy)
+            covered, light = f(0.0), f(0.0)
+            for j in range(2):
+                for i in range(2):
+                    mx, my = ix + i, iy + j
+                    if mx >= 0 and my >= 0 and mx < mw and my < mh:
+                        share = (px if i else f(1.0) - px) * (py if j else f(1.0) - py)
+                        covered += share * mask[my * mw + mx]
+                        light += share * shine[my * mw + mx]
+            light *= glow
+            for k in range(c):
+                at = k * w * h + y * w + x
+                level = f(1.0) - (f(1.0) - src[at]) * (f(1.0) - light * tint[k])
+                out[at] = min(max(level + covered * (tint[k] - level), f(0.0)), f(1.0))
