@@ -1,4 +1,4 @@
-"""The engine without a window: ``kyanoscript render``, ``trace``, ``passes``, ``check``; otherwise the window opens."""
+"""The engine without a window: ``render``, ``trace``, ``passes``, ``recipes``, ``check``; else the window opens."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ WRONG = 2  # exit status for anything the caller can put right: a bad file, name
 def main(argv: Sequence[str] | None = None) -> int:
     """Run a command; returns the exit status."""
     words = list(sys.argv[1:] if argv is None else argv)
-    commands = {"render": _render, "trace": _trace, "passes": _passes, "check": _check}
+    commands = {"render": _render, "trace": _trace, "passes": _passes, "recipes": _recipes, "check": _check}
     if not words or words[0] not in (*commands, "-h", "--help", "--version"):
         from kyanoscript.ui.app import run
 
@@ -67,6 +67,10 @@ def _parser() -> argparse.ArgumentParser:
     passes.add_argument("name", nargs="?", metavar="NAME")
     passes.add_argument("--json", action="store_true")
 
+    recipes = commands.add_parser("recipes", help="list the recipes that ship, or say what one does")
+    recipes.add_argument("name", nargs="?", metavar="NAME")
+    recipes.add_argument("--json", action="store_true")
+
     check = commands.add_parser("check", help="say whether a script file is valid")
     check.add_argument("script", type=Path, metavar="SCRIPT")
     return parser
@@ -75,6 +79,7 @@ def _parser() -> argparse.ArgumentParser:
 def _script_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("photo", type=Path)
     command.add_argument("--script", type=Path, metavar="FILE", help=".kyano or .json; without one the photo as it is")
+    command.add_argument("--recipe", metavar="NAME", help="a recipe that ships; the script follows it")
     command.add_argument(
         "--set",
         action="append",
@@ -87,9 +92,12 @@ def _script_options(command: argparse.ArgumentParser) -> None:
 def _script(options: argparse.Namespace) -> Any:
     """The script that was asked for, with the values set. Raises FileError, ScriptError."""
     from kyanoscript.core.script import Script, with_value
+    from kyanoscript.files.recipes import bundled, find
     from kyanoscript.files.scriptfile import read_script
 
     script = read_script(options.script).script if options.script else Script()
+    if options.recipe:
+        script = find(options.recipe, bundled()).on(script)
     for words in options.set:
         script = with_value(script, words)
     return script
@@ -206,6 +214,36 @@ def _passes(options: argparse.Namespace) -> int:
             print(f" {group}{spec.help}".rstrip())
         if model.starts:
             print(f"  start points: {', '.join(model.starts)}")
+    return 0
+
+
+def _recipes(options: argparse.Namespace) -> int:
+    from kyanoscript.core.script import to_json
+    from kyanoscript.files.recipes import bundled, find
+
+    every = bundled()
+    chosen = [find(options.name, every)] if options.name else every
+    if options.json:
+        rows = [
+            {
+                "name": one.word,
+                "title": one.name,
+                "group": one.group,
+                "description": one.about,
+                "try": one.tries,
+                "passes": to_json(one.script)["passes"] if options.name else [p.kind for p in one.script.passes],
+            }
+            for one in chosen
+        ]
+        print(json.dumps(rows[0] if options.name else rows, indent=2, ensure_ascii=False))
+        return 0
+    for one in chosen:
+        if options.name:
+            print(f"{one.word}  ({one.group}) {one.name}: {one.about}")
+            print(f"  passes: {', '.join(p.kind for p in one.script.passes)}")
+            print(f"  strengths worth trying: {', '.join(one.tries)}")
+        else:
+            print(f"{one.word:<16}{one.group:<9}{one.name}: {one.about}")
     return 0
 
 

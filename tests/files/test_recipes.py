@@ -1,0 +1,224 @@
+"""Recipes that ship: all of them open, fit any picture, and each is the look it is called."""
+
+import json
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from kyanoscript import cli, demo
+from kyanoscript.core import colour
+from kyanoscript.core.blend import in_colour
+from kyanoscript.core.picture import ArraySource, Rect
+from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.script import Script, ScriptError, dumps, loads
+from kyanoscript.files.errors import FileError
+from kyanoscript.files.photo import open_photo
+from kyanoscript.files.recipes import GROUPS, bundled, find, read_recipe
+from tests.conftest import make_colourful
+
+RECIPES = {one.word: one for one in bundled()}
+each = pytest.mark.parametrize("word", RECIPES)
+
+
+@pytest.fixture(scope="module")
+def table():
+    return open_photo(demo.photo("table-by-the-window")).source
+
+
+def printed(word, source, longer=360):
+    """The print of a recipe, encoded ``(3, h, w)``."""
+    script = RECIPES[word].script
+    renderer = Renderer(source, script)
+    scale = min(1.0, longer / max(renderer.size(1.0)))
+    return in_colour(renderer.region(Rect(0, 0, *renderer.size(scale)), scale)).astype(np.float64)
+
+
+def wedge(word):
+    """What 256 grays become, away from rims: encoded ``(3, 256)``."""
+    gray = np.repeat(np.repeat(np.arange(256, dtype=np.uint8)[None], 240, axis=0), 1, axis=1)
+    return printed(word, ArraySource(gray))[:, 100:140].mean(axis=1)
+
+
+def test_there_are_enough_of_every_group_and_no_name_twice():
+    assert len(RECIPES) >= 32
+    assert {one.group for one in RECIPES.values()} == set(GROUPS)
+    assert len({one.name for one in RECIPES.values()}) == len(RECIPES)
+
+
+@each
+def test_it_is_told_in_one_line_and_its_strengths_are_there(word):
+    one = RECIPES[word]
+    assert 10 < len(one.about) < 80
+    assert one.tries
+    assert set(one.tries) <= {p.kind for p in one.script.passes}
+    assert loads(dumps(one.script)) == one.script
+
+
+@each
+@pytest.mark.parametrize("size", [(90, 60), (60, 90), (200, 40), (1, 1)])
+def test_it_works_on_a_picture_of_any_size_and_orientation(word, size):
+    source = ArraySource(np.ascontiguousarray(make_colourful(200, 200)[: size[1], : size[0]]))
+    out = printed(word, source)
+    assert out.shape == (3, size[1], size[0])
+    assert np.isfinite(out).all()
+
+
+@each
+def test_lengths_carry_over_to_another_resolution(word):
+    photo = make_colourful(480, 720)
+    large, small = ArraySource(photo), ArraySource(photo.reshape(240, 2, 360, 2, 3).mean(axis=(1, 3)).astype(np.uint8))
+    a, b = printed(word, large, 120), printed(word, small, 120)
+    assert np.abs(a - b).mean() < 0.03
+
+
+@each
+@pytest.mark.parametrize("name", demo.NAMES)
+def test_it_clips_at_most_two_per_cent_of_a_well_exposed_picture(word, name):
+    gray = colour.luminance(printed(word, open_photo(demo.photo(name)).source))
+    black, white = (colour.to_light(np.array([level / 255]))[0] for level in (0.5, 254.5))
+    assert (gray <= black).mean() <= 0.02
+    assert (gray >= white).mean() <= 0.02
+
+
+# What makes each the look it is
+
+
+@pytest.mark.parametrize("word", ["eye", "ortho", "blue-sensitive", "glass-red", "opened", "studio"])
+def test_plain_recipes_are_gray(word, table):
+    out = printed(word, table)
+    assert np.ptp(out, axis=0).max() < 1e-4
+
+
+def test_glasses_lighten_their_own_colour_and_darken_the_opposite():
+    red, blue = (ArraySource(np.full((8, 8, 3), c, np.uint8)) for c in ((200, 60, 50), (50, 70, 190)))
+    for word, more in (("glass-red", red), ("glass-orange", red), ("glass-blue", blue), ("blue-sensitive", blue)):
+        less = blue if more is red else red
+        assert printed(word, more).mean() > printed(word, less).mean() + 0.1, word
+        assert printed(word, more).mean() > printed("eye", more).mean(), word
+
+
+def test_high_key_is_light_and_low_key_is_dark(table):
+    eye, high, low = (np.median(printed(word, table)[1]) for word in ("eye", "high-key", "low-key"))
+    assert high > eye + 0.1
+    assert low < eye - 0.08
+
+
+@pytest.mark.parametrize("word", ["sepia-bath", "sepia-scratch", "sepia-faded"])
+def test_sepias_have_warm_lights_warmer_than_their_darks(word):
+    lab = colour.to_oklab(wedge(word))
+    assert lab[2, 200] > 0.012
+    assert lab[2, 200] > lab[2, 25]
+
+
+def test_crossed_curves_and_quad_cream_split_the_tones():
+    for word in ("crossed", "quad-cream"):
+        out = wedge(word)
+        assert out[2, 60] > out[0, 60], word
+        assert out[0, 205] > out[2, 205], word
+
+
+def test_liths_have_warm_or_olive_lights_gritty_blacks_and_open_middles():
+    for word in ("lith-warm", "lith-cold"):
+        out = wedge(word)
+        assert out[0, 190] > out[2, 190]
+        lightness = colour.to_oklab(out)[0]
+        assert np.diff(lightness)[90:160].mean() > 0
+        flat = printed(word, ArraySource(np.full((200, 300), 70, np.uint8)))[1]
+        assert flat.std() > 0.02  # grain
+
+
+def test_metals_go_dark_bright_darker_white_along_their_map():
+    for word in ("metal-gold", "metal-silver", "metal-copper"):
+        gradient = next(p for p in RECIPES[word].script.passes if p.kind == "gradient-map")
+        light = [colour.to_oklch(np.array(colour.parse_hex(c)).reshape(3, 1))[0, 0] for _, c in gradient.stops]
+        assert light[0] < light[1] < light[2]
+        assert light[3] < light[2]
+        assert light[3] < light[4] < light[5]
+    hue = colour.to_oklch(np.array(colour.parse_hex("#e9c75a")).reshape(3, 1))[2, 0]
+    assert 80 < hue < 100  # gold is yellow
+
+
+def test_night_vision_is_green_lined_and_sharp_in_the_middle_alone(table):
+    lightness, chroma, hue = colour.to_oklch(printed("night", table, 720))
+    mids = (lightness > 0.35) & (lightness < 0.8) & (chroma > 0.05)
+    assert 135 < np.median(hue[mids]) < 155
+    rng = np.random.default_rng(1)
+    noise = ArraySource(np.clip(128 + rng.normal(0, 40, (600, 900)), 0, 255).astype(np.uint8))
+    script = Script(
+        tuple(p for p in RECIPES["night"].script.passes if p.kind not in ("grain", "lines", "lettering", "bloom"))
+    )
+    print_ = in_colour(Renderer(noise, script).region(Rect(0, 0, 900, 600)))[1]
+    middle, rim = print_[270:330, 420:480], print_[270:330, 20:80]
+    assert middle.std() / middle.mean() > 1.5 * rim.std() / rim.mean()
+    pitch = next(p.pitch for p in RECIPES["night"].script.passes if p.kind == "lines")
+    flat = printed("night", ArraySource(np.full((600, 900), 140, np.uint8)), 900)[1][150:450, 400:500].mean(axis=1)
+    spectrum = np.abs(np.fft.rfft(flat - flat.mean()))
+    spectrum[:20] = 0  # the vignette
+    assert 300 / np.argmax(spectrum) == pytest.approx(pitch / 1000 * 900, rel=0.06)
+
+
+def test_a_poster_has_two_tones_and_little_texture(table):
+    one = RECIPES["poster"]
+    flat = Script(tuple(p for p in one.script.passes if p.kind != "texture"))
+    scale = 360 / table.width
+    out = in_colour(Renderer(table, flat).region(Rect(0, 0, 360, 240), scale)).reshape(3, -1).T
+    ends = np.array([colour.parse_hex("#2b2a2d"), colour.parse_hex("#f0b84a")])
+    nearest = np.abs(out[:, None] - ends[None]).max(axis=2).min(axis=1)
+    assert (nearest < 0.02).mean() > 0.85
+    assert next(p.strength for p in one.script.passes if p.kind == "texture") < 20
+
+
+def test_matte_and_faded_looks_raise_their_blacks():
+    for word in ("matte", "snapshot", "sepia-faded", "winter"):
+        assert colour.to_oklab(wedge(word))[0, 2:14].mean() > 0.2, word
+
+
+# Files and the command line
+
+
+def test_a_recipe_is_found_by_word_or_name_and_a_wrong_one_is_helped():
+    assert find("Night vision", RECIPES.values()).word == "night"
+    with pytest.raises(ScriptError, match="did you mean 'poster'"):
+        find("postr", RECIPES.values())
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("{", "JSON cannot be read"),
+        ('{"kyanoscript": 1, "passes": []}', "no recipe"),
+        ('{"kyanoscript": 1, "recipe": {"name": ""}, "passes": []}', "must have a name"),
+        ('{"kyanoscript": 1, "recipe": {"name": "x", "try": ["levels"]}, "passes": []}', "name passes"),
+        ('{"kyanoscript": 1, "recipe": {"name": "x"}, "passes": [{"pass": "levls"}]}', "did you mean 'levels'"),
+    ],
+)
+def test_what_is_wrong_in_a_recipe_is_one_clear_line_that_names_the_file(tmp_path, text, said):
+    file = tmp_path / "mine.json"
+    file.write_text(text)
+    with pytest.raises(FileError, match=said) as wrong:
+        read_recipe(file)
+    assert "mine.json" in str(wrong.value)
+    with pytest.raises(FileError, match=r"gone\.json"):
+        read_recipe(tmp_path / "gone.json")
+
+
+def test_recipes_are_listed_described_and_rendered_by_command(capsys, tmp_path):
+    assert cli.main(["recipes"]) == 0
+    listed = capsys.readouterr().out
+    assert all(word in listed for word in RECIPES)
+    assert cli.main(["recipes", "night", "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert told["group"] == "effects"
+    assert [p["pass"] for p in told["passes"]] == [p.kind for p in RECIPES["night"].script.passes]
+    photo, after, both = tmp_path / "p.png", tmp_path / "after.json", tmp_path / "both.json"
+    Image.fromarray(make_colourful(40, 60)).save(photo)
+    follows = loads('{"kyanoscript": 1, "passes": [{"pass": "negative"}]}')
+    after.write_text(dumps(follows))
+    both.write_text(dumps(RECIPES["sepia-bath"].on(follows)))
+    outs = [tmp_path / "a.png", tmp_path / "b.png"]
+    assert cli.main(["render", str(photo), "--recipe", "sepia-bath", "--script", str(after), "-o", str(outs[0])]) == 0
+    assert cli.main(["render", str(photo), "--script", str(both), "-o", str(outs[1])]) == 0
+    assert np.array_equal(*(np.asarray(Image.open(out)) for out in outs))
+    assert cli.main(["render", str(photo), "--recipe", "nigth", "-o", str(outs[0])]) == 2
+    assert "did you mean 'night'" in capsys.readouterr().err
