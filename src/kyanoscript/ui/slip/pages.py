@@ -140,7 +140,6 @@ class PassPage(Page):
         self.column.addWidget(fields.number("strength", params["strength"], one))
         self._strength_row(fields)
         self._stencil(fields, one)
-        self.column.addSpacing(4)
         self.column.addWidget(controls.line())
         if one.starts:
             self._starts(fields, one)

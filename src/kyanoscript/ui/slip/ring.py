@@ -53,7 +53,7 @@ class RingEditor(QWidget):
         self.rose: list[float] = []
         self.chosen = 0
         self._drag: int | None = None
-        self.setFixedHeight(182)
+        self.setFixedHeight(174)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName(label)
@@ -63,7 +63,7 @@ class RingEditor(QWidget):
         )
 
     def sizeHint(self) -> QSize:
-        return QSize(260, 182)
+        return QSize(260, 174)
 
     def set_ring(self, ring: Ring) -> None:
         """Show handles without announcing them."""
