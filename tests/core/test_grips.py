@@ -93,3 +93,24 @@ def test_what_lies_nowhere_in_particular_has_no_handles():
 def test_an_outline_drawn_by_hand_is_moved_as_one():
     dots = tuple((50 + 20 * math.cos(a / 10), 50 + 20 * math.sin(a / 10)) for a in range(63))
     assert set(grips.grips(Outline(points=dots), PHOTO, 20)) == {"middle"}
+
+
+class Aim:
+    """Something with a place and an angle, as a pass may be."""
+
+    def __init__(self, angle):
+        self.x, self.y, self.angle = 50.0, 50.0, angle
+
+    def placed(self):
+        return "angle"
+
+
+@given(st.floats(-180, 179))
+def test_an_angle_is_pulled_round_its_place(angle):
+    found = grips.grips(Aim(angle), PHOTO, 20)
+    assert found["middle"] == (300, 200)
+    assert math.dist(found["turn"], found["middle"]) == pytest.approx(40)
+    out = (300 + 80 * math.cos(math.radians(angle)), 200 + 80 * math.sin(math.radians(angle)))
+    turned = grips.dragged(Aim(0.0), "turn", found["turn"], out, PHOTO)["angle"]
+    assert math.cos(math.radians(turned - angle)) == pytest.approx(1, abs=1e-5)
+    assert grips.dragged(Aim(0.0), "middle", (300, 200), (330, 240), PHOTO) == {"x": 55.0, "y": 60.0}
