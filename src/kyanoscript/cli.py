@@ -8,9 +8,12 @@ import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from kyanoscript import __version__
+
+if TYPE_CHECKING:
+    from kyanoscript.files.recipes import Recipe
 
 STOPPED = 130  # as shells count an interrupt
 WRONG = 2  # exit status for anything the caller can put right: a bad file, name or value
@@ -67,7 +70,7 @@ def _parser() -> argparse.ArgumentParser:
     passes.add_argument("name", nargs="?", metavar="NAME")
     passes.add_argument("--json", action="store_true")
 
-    recipes = commands.add_parser("recipes", help="list the recipes that ship, or say what one does")
+    recipes = commands.add_parser("recipes", help="list the recipes, one's own too, or say what one does")
     recipes.add_argument("name", nargs="?", metavar="NAME")
     recipes.add_argument("--json", action="store_true")
 
@@ -79,7 +82,7 @@ def _parser() -> argparse.ArgumentParser:
 def _script_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("photo", type=Path)
     command.add_argument("--script", type=Path, metavar="FILE", help=".kyano or .json; without one the photo as it is")
-    command.add_argument("--recipe", metavar="NAME", help="a recipe that ships; the script follows it")
+    command.add_argument("--recipe", metavar="NAME", help="a recipe; the script follows it")
     command.add_argument(
         "--set",
         action="append",
@@ -92,15 +95,25 @@ def _script_options(command: argparse.ArgumentParser) -> None:
 def _script(options: argparse.Namespace) -> Any:
     """The script that was asked for, with the values set. Raises FileError, ScriptError."""
     from kyanoscript.core.script import Script, with_value
-    from kyanoscript.files.recipes import bundled, find
+    from kyanoscript.files.recipes import find
     from kyanoscript.files.scriptfile import read_script
 
     script = read_script(options.script).script if options.script else Script()
     if options.recipe:
-        script = find(options.recipe, bundled()).on(script)
+        script = find(options.recipe, _cookbook()).on(script)
     for words in options.set:
         script = with_value(script, words)
     return script
+
+
+def _cookbook() -> Sequence[Recipe]:
+    """Every recipe; files in one's own folder that are none are named on stderr."""
+    from kyanoscript.files.cookbook import Cookbook
+
+    found = Cookbook().read()
+    for line in found.broken:
+        print(f"kyanoscript: left out: {line}", file=sys.stderr)
+    return found.recipes
 
 
 def _complain(message: str) -> int:
@@ -219,9 +232,9 @@ def _passes(options: argparse.Namespace) -> int:
 
 def _recipes(options: argparse.Namespace) -> int:
     from kyanoscript.core.script import to_json
-    from kyanoscript.files.recipes import bundled, find
+    from kyanoscript.files.recipes import find
 
-    every = bundled()
+    every = _cookbook()
     chosen = [find(options.name, every)] if options.name else every
     if options.json:
         rows = [

@@ -37,14 +37,18 @@ class Pictures:
         """The picture of that name. Raises FileError."""
         if not name.strip():
             raise FileError(self.folders[-1], "a plate names no picture", "Choose a file for it")
-        places = [(folder / name).resolve() for folder in self.folders]
-        path = next((place for place in places if place.exists()), places[0])
+        path = self.place(name)
         with self._lock:
             stamp = path.stat().st_mtime_ns if path.exists() else 0
             known = self._known.get((path, stamp))
             if known is None:
                 known = self._known[path, stamp] = open_cutout(path)
             return known
+
+    def place(self, name: str) -> Path:
+        """Where the picture of that name lies, or should lie."""
+        places = [(folder / name).resolve() for folder in self.folders]
+        return next((place for place in places if place.exists()), places[0])
 
     def check(self, script: Script) -> None:
         """Raise FileError for the first picture that the script needs and that cannot be opened."""

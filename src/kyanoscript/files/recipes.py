@@ -1,7 +1,7 @@
 """Recipes: plain pieces of script with a name, a group, one line of what they do, and which strengths are worth trying.
 
 A recipe is a JSON script with one more entry, ``recipe``. Those that ship lie in ``kyanoscript/recipes``, a file each;
-its name there is the recipe's word on the command line.
+its name there is the recipe's word on the command line. One's own lie in the data folder (XDG): see `cookbook`.
 """
 
 from __future__ import annotations
@@ -14,10 +14,13 @@ from importlib import resources
 from pathlib import Path
 from typing import Any
 
-from kyanoscript.core.script import Script, ScriptError, from_json
+from kyanoscript.core.passes.plate.plate import Plate
+from kyanoscript.core.script import Script, ScriptError, from_json, to_json
 from kyanoscript.files.errors import FileError, plain
 
 GROUPS = ("plain", "toned", "inks", "metal", "effects")
+OWN = "own"  # the group of a recipe that names none
+NAME_LENGTH = 1000
 _LIMIT = 1 << 20  # bytes of a recipe
 
 
@@ -31,27 +34,47 @@ class Recipe:
     about: str  # one line
     tries: tuple[str, ...]  # the passes whose strengths are worth trying
     script: Script
+    file: Path | None = None  # where it lies, if it is one's own
 
     def on(self, script: Script) -> Script:
         """The recipe, and the script after it; its frame and its stencils are the script's."""
         return replace(script, passes=(*self.script.passes, *script.passes))
+
+    def used(self, script: Script, strength: float = 100.0, added: bool = False) -> Script:
+        """The script with the recipe in place of its passes, or ``added`` after them; the frame stays.
+
+        At less than full strength its passes lie in a plate of that strength: as much of the whole look, and no more.
+        """
+        run = self.script.passes
+        if strength < 100:
+            run = (Plate(name=self.name[:NAME_LENGTH], run=run, strength=strength),)
+        before = script.passes if added else ()
+        return replace(script, passes=(*before, *run))
+
+    def to_json(self) -> dict[str, Any]:
+        """As it is written into a file."""
+        head = {"name": self.name, "group": self.group, "about": self.about, "try": list(self.tries)}
+        return {"recipe": head, **to_json(self.script)}
 
 
 def read_recipe(path: Path) -> Recipe:
     """The recipe in a file. Raises FileError with one clear line."""
     try:
         with path.open("rb") as file:
-            data = json.loads(file.read(_LIMIT))
+            text = file.read(_LIMIT + 1)
+        if len(text) > _LIMIT:
+            raise FileError(path, "this is too long for a recipe (over 1 MB)", "Choose another file")
+        data = json.loads(text)
     except OSError as wrong:
         raise plain(path, wrong, "reading it") from None
-    except ValueError:
+    except (ValueError, RecursionError):
         raise FileError(path, "this is not a recipe: the JSON cannot be read", "Choose another file") from None
     if not isinstance(data, dict) or not isinstance(head := data.pop("recipe", None), dict):
         raise FileError(
             path, 'it is no recipe: it needs an entry "recipe" with its name', "Open it as a script instead"
         )
     try:
-        script = from_json(data)
+        script = from_json(data).settled()
     except ScriptError as wrong:
         raise FileError(path, str(wrong), "Correct it there") from None
     return _recipe(path, head, script)
@@ -65,14 +88,23 @@ def _recipe(path: Path, head: dict[str, Any], script: Script) -> Recipe:
     kinds = [one.kind for one in script.passes]
     if not isinstance(tries, list) or any(word not in kinds for word in tries):
         raise FileError(path, "try must name passes of the recipe", "Correct it there")
-    return Recipe(path.stem, words["name"], words["group"] or "own", words["about"], tuple(tries), script)
+    return Recipe(path.stem, words["name"].strip(), words["group"].strip() or OWN, words["about"], tuple(tries), script)
 
 
 def bundled() -> list[Recipe]:
     """Every recipe that ships, group after group."""
     folder = resources.files("kyanoscript") / "recipes"
-    found = [read_recipe(Path(str(file))) for file in folder.iterdir() if file.name.endswith(".json")]
-    return sorted(found, key=lambda one: (GROUPS.index(one.group), one.name))
+    return in_order(read_recipe(Path(str(file))) for file in folder.iterdir() if file.name.endswith(".json"))
+
+
+def in_order(recipes: Iterable[Recipe]) -> list[Recipe]:
+    """Group after group, those that ship first; by name within a group."""
+
+    def place(one: Recipe) -> tuple[int, str, str]:
+        known = GROUPS.index(one.group) if one.group in GROUPS else len(GROUPS)
+        return known, one.group.lower(), one.name.lower()
+
+    return sorted(recipes, key=place)
 
 
 def find(word: str, recipes: Iterable[Recipe]) -> Recipe:

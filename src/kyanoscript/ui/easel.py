@@ -103,6 +103,10 @@ class Easel(QWidget):
         self._dividing = False
         self._pen = False  # the pointer is a pen, which tells its pressure
         self._held: Script | None = None
+        self._stand_in: Script | None = None
+        self._stand_in_words = ""
+        self._stand_in_small = QImage()
+        self._quick: int | None = None
         self._caption = ""
         self._zone: int | None = None
         self._frame: Frame | None = None
@@ -131,15 +135,23 @@ class Easel(QWidget):
     @property
     def tool(self) -> Tool | None:
         """What a press on the picture is for, if it is for anything."""
+        if self._stand_in is not None:
+            return None
         every: tuple[Tool, ...] = (
             self.picker, self.frame_tool, self.stencil, self.strokes, self.touch, self.placed
         )  # fmt: skip
         return next((one for one in every if one.active), None)
 
     @property
+    def framing(self) -> bool:
+        """Whether the frame is worked on, with everything beyond it in sight."""
+        return self.frame_tool.active and self._stand_in is None
+
+    @property
     def comparing(self) -> str:
         """How the print is compared at this moment."""
-        return COMPARE[0] if self.frame_tool.active or self.desk.photo is None else self.compare
+        alone = self.framing or self._stand_in is not None or self.desk.photo is None
+        return COMPARE[0] if alone else self.compare
 
     def pane(self) -> QRectF:
         """The part of the easel where the print is: all of it, or the right half."""
@@ -171,8 +183,8 @@ class Easel(QWidget):
 
     def shown(self) -> Script:
         """What is on the easel: the print, another script while it is held, everything while the frame is worked on."""
-        script = self._held or self.desk.script
-        return self.frame_tool.shown(script) if self.frame_tool.active else script
+        script = self._held or self._stand_in or self.desk.script
+        return self.frame_tool.shown(script) if self.framing else script
 
     def _size(self, scale: float = 1.0) -> tuple[int, int]:
         """Width and height in pixels of what is shown, at a scale."""
@@ -222,6 +234,18 @@ class Easel(QWidget):
             self._held, self._caption = script, caption
             self.refresh()
 
+    def stand_in(
+        self, script: Script | None, caption: str = "", small: QImage | None = None, quick: int | None = None
+    ) -> None:
+        """Show another script's print to be looked at only, with no tools, until called with None.
+
+        ``small`` fills the place until it comes; ``quick``: the pass that is changing, in a drag.
+        """
+        self._stand_in_words, self._stand_in_small, self._quick = caption, small or QImage(), quick
+        if script != self._stand_in:
+            self._stand_in = script
+            self.refresh()
+
     def hold_zone(self, zone: int | None) -> None:
         """Show which parts enter the chosen pass in a zone, until called with None."""
         self._zone = zone
@@ -255,7 +279,7 @@ class Easel(QWidget):
             script, index = self.desk.entering()
             self.service.look(View(script, rect, scale, max(0, index), self._zone))
             return
-        keep = max(0, (*self.desk.path, self.desk.selected)[0]) if self.desk.dragging else None
+        keep = max(0, (*self.desk.path, self.desk.selected)[0]) if self.desk.dragging else self._quick
         self.service.look(View(self.shown(), rect, scale, keep=keep))
         other = self.other()
         if other is not None:
@@ -299,7 +323,7 @@ class Easel(QWidget):
             self._beside, self._beside_image = frame, image_of(frame.pixels)
             self.update()
             return
-        current = self.shown() == frame.view.script or self.desk.dragging
+        current = self.shown() == frame.view.script or self.desk.dragging or self._quick is not None
         if frame.coarse and not current:
             return
         self._frame = frame
@@ -334,17 +358,19 @@ class Easel(QWidget):
         # With no frame for this size yet, the small print stands in, so that the easel is never empty.
         covered = frame is not None and not frame.coarse and frame.scale == self.render_scale()
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.magnification() < 2)
-        if not covered and not self._backdrop.isNull() and not self.frame_tool.active:
-            painter.drawImage(place, self._backdrop)
+        backdrop = self._backdrop if self._stand_in is None else self._stand_in_small
+        if not covered and not backdrop.isNull() and not self.framing:
+            painter.drawImage(place, backdrop)
         if frame is not None:
             self._paint_frame(painter, frame, self._image, place)
-        if self.marks:
+        if self.marks and self._stand_in is None:
             self.stencil.paint_mask(painter)
         if self._beside is not None and self.other() is not None:
             self._paint_beside(painter, self._beside, place)
         painter.restore()
-        if self._caption:
-            self._paint_caption(painter, self._caption)
+        caption = self._caption or self._stand_in_words
+        if caption:
+            self._paint_caption(painter, caption)
         if self.comparing != COMPARE[0]:
             self._paint_compared(painter)
         tool = self.tool
@@ -354,7 +380,8 @@ class Easel(QWidget):
                 painter.setClipRect(self.pane())
             tool.paint(painter)
             painter.restore()
-        if self.inset and self.marks and not self._backdrop.isNull() and self.comparing != "side by side":
+        small = self.inset and self.marks and self.comparing != "side by side" and self._stand_in is None
+        if small and not self._backdrop.isNull():
             self._paint_inset(painter)
         if self._keyboard:
             painter.setPen(QPen(theme.colour("accent"), 2))

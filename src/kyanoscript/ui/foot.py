@@ -84,6 +84,11 @@ class Foot(QWidget):
         if share is not None:
             self.progress.setValue(round(share * 1000))
 
+    def show_easel(self, there: bool) -> None:
+        """Whether there is an easel to zoom on."""
+        for word in (self.zoom, self.pixels, self.mat, self.original):
+            word.setVisible(there)
+
     def show_spot(self, spot: Spot | None) -> None:
         """Values at the pointer."""
         if spot is None:

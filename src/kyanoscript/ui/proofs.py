@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QFocusEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from kyanoscript.core.script import Script
@@ -18,13 +18,14 @@ from kyanoscript.ui.easel import image_of
 from kyanoscript.ui.service import Proof, RenderService
 
 THUMB = QSize(120, 80)
-_CELL_W, _CELL_H, _GAP, _HEAD = 132, 106, 4, 26
+_RIM, _NAME, _GAP, _HEAD = 6, 20, 4, 26
 _ARROWS = {
     Qt.Key.Key_Left: (-1, 0),
     Qt.Key.Key_Right: (1, 0),
     Qt.Key.Key_Up: (0, -1),
     Qt.Key.Key_Down: (0, 1),
 }
+_TAKES = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 
 
 @dataclass(frozen=True)
@@ -37,17 +38,22 @@ class Choice:
     help: str = ""
     words: str = ""  # other words it is found by
 
+    def fits(self, asked: str) -> bool:
+        """Whether it is found by what was typed, in small letters."""
+        return asked in f"{self.name} {self.key} {self.group} {self.help} {self.words}".lower()
+
 
 class Grid(QWidget):
-    """The choices, group after group."""
+    """The choices, group after group, or all in one row."""
 
     chosen = Signal(str)
     pointed = Signal(str)  # another choice is looked at
 
-    def __init__(self, columns: int) -> None:
+    def __init__(self, columns: int, thumb: QSize = THUMB, one_row: bool = False) -> None:
         super().__init__()
-        self.columns = columns
+        self.columns, self.thumb, self._one_row = columns, thumb, one_row
         self.current = ""
+        self.own_keys: frozenset[Qt.Key] = frozenset()  # see Window.eventFilter
         self._choices: list[Choice] = []
         self._images: dict[str, QImage] = {}
         self._boxes: dict[str, QRectF] = {}
@@ -55,22 +61,41 @@ class Grid(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName("Choices")
 
+    def take_keys(self) -> None:
+        """The grid itself can have the keyboard (in a chooser the line to search by has it)."""
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.own_keys = frozenset((*_ARROWS, *_TAKES))
+
+    def cell(self) -> QSize:
+        """Width and height of a choice."""
+        return QSize(self.thumb.width() + 2 * _RIM, self.thumb.height() + _RIM + _NAME)
+
+    def set_room(self, columns: int, thumb: QSize) -> None:
+        """Other sizes; pictures that no longer fit are forgotten."""
+        if (columns, thumb) != (self.columns, self.thumb):
+            if thumb != self.thumb:
+                self._images.clear()
+            self.columns, self.thumb = columns, thumb
+            self.show_choices(self._choices, self.current)
+
     def show_choices(self, choices: list[Choice], current: str = "") -> None:
         """Lay out the choices."""
         self._choices, self._boxes, self._heads = choices, {}, []
+        width, height = self.cell().width(), self.cell().height()
+        columns = max(1, len(choices)) if self._one_row else self.columns
         y, column, group = 0.0, 0, ""
         for choice in choices:
-            if choice.group != group:
+            if choice.group != group and not self._one_row:
                 if column:
-                    y, column = y + _CELL_H, 0
+                    y, column = y + height, 0
                 group = choice.group
                 self._heads.append((y, group))
                 y += _HEAD
-            if column == self.columns:
-                y, column = y + _CELL_H, 0
-            self._boxes[choice.key] = QRectF(column * (_CELL_W + _GAP), y, _CELL_W, _CELL_H)
+            if column == columns:
+                y, column = y + height, 0
+            self._boxes[choice.key] = QRectF(column * (width + _GAP), y, width, height)
             column += 1
-        self.setFixedSize(self.columns * (_CELL_W + _GAP), int(y + (_CELL_H if choices else _HEAD)))
+        self.setFixedSize(columns * (width + _GAP), int(y + (height if choices else _HEAD)))
         keys = list(self._boxes)
         self.look_at(current if current in keys else (keys[0] if keys else ""))
         self.update()
@@ -93,10 +118,20 @@ class Grid(QWidget):
         """The choices whose picture has come."""
         return set(self._images)
 
+    def picture(self, key: str) -> QImage:
+        """The small picture of a choice; an empty one if it has not come."""
+        return self._images.get(key, QImage())
+
+    def forget(self) -> None:
+        """Another picture is on the bench: all small pictures are out of date."""
+        self._images.clear()
+        self.update()
+
     def look_at(self, key: str) -> None:
         """Another choice."""
         if key != self.current:
             self.current = key
+            self.setAccessibleDescription(next((f"{c.name}: {c.help}" for c in self._choices if c.key == key), ""))
             self.update()
             self.pointed.emit(key)
 
@@ -132,18 +167,23 @@ class Grid(QWidget):
         if choice.key == self.current:
             painter.fillRect(box, theme.colour("soft"))
             painter.fillRect(QRectF(box.left(), box.top(), box.width(), 2), theme.colour("accent"))
-        place = QRectF(box.left() + 6, box.top() + 6, THUMB.width(), THUMB.height())
-        painter.fillRect(place, theme.colour("ground"))
+            if self.hasFocus():
+                painter.setPen(QPen(theme.colour("accent"), 2))
+                painter.drawRect(box.adjusted(1, 1, -1, -1))
+        place = QRectF(box.left() + _RIM, box.top() + _RIM, self.thumb.width(), self.thumb.height())
         image = self._images.get(choice.key)
-        if image is not None:
+        if image is None:
+            painter.fillRect(place, theme.colour("ground"))
+        else:
             ratio = self.devicePixelRatioF()
             inner = QRectF(0, 0, image.width() / ratio, image.height() / ratio)
             inner.moveCenter(place.center())
+            inner.moveTo(round(inner.x()), round(inner.y()))  # on whole pixels, so that it stays sharp
             painter.drawImage(inner, image)
         painter.setFont(theme.sans(12))
         painter.setPen(theme.colour("text"))
         name = painter.fontMetrics().elidedText(choice.name, Qt.TextElideMode.ElideRight, int(place.width()))
-        text = QRectF(place.left(), place.bottom() + 1, place.width(), 18)
+        text = QRectF(place.left(), place.bottom() + 1, place.width(), _NAME - 2)
         painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, name)
 
     def _under(self, at: QPointF) -> str:
@@ -157,7 +197,23 @@ class Grid(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         key = self._under(event.position())
         if key:
+            self.look_at(key)
             self.chosen.emit(key)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = Qt.Key(event.key())
+        if key in _ARROWS:
+            self.step(*_ARROWS[key])
+        elif key in _TAKES and self.current:
+            self.chosen.emit(self.current)
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.update()
 
 
 class Sheet(QFrame):
@@ -226,8 +282,7 @@ class Sheet(QFrame):
 
     def _find(self, text: str) -> None:
         asked = text.strip().lower()
-        found = [c for c in self._choices if asked in f"{c.name} {c.key} {c.group} {c.help} {c.words}".lower()]
-        self.grid.show_choices(found, self.grid.current)
+        self.grid.show_choices([c for c in self._choices if c.fits(asked)], self.grid.current)
 
     def _pointed(self, key: str) -> None:
         self.help.setText(next((c.help for c in self._choices if c.key == key), ""))
@@ -248,7 +303,7 @@ class Sheet(QFrame):
             if key in _ARROWS:
                 self.grid.step(*_ARROWS[key])
                 return True
-            if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            if key in _TAKES:
                 self._take(self.grid.current)
                 return True
         return False

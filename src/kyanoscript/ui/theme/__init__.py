@@ -164,7 +164,11 @@ def _sheet(c: Look) -> str:
     QCheckBox::indicator {{ width: 9px; height: 9px; border: 1px solid {c.quiet}; border-radius: 5px; }}
     QCheckBox::indicator:checked {{ background: {c.accent}; border-color: {c.accent}; }}
     QCheckBox:focus {{ color: {c.accent}; text-decoration: underline; }}
-    QLabel#view {{ border: none; border-bottom: 3px solid {c.accent}; padding: 3px 1px 0 1px; }}
+QPushButton#view {{ background: transparent; border: none; border-bottom: 3px solid transparent;
+        padding: 3px 1px 0 1px; min-height: 0; color: {c.quiet}; }}
+    QPushButton#view:checked {{ border-bottom: 3px solid {c.accent}; color: {c.text}; }}
+    QPushButton#view:hover {{ color: {c.text}; }}
+    QPushButton#view:focus {{ color: {c.accent}; border-bottom: 3px solid {c.accent}; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollBar {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ width: 8px; }}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import (
@@ -12,9 +13,9 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QMenuBar,
+    QPushButton,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -35,6 +36,11 @@ from kyanoscript.ui.run import THUMB_H, THUMB_W, Run
 from kyanoscript.ui.service import RenderService, Spot, Wanted, Within
 from kyanoscript.ui.slip.slip import Slip
 
+if TYPE_CHECKING:
+    from kyanoscript.ui.recipes.view import RecipesView
+
+_EVERY = ("bench", "sheet", "large")
+
 
 class Parts(QWidget):
     """The parts of the window, and what they show of the desk."""
@@ -53,24 +59,27 @@ class Parts(QWidget):
         self.slip = Slip(self.desk, self.service, self.easel)
         self.run = Run(self.desk, self.service, self.easel)
         self.keeper = Keeper(self.desk, self.jobs)
+        self._sheet: QWidget | None = None
         self._lost: Lost | None = None
         self._exporting: Job | None = None
         self._pictures: Pictures | None = None
         self._export_settings = Settings()
         self._folder = Path.home()
         self._held_key = 0
+        self.view = "bench"
+        self._bare = False  # everything but the print is hidden
         self._actions: list[tuple[Action, QAction]] = []
         self._lay_out()
         self._make_actions()
 
     def _lay_out(self) -> None:
-        self._chrome: list[QWidget] = []
+        self._parts: list[tuple[QWidget, tuple[str, ...]]] = []  # what is seen when: see `_arrange`
         middle = QWidget()
-        grid = QGridLayout(middle)
+        self._grid = grid = QGridLayout(middle)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(0)
         right = QWidget()
-        column = QVBoxLayout(right)
+        self._centre = column = QVBoxLayout(right)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self._recovery())
@@ -78,27 +87,60 @@ class Parts(QWidget):
         foot_line = controls.line()
         column.addWidget(foot_line)
         column.addWidget(self.foot)
-        parts: list[tuple[QWidget, tuple[int, ...]]] = [
-            (self._masthead(), (0, 0, 1, 5)),
-            (controls.line(), (1, 0, 1, 5)),
-            (self.ladder, (2, 0)),
-            (controls.line(vertical=True), (2, 1)),
-            (right, (2, 2)),
-            (controls.line(vertical=True), (2, 3)),
-            (self.slip, (2, 4)),
-            (controls.line(), (3, 0, 1, 5)),
-            (self.run, (4, 0, 1, 5)),
-        ]
-        for widget, place in parts:
-            grid.addWidget(widget, *place)
-            if widget is not right:
-                self._chrome.append(widget)
-        self._chrome += [self.foot, foot_line]
+        grid.addWidget(right, 2, 2)
+        self._place(self._masthead(), (0, 0, 1, 5), *_EVERY)
+        self._place(controls.line(), (1, 0, 1, 5), *_EVERY)
+        self._place(self.ladder, (2, 0), "bench")
+        self._place(controls.line(vertical=True), (2, 1), *_EVERY)
+        self._place(controls.line(vertical=True), (2, 3), *_EVERY)
+        self._place(self.slip, (2, 4), "bench")
+        self._place(controls.line(), (3, 0, 1, 5), "bench", "large")
+        self._place(self.run, (4, 0, 1, 5), "bench")
+        self._parts += [(self.foot, _EVERY), (foot_line, _EVERY)]
         grid.setColumnStretch(2, 1)
         grid.setRowStretch(2, 1)
         around = QVBoxLayout(self)
         around.setContentsMargins(0, 0, 0, 0)
         around.addWidget(middle)
+
+    def _place(self, widget: QWidget, place: tuple[int, ...], *when: str) -> None:
+        self._grid.addWidget(widget, *place)
+        self._parts.append((widget, when))
+
+    def _lay_in(self, view: RecipesView) -> None:
+        """The Recipes view's widgets, where ladder, easel, slip and run are on the Bench."""
+        self._place(view.groups, (2, 0), "sheet", "large")
+        self._place(view.page, (2, 4), "sheet", "large")
+        self._place(view.strip, (4, 0, 1, 5), "large")
+        self._centre.insertWidget(1, view.sheet, 1)
+        self._sheet = view.sheet
+        self._arrange()
+
+    def _state(self) -> str:
+        """What is on the screen: the bench, the sheet of recipes, or one of them large."""
+        return "bench"
+
+    def _arrange(self) -> None:
+        """Show what belongs to the view."""
+        state = self._state()
+        gone = [part for part, when in self._parts if self._bare or state not in when]
+        for part in gone:
+            part.hide()
+        self.easel.setVisible(state != "sheet")
+        if self._sheet is not None:
+            self._sheet.setVisible(state == "sheet")
+        for part, _ in self._parts:
+            if part not in gone:
+                part.show()
+        self.foot.show_easel(state != "sheet")
+
+    def _go(self, view: str) -> None:
+        """Another view."""
+        self.view = view
+        for name, word in self.views.items():
+            word.setChecked(name == view)
+        self._arrange()
+        self._retitle()
 
     def _masthead(self) -> QWidget:
         masthead = QWidget()
@@ -110,12 +152,25 @@ class Parts(QWidget):
         name.setObjectName("name")
         row.addWidget(name)
         row.addSpacing(32)
-        view = QLabel("Bench")
-        view.setFont(theme.serif(18))
-        view.setFixedHeight(44)
-        view.setObjectName("view")
-        row.addWidget(view)
-        row.addSpacing(28)
+        self.views: dict[str, QPushButton] = {}
+        for view, text, help in (
+            ("bench", "Bench", "Work on one print  (Ctrl+1)"),
+            ("recipes", "Recipes", "Every recipe on this picture  (Ctrl+2)"),
+        ):
+            word = QPushButton(text)
+            word.setFont(theme.serif(18))
+            word.setFixedHeight(44)
+            word.setObjectName("view")
+            word.setCheckable(True)
+            word.setChecked(view == self.view)
+            word.setToolTip(help)
+            word.setCursor(theme.HAND)
+            word.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            word.clicked.connect(lambda _=False, name=f"show_{view}": getattr(self, name)())
+            self.views[view] = word
+            row.addWidget(word)
+            row.addSpacing(12)
+        row.addSpacing(16)
         self.menus = QMenuBar()
         self.menus.setNativeMenuBar(False)
         self.menus.setFont(theme.sans(13))
@@ -234,14 +289,19 @@ class Parts(QWidget):
             facts = [photo.path.name, f"{width} × {height}", state]
             self.about_file.setText("    ".join(fact for fact in facts if fact))
             self.window().setWindowTitle(f"{photo.path.name}{' (edited)' if desk.edited else ''} – Kyanoscript")
-        has = {"": True, "photo": photo is not None, "pass": desk.selected_pass is not None}
+        state = self._state()
+        chosen = desk.selected_pass is not None if state == "bench" else state == "large"
+        has = {"": True, "photo": photo is not None, "pass": chosen}
+        undo, redo = self._can_undo()
         for action, made in self._actions:
             if action.hold:
                 continue
-            made.setEnabled(has[action.wants])
-            if action.do == "undo":
-                made.setEnabled(bool(desk.undo_label))
-                made.setText(f"Undo: {desk.undo_label}" if desk.undo_label else "Undo")
-            elif action.do == "redo":
-                made.setEnabled(bool(desk.redo_label))
-                made.setText(f"Redo: {desk.redo_label}" if desk.redo_label else "Redo")
+            made.setEnabled(has[action.wants] and action.at in ("", self.view))
+            if action.do in ("undo", "redo"):
+                what = undo if action.do == "undo" else redo
+                made.setEnabled(bool(what))
+                made.setText(f"{action.text}: {what}" if what else action.text)
+
+    def _can_undo(self) -> tuple[str, str]:
+        """What undo would take back and redo do again, in words; empty if nothing."""
+        return self.desk.undo_label, self.desk.redo_label

@@ -23,10 +23,10 @@ from kyanoscript.ui.actions import ACTIONS, Action
 from kyanoscript.ui.desk import FRAME, without_chosen
 from kyanoscript.ui.easel import COMPARE
 from kyanoscript.ui.history import History
-from kyanoscript.ui.window.working import Working
+from kyanoscript.ui.window.cooking import Cooking
 
 
-class Window(Working):
+class Window(Cooking):
     """One print on the bench."""
 
     def __init__(self, remembered: Remembered | None = None) -> None:
@@ -123,9 +123,8 @@ class Window(Working):
 
     def only_print(self) -> None:
         """Hide everything but the print, or show it again."""
-        show = not self._chrome[0].isVisible()
-        for part in self._chrome:
-            part.setVisible(show)
+        self._bare = not self._bare
+        self._arrange()
         self.easel.setFocus()
 
     def full_screen(self) -> None:
@@ -133,7 +132,7 @@ class Window(Working):
         top = self.window()
         full = not top.isFullScreen()
         top.setWindowState(top.windowState() ^ Qt.WindowState.WindowFullScreen)
-        if full == self._chrome[0].isVisible():
+        if full != self._bare:
             self.only_print()
 
     def first_start(self) -> None:
@@ -145,11 +144,16 @@ class Window(Working):
 
     def next_part(self) -> None:
         """Move the keyboard to the next part of the window."""
-        slip = next((s for s in self.slip.sliders.values() if s.isVisible()), None)
-        stops = [part for part in (self.easel, slip, self.run.trays, self.ladder) if part is not None]
         focus = QApplication.focusWidget()
+        if self.view == "bench":
+            slip = next((s for s in self.slip.sliders.values() if s.isVisible()), None)
+            every: tuple[QWidget | None, ...] = (self.easel, slip, self.run.trays, self.ladder)
+        else:
+            every = (self.easel, self.recipes.grid, self.recipes.page.whole, self.recipes.groups.search)
+        stops = [part for part in every if part is not None and part.isVisible()]
         inside = [k for k, part in enumerate(stops) if part is focus]
-        if not inside and focus is not None and self.slip.isAncestorOf(focus):
+        beside = self.slip if self.view == "bench" else self.recipes.page
+        if not inside and focus is not None and beside.isAncestorOf(focus):
             inside = [1]
         following = stops[(inside[0] + 1) % len(stops)] if inside else stops[0]
         following.setFocus(Qt.FocusReason.TabFocusReason)
@@ -227,11 +231,11 @@ class Window(Working):
 
     def hold_develop(self) -> None:
         """Develop from nothing."""
-        self.slip.start_developing()
+        (self.slip if self.view == "bench" else self.recipes).start_developing()
 
     def let_develop(self) -> None:
         """Keep the strength."""
-        self.slip.stop_developing()
+        (self.slip if self.view == "bench" else self.recipes).stop_developing()
 
     def hold_space(self) -> None:
         """The print can be dragged."""
@@ -266,6 +270,8 @@ class Window(Working):
             self.easel.give_up()
             self._held_key = 0
             return False
+        if event.key() == Qt.Key.Key_Escape and self.leave_recipe():
+            return True
         if event.key() == Qt.Key.Key_Escape and self.easel.hasFocus():
             self.easel.give_up()
         action = _HOLDS.get(event.key())
@@ -274,7 +280,7 @@ class Window(Working):
             return False
         presses = isinstance(QApplication.focusWidget(), (QAbstractButton, QComboBox))
         space_on_button = event.key() == Qt.Key.Key_Space and presses
-        if self.desk.photo is None or space_on_button:
+        if self.desk.photo is None or space_on_button or action.at not in ("", self.view):
             return False
         if not event.isAutoRepeat() and not self._held_key:
             self._held_key = event.key()

@@ -15,7 +15,7 @@ from kyanoscript.core.passes.tone.levels import Levels
 from kyanoscript.core.script import Script, ScriptError, dumps, loads
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.ui.desk import PHOTO
-from kyanoscript.ui.naming import Naming
+from kyanoscript.ui.naming import Entry, Naming
 from kyanoscript.ui.proofs import Choice, Sheet
 from kyanoscript.ui.window.filing import Filing
 
@@ -156,7 +156,7 @@ class Working(Filing):
         for action, made in self._actions:
             if action.do in (
                 "double", "lamp", "rename", "copy_pass", "paste_passes", "draw_stencil", "copy_stencil",
-                "paste_stencil", "move_left", "move_right", "remove",
+                "paste_stencil", "keep_recipe", "move_left", "move_right", "remove",
             ):  # fmt: skip
                 menu.addAction(made)
         menu.exec(at)
@@ -165,10 +165,15 @@ class Working(Filing):
         """Name and note of the chosen pass."""
         one = self.desk.selected_pass
         if one is not None:
-            self.naming = Naming(self, one)
+            params = one.params()
+            entries = (
+                Entry(params["name"].label, one.name, params["name"].help, one.label),
+                Entry(params["note"].label, one.note, params["note"].help),
+            )
+            self.naming = Naming(self, entries)
             self.naming.named.connect(
-                lambda name, note: self.desk.set_values(f"Name {one.label}", name=name, note=note)
-            )  # fmt: skip
+                lambda words: self.desk.set_values(f"Name {one.label}", name=words[0], note=words[1])
+            )
             self.naming.pop_up(self.run.place_of(self.desk.path, self.desk.selected))
 
     def choose_all(self) -> None:

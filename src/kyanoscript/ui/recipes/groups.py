@@ -1,0 +1,130 @@
+"""The left side of the Recipes view: a line to search by, the groups, and files that could not be read."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import (
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QSizePolicy,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kyanoscript.files.cookbook import Contents
+from kyanoscript.ui import controls, theme
+
+ALL = "all"
+_COUNT = Qt.ItemDataRole.UserRole + 1
+
+
+class Groups(QWidget):
+    """Which recipes are on the sheet."""
+
+    asked = Signal()  # another group, or other words
+    down = Signal()  # from the line to search by into the sheet
+    bring_in = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedWidth(132)
+        self.setAccessibleName("Groups of recipes")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 10, 0, 10)
+        column.setSpacing(8)
+        self.search = QLineEdit()
+        self.search.setFont(theme.sans(13))
+        self.search.setPlaceholderText("Search")
+        self.search.setAccessibleName("Search the recipes")
+        self.search.setMaxLength(200)
+        self.search.setClearButtonEnabled(False)
+        self.search.textChanged.connect(self.asked)
+        self.search.returnPressed.connect(self.down)
+        column.addLayout(_inset(self.search))
+        self.list = QListWidget()
+        self.list.setFont(theme.sans(13))
+        self.list.setItemDelegate(_Line(self.list))
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setAccessibleName("Groups")
+        self.list.currentRowChanged.connect(lambda _: self.asked.emit())
+        column.addWidget(self.list, 1)
+        self.broken = controls.wrapped("")
+        self.broken.setObjectName("warning")
+        self.broken.hide()
+        column.addLayout(_inset(self.broken))
+        self.take_in = controls.word("Import…", "A recipe's file into your own recipes")
+        self.take_in.clicked.connect(self.bring_in)
+        column.addLayout(_inset(self.take_in))
+
+    @property
+    def group(self) -> str:
+        """The group that is chosen, or `ALL`."""
+        item = self.list.currentItem()
+        return str(item.data(Qt.ItemDataRole.UserRole)) if item is not None else ALL
+
+    def choose(self, group: str) -> None:
+        """Choose a group; all, if it is not there."""
+        rows = [k for k in range(self.list.count()) if self.list.item(k).data(Qt.ItemDataRole.UserRole) == group]
+        self.list.setCurrentRow(rows[0] if rows else 0)
+
+    def show_contents(self, contents: Contents) -> None:
+        """The groups that there are."""
+        present = self.group
+        counts: dict[str, int] = {}
+        for one in contents.recipes:
+            counts[one.group] = counts.get(one.group, 0) + 1
+        self.list.blockSignals(True)
+        self.list.clear()
+        for name, count in ((ALL, len(contents.recipes)), *counts.items()):
+            item = QListWidgetItem(name.capitalize() if name.islower() else name)
+            item.setData(Qt.ItemDataRole.UserRole, name)
+            item.setData(_COUNT, count)
+            item.setToolTip(f"{item.text()}: {count}")
+            self.list.addItem(item)
+        self.list.blockSignals(False)
+        self.choose(present)
+        count = len(contents.broken)
+        self.broken.setVisible(bool(count))
+        first = contents.broken[0].split(":")[0] if count else ""
+        self.broken.setText(f"Not read: {first}" + (f" and {count - 1} more" if count > 1 else ""))
+        self.broken.setToolTip("\n".join(contents.broken))
+
+
+class _Line(QStyledItemDelegate):
+    """The name of a group, and how many there are."""
+
+    def paint(
+        self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        owner = self.parent()
+        assert isinstance(owner, QListWidget)
+        chosen = index.row() == owner.currentRow()
+        box = option.rect  # type: ignore[attr-defined]
+        if chosen:
+            painter.fillRect(box, theme.colour("soft"))
+            painter.fillRect(box.x(), box.y(), 3, box.height(), theme.colour("accent"))
+            if owner.hasFocus():
+                painter.setPen(theme.colour("accent"))
+                painter.drawRect(box.adjusted(0, 0, -1, -1))
+        painter.setFont(theme.sans(13))
+        inner = box.adjusted(16, 0, -14, 0)
+        count = str(index.data(_COUNT))
+        room = inner.width() - painter.fontMetrics().horizontalAdvance(count) - 8
+        painter.setPen(theme.colour("text"))
+        name = painter.fontMetrics().elidedText(str(index.data()), Qt.TextElideMode.ElideRight, room)
+        painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
+        painter.setPen(theme.colour("quiet"))
+        painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, count)
+
+
+def _inset(widget: QWidget) -> QVBoxLayout:
+    row = QVBoxLayout()
+    row.setContentsMargins(12, 0, 12, 0)
+    if isinstance(widget, QLineEdit):
+        widget.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+    row.addWidget(widget)
+    return row

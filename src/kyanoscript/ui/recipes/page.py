@@ -1,0 +1,173 @@
+"""The right side of the Recipes view: the recipe that is large on the easel, and what can be done with it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from kyanoscript.core.params import Param
+from kyanoscript.files.recipes import Recipe
+from kyanoscript.ui import controls
+
+_STRENGTH = Param(
+    "number", "Strength", "How much of the whole look: 0 leaves the picture as it was", "%", 0, 100, decimals=1
+)
+_WORDS = "Every recipe on this picture. Press one to see it large, and again to use it."
+
+
+class RecipePage(QWidget):
+    """Shows a recipe, or what the view is for while none is chosen."""
+
+    added = Signal(bool)  # used after the run, or in its place
+    strength = Signal(object, float)  # of a pass by its place, or of the whole recipe: None
+    began = Signal()
+    ended = Signal()
+    given_up = Signal()
+    said = Signal(str)
+    develop = Signal(bool)
+    asked = Signal(str)  # use, back, rename, delete, send_out
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedWidth(304)
+        self.setAccessibleName("Recipe")
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        self._scroll = QScrollArea()
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        outer.addWidget(self._scroll)
+        self.whole: controls.ValueSlider | None = None
+        self.tries: dict[int, controls.ValueSlider] = {}
+        self.words: dict[str, QPushButton] = {}
+        self._retired: QWidget | None = None
+        self._told: tuple[QLabel, ...] = ()
+        self.show_recipe(None, False)
+
+    def show_recipe(self, recipe: Recipe | None, added: bool) -> None:
+        """Build the page."""
+        self.whole, self.tries, self.words = None, {}, {}
+        self._told = () if recipe else (controls.title("", 18), controls.wrapped(""), controls.wrapped(""))
+        page = QWidget()
+        self._column = QVBoxLayout(page)
+        self._column.setContentsMargins(20, 16, 16, 14)
+        self._column.setSpacing(8)
+        if recipe is None:
+            self._add(controls.title("Recipes"))
+            self._add(controls.wrapped(_WORDS))
+        else:
+            self._add(controls.elided_title(recipe.name))
+            self._add(controls.wrapped(recipe.about))
+            self._build(recipe)
+        self._rule()
+        self._add(controls.label("Laid on", quiet=True))
+        self._add(self._switch(added))
+        if recipe is not None:
+            self._column.addSpacing(4)
+            use = QPushButton("Add it to the run" if added else "Use it in place of the run")
+            use.setToolTip("Return, or press its small picture once more")
+            use.setObjectName("main")
+            use.clicked.connect(lambda: self.asked.emit("use"))
+            self.words["use"] = use
+            self._add(use)
+            self._row("back", "Back to the sheet", "All recipes  (Escape)")
+        else:
+            self._rule()
+            for label in self._told:
+                self._add(label)
+        self._column.addStretch()
+        if recipe is not None:
+            self._rule()
+            if recipe.file is not None:
+                self._row(
+                    "rename", "Name and note…", "Its name, note and group  (F2)", "delete", "Delete", "Undo has it"
+                )
+            self._row("send_out", "Export…", "As a file that can be imported elsewhere")
+        old = self._scroll.takeWidget()
+        if old is not None:
+            old.hide()
+            old.deleteLater()
+            self._retired = old  # the button that asked may still be in its own signal
+        self._scroll.setWidget(page)
+
+    def tell(self, recipe: Recipe | None) -> None:
+        """Which recipe on the sheet the pointer is over, while none is large."""
+        if self._told:
+            name, about, passes = self._told
+            name.setText(recipe.name if recipe else "")
+            about.setText(recipe.about if recipe else "")
+            passes.setText(_passes(recipe) if recipe else "")
+
+    def _build(self, recipe: Recipe) -> None:
+        self.whole = self._slider(_STRENGTH, 100.0, None)
+        develop = QPushButton("Hold to develop  H")
+        develop.setToolTip("The look comes up from nothing while this is held; let go where it is right")
+        develop.pressed.connect(lambda: self.develop.emit(True))
+        develop.released.connect(lambda: self.develop.emit(False))
+        self.words["develop"] = develop
+        row = QHBoxLayout()
+        row.addWidget(develop)
+        row.addStretch()
+        self._column.addLayout(row)
+        run = recipe.script.passes
+        tried = [k for k, one in enumerate(run) if one.kind in recipe.tries]
+        if tried:
+            self._rule()
+            self._add(controls.label("Strengths worth trying", quiet=True))
+            for k in tried:
+                spec = Param("number", run[k].title, f"Strength of {run[k].title}", "%", 0, 100, decimals=1)
+                self.tries[k] = self._slider(spec, run[k].strength, k)
+        self._rule()
+        self._add(controls.wrapped(_passes(recipe)))
+
+    def _switch(self, added: bool) -> QWidget:
+        holder = QWidget()
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(14)
+        for after, text, help in (
+            (False, "The photo", "Used, it takes the place of the run"),
+            (True, "The print as it is", "Used, it is added after the run"),
+        ):
+            word = controls.word(text, help, checkable=True)
+            word.setChecked(after == added)
+            word.clicked.connect(lambda _=False, after=after: self.added.emit(after))
+            self.words["print" if after else "photo"] = word
+            row.addWidget(word)
+        row.addStretch()
+        return holder
+
+    def _slider(self, spec: Param, value: float, place: int | None) -> controls.ValueSlider:
+        made = controls.ValueSlider(spec, value)
+        made.began.connect(self.began)
+        made.ended.connect(self.ended)
+        made.given_up.connect(self.given_up)
+        made.moved.connect(lambda to: self.strength.emit(place, to))
+        made.refused.connect(self.said)
+        self._add(made)
+        return made
+
+    def _row(self, *words: str) -> None:
+        """Words that can be pressed: what they ask for, text and help of each."""
+        row = QHBoxLayout()
+        row.setSpacing(14)
+        for name, text, help in zip(words[::3], words[1::3], words[2::3], strict=True):
+            word = controls.word(text, help)
+            word.clicked.connect(lambda _=False, name=name: self.asked.emit(name))
+            self.words[name] = word
+            row.addWidget(word)
+        row.addStretch()
+        self._column.addLayout(row)
+
+    def _rule(self) -> None:
+        self._column.addSpacing(4)
+        self._column.addWidget(controls.line())
+        self._column.addSpacing(4)
+
+    def _add(self, widget: QWidget) -> None:
+        self._column.addWidget(widget)
+
+
+def _passes(recipe: Recipe) -> str:
+    return "  ›  ".join(one.title for one in recipe.script.passes)

@@ -1,0 +1,311 @@
+"""The Recipes view: every recipe on this picture, one large, used, and one's own."""
+
+import json
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
+
+from kyanoscript.files.cookbook import folder
+from kyanoscript.files.recipes import bundled, find
+
+KEY = Qt.Key
+
+
+@pytest.fixture
+def view(bench):
+    """The bench with one pass, gone over to the recipes."""
+    bench.add("levels")
+    bench.desk.set_values("Levels", gamma=1.5)
+    bench.key(KEY.Key_2, Qt.KeyboardModifier.ControlModifier)
+    bench.settle()
+    bench.view = bench.window.recipes
+    return bench
+
+
+def centre(grid, word):
+    return grid.box(word).center()
+
+
+def press(view, word):
+    QTest.mouseClick(view.view.grid, Qt.MouseButton.LeftButton, pos=centre(view.view.grid, word).toPoint())
+    view.settle()
+
+
+def average(image):
+    small = image.scaled(1, 1, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
+    return small.pixelColor(0, 0)
+
+
+def test_every_recipe_is_shown_on_this_picture_and_looks_like_itself(view):
+    grid = view.view.grid
+    assert set(grid.shown()) == grid.pictured() == {one.word for one in bundled()}
+    assert average(grid.picture("iron-blue")).blue() > average(grid.picture("iron-blue")).red() + 10
+    gray = average(grid.picture("eye"))
+    assert gray.red() == gray.green() == gray.blue()
+    assert grid.isVisible()
+    assert not view.easel.isVisible()
+    assert not view.slip.isVisible()
+
+
+def test_the_pictures_come_one_by_one_while_the_window_lives(bench):
+    counts = []
+    bench.window.service.proof.connect(lambda _: counts.append(len(bench.window.recipes.grid.pictured())))
+    bench.window.show_recipes()
+    bench.settle()
+    assert counts == list(range(len(counts)))
+    assert len(counts) == len(bundled())
+
+
+def test_pressed_it_is_large_and_pressed_again_it_takes_the_place_of_the_run(view):
+    press(view, "metal-gold")
+    trial = view.view
+    assert view.easel.isVisible()
+    assert view.easel.shown().passes == find("metal-gold", bundled()).script.passes
+    assert [one.kind for one in view.desk.script.passes] == ["levels"]  # nothing is done yet
+    QTest.mouseClick(trial.row, Qt.MouseButton.LeftButton, pos=centre(trial.row, "metal-gold").toPoint())
+    view.settle()
+    assert view.window.view == "bench"
+    assert view.desk.script.passes == find("metal-gold", bundled()).script.passes
+    assert view.desk.entries[-1] == "Recipe Gold"
+    assert view.easel.shown() == view.desk.script
+    view.key(KEY.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert [one.kind for one in view.desk.script.passes] == ["levels"]
+
+
+def test_laid_on_the_print_it_is_added_after_the_run(view):
+    before = average(view.view.grid.picture("eye")).red()
+    view.view.page.words["print"].click()
+    view.settle()
+    assert average(view.view.grid.picture("eye")).red() > before  # gamma 1.5 lightens
+    press(view, "eye")
+    view.key(KEY.Key_Return)
+    assert [one.kind for one in view.desk.script.passes] == ["levels", "gray-weights"]
+    assert view.desk.selected == 1
+
+
+def test_at_part_strength_it_is_used_as_one_plate_of_that_strength(view):
+    press(view, "crossed")
+    view.key(KEY.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    view.key(KEY.Key_Down)
+    assert view.view.page.whole.value == 89
+    view.view.use()
+    (plate,) = view.desk.script.passes
+    assert (plate.kind, plate.strength, plate.name) == ("plate", 89, "Crossed curves")
+    assert plate.run == find("crossed", bundled()).script.passes
+
+
+def test_develop_comes_up_from_nothing_and_escape_gives_it_up(view, monkeypatch):
+    from kyanoscript.ui.recipes import view as module
+
+    monkeypatch.setattr(module, "_DEVELOP_SECONDS", 0.6)
+    press(view, "selenium")
+    view.easel.setFocus()
+    QTest.keyPress(view.easel, KEY.Key_H)
+    assert view.view.strength < 30
+    QTest.qWait(250)
+    QTest.keyRelease(view.easel, KEY.Key_H)
+    kept = view.view.strength
+    assert 20 < kept < 100
+    view.settle()
+    QTest.keyPress(view.easel, KEY.Key_H)
+    QTest.qWait(60)
+    QTest.keyClick(view.easel, KEY.Key_Escape)
+    QTest.keyRelease(view.easel, KEY.Key_H)
+    assert view.view.strength == kept
+    assert view.view.trial is not None
+
+
+def test_strengths_worth_trying_change_what_is_used_and_not_the_recipe(view):
+    press(view, "night")
+    tries = view.view.page.tries
+    run = find("night", bundled()).script.passes
+    assert {run[k].kind for k in tries} == set(find("night", bundled()).tries)
+    place = next(iter(tries))
+    slider = tries[place]
+    slider.moved.emit(12.0)
+    assert view.easel.shown().passes[place].strength == 12
+    view.view.use()
+    assert view.desk.script.passes[place].strength == 12
+    view.window.show_recipes()
+    view.settle()
+    press(view, "night")
+    assert view.easel.shown().passes == run
+
+
+def test_keys_step_through_the_recipes_and_escape_goes_back(view):
+    view.key(KEY.Key_Right, on=view.view.grid)
+    view.key(KEY.Key_Return, on=view.view.grid)
+    words = view.view.grid.shown()
+    assert view.view.trial.word == words[1]
+    view.key(KEY.Key_Right)
+    assert view.view.trial.word == words[2]
+    view.key(KEY.Key_Left)
+    view.key(KEY.Key_Left)
+    view.key(KEY.Key_Left)
+    assert view.view.trial.word == words[0]
+    view.key(KEY.Key_Escape)
+    assert view.view.trial is None
+    assert view.view.grid.isVisible()
+    view.key(KEY.Key_Escape, on=view.view.grid)
+    assert view.window.view == "bench"
+    assert view.easel.shown() == view.desk.script
+
+
+def test_groups_and_search_choose_what_is_on_the_sheet(view):
+    view.view.groups.choose("metal")
+    assert {find(word, bundled()).group for word in view.view.grid.shown()} == {"metal"}
+    view.view.groups.choose("all")
+    view.view.groups.search.setFocus()
+    QTest.keyClicks(view.view.groups.search, "duotone")
+    assert set(view.view.grid.shown()) == {"duo-blue", "duo-green", "duo-warm"}
+    QTest.keyClicks(view.view.groups.search, "zzz")
+    assert view.view.grid.shown() == []
+    view.key(KEY.Key_Escape, on=view.view.groups.search)
+    assert len(view.view.grid.shown()) == len(bundled())
+
+
+def test_keys_of_the_bench_do_nothing_to_the_print_here(view):
+    press(view, "eye")
+    before = view.desk.script
+    for key in (
+        KEY.Key_X,
+        KEY.Key_D,
+        KEY.Key_N,
+        KEY.Key_M,
+        KEY.Key_T,
+        KEY.Key_A,
+        KEY.Key_Delete,
+        KEY.Key_0,
+        KEY.Key_Up,
+    ):
+        view.key(key)
+    assert view.desk.script == before
+    assert not view.easel.stencil.on
+
+
+def test_another_photograph_or_frame_means_other_pictures(view, tmp_path):
+    from PIL import Image
+
+    before = view.view.grid.picture("eye").size()
+    tall = tmp_path / "tall.png"
+    Image.new("RGB", (120, 240), "#802010").save(tall)
+    view.desk.saved_as(None, view.desk.script)
+    view.open(tall)
+    after = view.view.grid.picture("eye")
+    assert after.size() != before
+    assert after.height() > after.width()
+    assert set(view.view.grid.shown()) == view.view.grid.pictured()
+
+
+def test_values_at_the_pointer_are_those_of_what_is_shown(view):
+    press(view, "poster")
+    view.move(view.easel, view.easel.from_picture(QPointF(0.5, 0.5)))
+    view.settle()
+    red, green, blue = (int(v) for v in view.window.foot.values.text().split("print ")[1].split("  ")[0].split())
+    assert (red, green, blue) != (red, red, red)  # the poster's own colours; the print itself has none of them
+    shown = view.easel._image.pixelColor(view.easel._image.width() // 2, view.easel._image.height() // 2)
+    assert abs(shown.red() - red) < 40
+
+
+# One's own
+
+
+def named(view, *words):
+    for line, word in zip(view.window.naming.lines, words, strict=True):
+        line.setText(word)
+    QTest.keyClick(view.window.naming.lines[0], KEY.Key_Return)
+    view.settle()
+
+
+def test_passes_are_kept_renamed_deleted_and_brought_back(bench):
+    bench.add("gray-weights", "levels", "curves")
+    bench.desk.select(0)
+    bench.desk.choose_also(1)
+    bench.key(KEY.Key_K)
+    named(bench, "Vat blue", "Deep and cold", "Dye works")
+    bench.window.show_recipes()
+    bench.settle()
+    view = bench.window.recipes
+    assert "vat-blue" in view.grid.shown()
+    assert "Dye works" in [view.groups.list.item(k).text() for k in range(view.groups.list.count())]
+    view.look("vat-blue")
+    assert [one.kind for one in view.trial.script.passes] == ["gray-weights", "levels"]
+    bench.key(KEY.Key_F2)
+    assert [line.text() for line in bench.window.naming.lines] == ["Vat blue", "Deep and cold", "Dye works"]
+    named(bench, "Ferry blue", "", "Dye works")
+    assert view.trial.name == "Ferry blue"
+    bench.key(KEY.Key_Delete)
+    bench.settle()
+    assert view.trial is None
+    assert "vat-blue" not in view.grid.shown()
+    assert not list(folder().iterdir())
+    bench.key(KEY.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    bench.settle()
+    assert "vat-blue" in view.grid.shown()
+    assert [one.kind for one in bench.desk.script.passes] == ["gray-weights", "levels", "curves"]
+
+
+def test_with_no_pass_chosen_the_whole_run_is_kept_and_with_none_it_is_said(bench):
+    bench.key(KEY.Key_K)
+    assert "no pass" in bench.window.foot.message.text()
+    bench.add("gray-weights", "levels")
+    bench.desk.select(-2)
+    bench.key(KEY.Key_K)
+    named(bench, "", "", "")
+    bench.settle()
+    (file,) = folder().iterdir()
+    data = json.loads(file.read_text())
+    assert [one["pass"] for one in data["passes"]] == ["gray-weights", "levels"]
+    assert data["recipe"]["name"] == "Levels"
+
+
+def test_those_that_ship_can_be_exported_and_imported_but_not_renamed(view, tmp_path, monkeypatch):
+    out = tmp_path / "out.json"
+    press(view, "night")
+    view.key(KEY.Key_F2)
+    assert "keeps its name" in view.window.foot.message.text()
+    view.key(KEY.Key_Delete)
+    assert "own" in view.window.foot.message.text()
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(out.with_suffix("")), ""))
+    view.view.page.words["send_out"].click()
+    view.settle()
+    assert json.loads(out.read_text())["recipe"]["name"] == "Night vision"
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (str(out), ""))
+    view.view.groups.take_in.click()
+    view.settle()
+    assert "night-vision" in view.view.grid.shown()
+    assert "night-vision" in view.view.grid.pictured()
+
+
+def test_a_broken_file_is_named_and_a_bad_import_changes_nothing(bench, tmp_path):
+    folder().mkdir(parents=True)
+    (folder() / "half.json").write_text("{")
+    bench.window.show_recipes()
+    bench.settle()
+    assert "half.json" in bench.window.recipes.groups.broken.text()
+    assert "half.json" in bench.window.foot.message.text()
+    bad = tmp_path / "bad.json"
+    bad.write_text('{"kyanoscript": 1, "passes": []}')
+    bench.window.bring_in_file(bad)
+    bench.settle()
+    assert "bad.json" in bench.window.foot.message.text()
+    assert [file.name for file in folder().iterdir()] == ["half.json"]
+
+
+def test_without_a_photograph_there_is_nothing_to_show_recipes_on(bare):
+    bare.window.views["recipes"].click()
+    assert bare.window.view == "bench"
+    assert not bare.window.views["recipes"].isChecked()
+    assert "photograph first" in bare.window.foot.message.text()
+
+
+def test_only_the_print_works_here_too(view):
+    press(view, "eye")
+    view.window.only_print()
+    assert not view.view.strip.isVisible()
+    assert view.easel.isVisible()
+    view.window.only_print()
+    assert view.view.strip.isVisible()
+    assert not view.ladder.isVisible()
