@@ -57,9 +57,9 @@ def test_longer_side_threads_and_the_rest(photo, script, tmp_path):
 
 
 def test_the_demo_renders(tmp_path):
-    for name in demo.NAMES:
-        out = tmp_path / f"{name}.png"
-        words = ["render", str(demo.photo(name)), "--script", str(demo.script(name)), "-o", str(out)]
+    for one in demo.PRINTS:
+        out = tmp_path / f"{one.word}.png"
+        words = ["render", str(one.photo), "--script", str(one.script), "-o", str(out)]
         assert main([*words, "--longer-side", "300"]) == 0
 
 

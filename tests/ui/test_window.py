@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QWidget
 
 from kyanoscript import demo
 from kyanoscript.core.passes import load_all
+from kyanoscript.files.scriptfile import read_script
 from kyanoscript.ui import theme
 from kyanoscript.ui.actions import ACTIONS
 from kyanoscript.ui.app import settle
@@ -290,12 +291,22 @@ def test_many_trays_scroll_and_the_chosen_one_is_in_sight(bench: Bench):
     assert bench.trays.visibleRegion().boundingRect().contains(bench.trays.tray(0).toAlignedRect().center())
 
 
-@pytest.mark.parametrize("name", demo.NAMES)
-def test_demo_photographs_open_with_their_scripts(bare: Bench, name):
-    bare.open(demo.photo(name), demo.script(name))
+@pytest.mark.parametrize("one", demo.PRINTS, ids=lambda one: one.word)
+def test_demo_photographs_open_with_their_scripts(bare: Bench, one):
+    bare.open(one.photo, one.script)
     assert bare.desk.photo.width == 2400
-    assert len(bare.desk.script.passes) == 3
+    assert bare.desk.script == read_script(one.script).script
+    assert len(bare.desk.script.passes) >= 4
     assert bare.said() == ""
+
+
+def test_the_demo_prints_are_in_the_menu(bare: Bench):
+    menu = bare.window._demo_menu.actions()
+    assert [one.text() for one in menu] == [one.title for one in demo.PRINTS]
+    menu[-1].trigger()
+    bare.settle()
+    assert bare.desk.photo.path == demo.PRINTS[-1].photo
+    assert not bare.desk.edited
 
 
 def test_high_density_screens_render_their_own_pixels(bench: Bench, monkeypatch):

@@ -1,11 +1,22 @@
-"""Demo photographs of Marrow Quay, a river town that does not exist, and the scripts that go with them."""
+"""Demo photographs of Marrow Quay, a river town that does not exist, and finished prints made from them."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
 _HERE = Path(__file__).parent
-NAMES = ("table-by-the-window", "ferry-landing")
+NAMES = ("table-by-the-window", "ferry-landing", "carved-head", "marsh-at-dusk")
+
+
+@dataclass(frozen=True)
+class Print:
+    """A finished print: a photograph and a script made for it."""
+
+    word: str
+    title: str
+    photo: Path
+    script: Path
 
 
 def photo(name: str = NAMES[0]) -> Path:
@@ -18,6 +29,22 @@ def holds(path: Path) -> bool:
     return _HERE in path.parents
 
 
-def script(name: str = NAMES[0]) -> Path:
-    """The script made for that photograph."""
-    return _HERE / "scripts" / f"{name}.json"
+def finished(word: str) -> Print:
+    """The print of that word."""
+    return next(one for one in PRINTS if one.word == word)
+
+
+def _print(word: str, title: str, name: str) -> Print:
+    return Print(word, title, photo(name), _HERE / "scripts" / f"{word}.json")
+
+
+# The first is on the bench when the program is started for the first time.
+PRINTS = (
+    _print("quad-tone", "Table by the window, in four tones", NAMES[0]),
+    _print("sepia", "Ferry landing, sepia", NAMES[1]),
+    _print("lith", "Marsh at dusk, lith", NAMES[3]),
+    _print("duotone", "Ferry landing, duotone", NAMES[1]),
+    _print("gold", "Table by the window, gold", NAMES[0]),
+    _print("night-vision", "Marsh at dusk, night vision", NAMES[3]),
+    _print("high-key", "Carved head, high key", NAMES[2]),
+)

@@ -22,7 +22,6 @@ class Action:
 
 ACTIONS: tuple[Action, ...] = (
     Action("File", "Open…", "Ctrl+O", "ask_open", "Open a photograph or a script file"),
-    Action("File", "Open a demo photograph", "", "open_demo", "A photograph that ships with the program", rule=True),
     Action("File", "Save", "Ctrl+S", "save", "Save the script", wants="photo", rule=True),
     Action("File", "Save as…", "Ctrl+Shift+S", "save_as", "Save the script under another name", wants="photo"),
     Action("File", "Export…", "Ctrl+E", "ask_export", "Write the print as TIFF, PNG or JPEG", wants="photo"),

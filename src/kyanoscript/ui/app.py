@@ -42,7 +42,7 @@ def run(words: Sequence[str]) -> int:
     window = Window(remembered)
     shell.hold(window)
     if options.demo:
-        window.open(demo.photo(), demo.script())
+        window.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     elif options.file is not None:
         window.open(options.file)
     if options.picture is None:

@@ -52,6 +52,7 @@ class Filing(Parts):
         assert isinstance(application, QApplication)
         theme.use(application, theme.LOOKS[self._look])
         self._fill_recent()
+        self._fill_demos()
 
     def _fill_recent(self) -> None:
         self._recent_menu.clear()
@@ -125,11 +126,11 @@ class Filing(Parts):
         if name:
             self.open(Path(name))
 
-    def open_demo(self) -> None:
-        """Open the demo photograph that is not on the bench."""
-        present = self.desk.photo.path if self.desk.photo else None
-        name = next(n for n in demo.NAMES if demo.photo(n) != present)
-        self.open(demo.photo(name), demo.script(name))
+    def _fill_demos(self) -> None:
+        """The demo prints, each to be put on the bench."""
+        for one in demo.PRINTS:
+            made = self._demo_menu.addAction(one.title)
+            made.triggered.connect(lambda _=False, one=one: self.open(one.photo, one.script))
 
     def open(self, path: Path, script: Path | None = None) -> Job | None:
         """Open a photograph or a script file; the present work stays until the new one is there."""

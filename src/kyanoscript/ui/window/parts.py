@@ -235,6 +235,7 @@ class Parts(QWidget):
             self._actions.append((action, made))
             if action.do == "ask_open":
                 self._recent_menu = menus["File"].addMenu("Open recent")
+                self._demo_menu = menus["File"].addMenu("Demo prints")
 
     # What is shown
 

@@ -137,7 +137,7 @@ class Window(Cooking):
 
     def first_start(self) -> None:
         """The demo print is on the bench, and one quiet line says what to try first."""
-        job = self.open(demo.photo(), demo.script())
+        job = self.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
         if job is not None:
             words_ = "A demo print. Hold O to see its photograph, H to let the chosen pass come up from nothing."
             job.done.connect(lambda _: self.foot.say(words_, stay=True))
