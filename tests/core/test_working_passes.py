@@ -186,6 +186,21 @@ def test_automatic_levels_reach_from_end_to_end():
     assert np.abs(out - wanted).max() < 2e-3
 
 
+@pytest.mark.parametrize(("middle", "power"), [(168, 1.4), (74, 1.0), (128, 0.6)])
+def test_automatic_levels_bring_half_of_the_picture_below_a_tone(middle, power):
+    gray = np.linspace(0, 1, 90 * 90).reshape(90, 90) ** power * 0.8 + 0.1
+    one = P["levels"](auto=True, clip=0, middle=middle)
+    assert np.median(run(gray, one)[0]) * 255 == pytest.approx(middle, abs=1.5)
+    assert one.suggested() == ("in_black", "in_white", "gamma")
+    assert P["levels"](auto=True).suggested() == ("in_black", "in_white")
+
+
+def test_automatic_levels_never_tear_the_tones_of_an_extreme_picture_apart():
+    gray = np.full((60, 60), 0.01)
+    gray[0] = 1.0
+    assert P["levels"](auto=True, middle=200).suggest(gray[None].astype(np.float32))["gamma"] <= 2.5
+
+
 def test_automatic_levels_of_one_tone_change_nothing():
     assert np.allclose(run(np.full((9, 9), 0.4), P["levels"](auto=True)), 0.4, atol=1e-6)
 

@@ -61,8 +61,15 @@ def test_without_a_folder_there_are_those_that_ship(book):
 
 @pytest.mark.parametrize(
     ("name", "word"),
-    [("Plätte № 3", "platte-no-3"), ("", "recipe"), ("銀", "recipe"), ("../../etc", "etc"), ("Gold", "gold-2"), ("x" * 300, "x" * 60)],
-)  # fmt: skip
+    [
+        ("Plätte № 3", "platte-no-3"),
+        ("", "recipe"),
+        ("銀", "recipe"),
+        ("../../etc", "etc"),
+        ("Gold", "gold-2"),
+        ("x" * 300, "x" * 60),
+    ],
+)
 def test_file_names_are_plain_free_and_within_the_folder(book, name, word):
     kept = book.keep(made(name))
     assert kept.word == word
@@ -143,7 +150,7 @@ def test_files_that_are_no_recipes_are_named_and_left_alone(book, capsys):
     book.keep(made())
     found = book.read()
     named = [line.split(":")[0] for line in found.broken]
-    assert named == [
+    assert named == [  # fmt: skip
         "deep.json",
         "folder.json",
         "half.json",

@@ -9,11 +9,13 @@ from PIL import Image
 from kyanoscript import cli, demo
 from kyanoscript.core import colour
 from kyanoscript.core.blend import in_colour
+from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, ScriptError, dumps, loads
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.photo import open_photo
+from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.recipes import GROUPS, bundled, find, read_recipe
 from tests.conftest import make_colourful
 
@@ -60,7 +62,8 @@ def test_it_is_told_in_one_line_and_its_strengths_are_there(word):
 def test_it_works_on_a_picture_of_any_size_and_orientation(word, size):
     source = ArraySource(np.ascontiguousarray(make_colourful(200, 200)[: size[1], : size[0]]))
     out = printed(word, source)
-    assert out.shape == (3, size[1], size[0])
+    framed = framing(RECIPES[word].script.frame, *size).size(1.0)
+    assert out.shape == (3, *framed[::-1])
     assert np.isfinite(out).all()
 
 
@@ -104,6 +107,14 @@ def test_high_key_is_light_and_low_key_is_dark(table):
     assert low < eye - 0.08
 
 
+@pytest.mark.parametrize("name", demo.NAMES)
+def test_keys_are_judged_by_the_picture_a_dark_one_becomes_high_key_too(name):
+    source = open_photo(demo.photo(name)).source
+    high, low = (np.median(printed(word, source)[1]) for word in ("high-key", "low-key"))
+    assert 0.6 < high < 0.85
+    assert 0.02 < low < 0.25
+
+
 @pytest.mark.parametrize("word", ["sepia-bath", "sepia-scratch", "sepia-faded"])
 def test_sepias_have_warm_lights_warmer_than_their_darks(word):
     lab = colour.to_oklab(wedge(word))
@@ -124,8 +135,8 @@ def test_liths_have_warm_or_olive_lights_gritty_blacks_and_open_middles():
         assert out[0, 190] > out[2, 190]
         lightness = colour.to_oklab(out)[0]
         assert np.diff(lightness)[90:160].mean() > 0
-        flat = printed(word, ArraySource(np.full((200, 300), 70, np.uint8)))[1]
-        assert flat.std() > 0.02  # grain
+        flat = printed(word, ArraySource(np.full((300, 2400), 70, np.uint8)), 2400)[1]
+        assert flat.std() > 0.04  # grain, at a photograph's own pixels; a small print holds many grains in each
 
 
 def test_metals_go_dark_bright_darker_white_along_their_map():
@@ -167,6 +178,34 @@ def test_a_poster_has_two_tones_and_little_texture(table):
     nearest = np.abs(out[:, None] - ends[None]).max(axis=2).min(axis=1)
     assert (nearest < 0.02).mean() > 0.85
     assert next(p.strength for p in one.script.passes if p.kind == "texture") < 20
+
+
+def test_a_found_photograph_is_askew_with_clumped_grain_a_trailed_picture_and_a_flare():
+    one = RECIPES["found"]
+    by_kind = {p.kind: p for p in one.script.passes}
+    assert one.script.frame.tilt != 0
+    assert by_kind["grain"].spread == "clumped"
+    assert "flare" in by_kind
+    placed = next(p for p in one.script.passes if p.kind == "plate" and p.source == "picture")
+    assert [p.trail for p in placed.run if p.kind == "motion"] == [True]
+    source = ArraySource(make_colourful(240, 360))
+    library = Pictures(demo.photo())
+    with_it, without = (
+        Renderer(source, Script(passes), library=library).region(Rect(0, 0, 360, 240), 1.0)
+        for passes in (one.script.passes, tuple(p for p in one.script.passes if p is not placed))
+    )
+    changed = np.abs(with_it - without).max(axis=0) > 0.02
+    across = np.flatnonzero(changed.any(axis=0))
+    assert 0.5 < across.mean() / 360 < 0.8  # where it was placed
+    assert changed.mean() < 0.2
+
+
+def test_a_recipes_frame_is_taken_only_where_nothing_was_framed():
+    one = RECIPES["found"]
+    assert one.used(Script()).frame == one.script.frame
+    own = loads('{"kyanoscript": 1, "frame": {"tilt": -3}, "passes": []}')
+    assert one.used(own).frame == own.frame
+    assert one.on(own).frame == own.frame
 
 
 def test_matte_and_faded_looks_raise_their_blacks():

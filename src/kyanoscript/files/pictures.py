@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from importlib import resources
 from pathlib import Path
 from typing import Any
 
@@ -17,9 +18,14 @@ from kyanoscript.files.errors import FileError
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.pixels import upright
 
+_SHIPPED = Path(str(resources.files("kyanoscript") / "demo" / "cutouts"))
+
 
 class Pictures:
-    """Finds pictures by their names; those that are no whole paths lie beside the script, or else the photograph."""
+    """Finds pictures by their names; those that are no whole paths lie beside the script, or else the photograph.
+
+    A plain word without a suffix is a cutout that ships with the program: ``paper-lantern``.
+    """
 
     def __init__(self, photo: Path, script: Path | None = None) -> None:
         self.folders = [path.resolve().parent for path in (script, photo) if path is not None]
@@ -47,6 +53,9 @@ class Pictures:
 
     def place(self, name: str) -> Path:
         """Where the picture of that name lies, or should lie."""
+        shipped = _SHIPPED / f"{name}.png"
+        if "." not in name and "/" not in name and shipped.exists():
+            return shipped
         places = [(folder / name).resolve() for folder in self.folders]
         return next((place for place in places if place.exists()), places[0])
 

@@ -14,6 +14,7 @@ from importlib import resources
 from pathlib import Path
 from typing import Any
 
+from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.script import Script, ScriptError, from_json, to_json
 from kyanoscript.files.errors import FileError, plain
@@ -37,11 +38,11 @@ class Recipe:
     file: Path | None = None  # where it lies, if it is one's own
 
     def on(self, script: Script) -> Script:
-        """The recipe, and the script after it; its frame and its stencils are the script's."""
-        return replace(script, passes=(*self.script.passes, *script.passes))
+        """The recipe, and the script after it."""
+        return replace(script, passes=(*self.script.passes, *script.passes), frame=self._frame(script))
 
     def used(self, script: Script, strength: float = 100.0, added: bool = False) -> Script:
-        """The script with the recipe in place of its passes, or ``added`` after them; the frame stays.
+        """The script with the recipe in place of its passes, or ``added`` after them; a frame that was set stays.
 
         At less than full strength its passes lie in a plate of that strength: as much of the whole look, and no more.
         """
@@ -49,7 +50,11 @@ class Recipe:
         if strength < 100:
             run = (Plate(name=self.name[:NAME_LENGTH], run=run, strength=strength),)
         before = script.passes if added else ()
-        return replace(script, passes=(*before, *run))
+        return replace(script, passes=(*before, *run), frame=self._frame(script))
+
+    def _frame(self, script: Script) -> Frame:
+        """The script's frame; the recipe's only where nothing has been framed yet."""
+        return self.script.frame if script.frame == Frame() else script.frame
 
     def to_json(self) -> dict[str, Any]:
         """As it is written into a file."""

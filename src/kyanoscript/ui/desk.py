@@ -261,10 +261,10 @@ class Desk(QObject):
             script = replace(self.script, frame=Frame(**{**dict(self.script.frame), **values}))
         elif 0 <= index < len(run):
             one = run[index]
-            if getattr(one, "auto", False) and set(values) & set(one.suggests):
+            if getattr(one, "auto", False) and set(values) & set(one.suggested()):
                 # A hand on one of the values that came from the picture: they stay where they are, and are one's own.
                 taken = self.taken if index == self.selected else {}
-                own = {name: value for name, value in taken.items() if name in one.suggests}
+                own = {name: value for name, value in taken.items() if name in one.suggested()}
                 values = {**own, "auto": False, **values}
             changed = type(one)(**{**dict(one), **values})
             script = self.script.with_run(self.path, (*run[:index], changed, *run[index + 1 :]))

@@ -523,7 +523,7 @@ def _taken(renderer: Renderer, script: Script, selected: int) -> dict[str, Any]:
     if not (getattr(one, "auto", False) and one.acts):
         return {}
     settled = renderer.settled(selected)
-    return {name: getattr(settled, name) for name in one.suggests}
+    return {name: getattr(settled, name) for name in one.suggested()}
 
 
 def _changed(before: Mask | None, cut: Cut, levels: NDArray[np.uint8]) -> Rect | None:

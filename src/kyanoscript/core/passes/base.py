@@ -181,6 +181,10 @@ class Pass(Declared):
         """Values that suit the picture, from a small version of this pass's input: what ``auto`` puts in place."""
         return {}
 
+    def suggested(self) -> tuple[str, ...]:
+        """The parameters that ``auto`` takes from the picture, with the present values of the others."""
+        return self.suggests
+
     def remarks(self) -> str:
         """A short line for the slip about the present values, if there is something worth saying."""
         return ""

@@ -37,7 +37,7 @@ class Target:
         """The declared values as they are now; None if there are none any more."""
         one = self.desk.selected_thing
         if getattr(one, "auto", False) and self.desk.taken:  # values from the picture are shown as they are
-            taken = {n: v for n, v in self.desk.taken.items() if n in one.suggests}  # type: ignore[union-attr]
+            taken = {n: v for n, v in self.desk.taken.items() if n in one.suggested()}  # type: ignore[union-attr]
             return one.model_copy(update=taken)  # type: ignore[union-attr]
         return one
 

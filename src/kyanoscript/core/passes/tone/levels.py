@@ -8,6 +8,7 @@ the formula is in every handbook). Each channel first, then all channels togethe
 
 from __future__ import annotations
 
+import math
 from typing import Any, ClassVar
 
 import numpy as np
@@ -20,6 +21,7 @@ from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes
 
 f = np.float32
+_MOST_GAMMA = 2.5  # taken from a picture: further than that its tones tear apart
 _AS_IT_IS = (0.0, 1.0, 1.0, 0.0, 1.0)
 
 
@@ -72,6 +74,10 @@ class Levels(Pass):
     auto: bool = toggle(
         False, "Ends from the picture", "In black and in white where its tones begin and end", group="All"
     )
+    middle: float = number(
+        0, 0, 250, "", "Half of it at", "Half of the picture comes to lie below this tone; 0: the middle stays",
+        group="All", when=("auto", True),
+    )  # fmt: skip
     clip: float = number(
         0.1, 0, 10, "%", "Cut off", "Share of the picture beyond each end", group="All", decimals=2, step=0.05
     )
@@ -115,7 +121,15 @@ class Levels(Pass):
         low, high = (float(v) * 255 for v in np.quantile(proxy, (self.clip / 100, 1 - self.clip / 100)))
         if high - low < 8:  # a picture of one tone has no ends to stretch
             return {"auto": False}
-        return {"in_black": low, "in_white": high, "auto": False}
+        found: dict[str, Any] = {"in_black": low, "in_white": high, "auto": False}
+        if self.middle:
+            half = min(max((float(np.median(proxy)) * 255 - low) / (high - low), 0.01), 0.99)
+            gamma = math.log(half) / math.log(self.middle / 255)
+            found["gamma"] = round(min(max(gamma, 1 / _MOST_GAMMA), _MOST_GAMMA), 3)
+        return found
+
+    def suggested(self) -> tuple[str, ...]:
+        return (*self.suggests, "gamma") if self.middle else self.suggests
 
     def _five(self, prefix: str) -> tuple[float, ...]:
         """In black, one over the input range, one over gamma, out black, output range; tones as fractions."""
