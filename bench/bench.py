@@ -1,6 +1,6 @@
 """Speed as ratios, both sides measured in the same run on the same machine; nothing here is a test.
 
-Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i]
+Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j]
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import interface
+import recipes
 import three_passes
 import twelve_passes
 import window
@@ -122,6 +123,17 @@ def i(folder: Path) -> Any:
     return row
 
 
+def j(folder: Path) -> Any:
+    """The contact sheet of recipes."""
+    row = recipes.sheet(folder)
+    print("(j) the contact sheet of 32 recipes, 24 MP photograph, sizes of a window of 1280 × 800")
+    first, every = row["first"] / row["alone"], row["all"] / row["alone"]
+    print(f"one small picture alone {row['alone'] * 1e3:.0f} ms; ", end="")
+    print(f"first of 32 after {first:.1f} × (aim: at most 3 ×), all after {every:.1f} × (aim: at most 40 ×)")
+    print(f"interface held up {row['late'] * 1e3:.0f} ms at most; memory {row['megabytes_more']:+.0f} MB in 3 fillings")
+    return row
+
+
 def _both(row: dict[str, Any], about: str, aim: str) -> None:
     print(f"{'':14}{'time':>10}{'memory':>12}")
     print(f"{'kyanoscript':14}{row['ours_seconds']:>8.2f} s{row['ours_megabytes']:>9.0f} MB")
@@ -129,7 +141,7 @@ def _both(row: dict[str, Any], about: str, aim: str) -> None:
     print(f"{'ratio':14}{row['time_ratio']:>8.2f} ×{row['memory_ratio']:>9.2f} ×    {aim}")
 
 
-PARTS = {"a": a, "b": b, "c": c, "d": d, "e": e, "f": f, "g": g, "h": h, "i": i}
+PARTS = {"a": a, "b": b, "c": c, "d": d, "e": e, "f": f, "g": g, "h": h, "i": i, "j": j}
 
 
 def main() -> None:

@@ -34,6 +34,17 @@ def main() -> None:
     settle(window)
     TARGET.mkdir(parents=True, exist_ok=True)
     draw(window, "bench")
+    window.desk.select(3)
+    draw(window, "quad-tone")
+    recipes(window)
+    for word, tray in (("night-vision", 5), ("gold", 4)):
+        one = demo.finished(word)
+        window.open(one.photo, one.script)
+        settle(window)
+        window.desk.select(tray)
+        draw(window, word)
+    window.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
+    settle(window)
     stencil(window)
     compare(window)
     window.open(demo.finished("sepia").photo, demo.finished("sepia").script)
@@ -49,6 +60,19 @@ def main() -> None:
     draw(window, "safelight")
     window.desk.saved_as(Path(), window.desk.script)
     window.close()
+
+
+def recipes(window: Window) -> None:
+    """The contact sheet, and one recipe large at part of its strength."""
+    window.show_recipes()
+    settle(window)
+    window.recipes.sheet.verticalScrollBar().setValue(340)
+    window.recipes.grid.look_at("sepia-bath")
+    draw(window, "recipes")
+    window.recipes.look("tri-ochre")
+    window.recipes.strengthen(-15)
+    draw(window, "recipe")
+    window.show_bench()
 
 
 def stencil(window: Window) -> None:

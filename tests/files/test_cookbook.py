@@ -150,7 +150,7 @@ def test_files_that_are_no_recipes_are_named_and_left_alone(book, capsys):
     book.keep(made())
     found = book.read()
     named = [line.split(":")[0] for line in found.broken]
-    assert named == [  # fmt: skip
+    assert named == [
         "deep.json",
         "folder.json",
         "half.json",

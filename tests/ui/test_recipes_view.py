@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from kyanoscript.files.cookbook import folder
 from kyanoscript.files.recipes import bundled, find
+from kyanoscript.ui.desk import FRAME
 
 KEY = Qt.Key
 
@@ -67,6 +68,8 @@ def test_pressed_it_is_large_and_pressed_again_it_takes_the_place_of_the_run(vie
     QTest.mouseClick(trial.row, Qt.MouseButton.LeftButton, pos=centre(trial.row, "metal-gold").toPoint())
     view.settle()
     assert view.window.view == "bench"
+    assert view.easel.hasFocus()
+    assert not view.easel._keyboard  # no frame round the print: nobody came by the Tab key
     assert view.desk.script.passes == find("metal-gold", bundled()).script.passes
     assert view.desk.entries[-1] == "Recipe Gold"
     assert view.easel.shown() == view.desk.script
@@ -197,6 +200,10 @@ def test_another_photograph_or_frame_means_other_pictures(view, tmp_path):
     assert after.size() != before
     assert after.height() > after.width()
     assert set(view.view.grid.shown()) == view.view.grid.pictured()
+    view.desk.set_values_at(FRAME, "Quarter turn", turns=1)
+    view.settle()
+    turned = view.view.grid.picture("eye")
+    assert turned.width() > turned.height()
 
 
 def test_values_at_the_pointer_are_those_of_what_is_shown(view):

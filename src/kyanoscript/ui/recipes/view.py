@@ -84,7 +84,7 @@ class RecipesView(QObject):
         self.page.develop.connect(lambda down: self.start_developing() if down else self.stop_developing())
         self.page.asked.connect(self._asked)
         self.service.proof.connect(self._proof)
-        self.desk.script_changed.connect(self._asking.start)
+        self.desk.script_changed.connect(lambda _: self._asking.start())
         self.desk.photo_changed.connect(self._asking.start)
 
     # The sheet

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QFileDialog, QWidget
 
 from kyanoscript.core.script import Script
 from kyanoscript.ui.jobs import Job
@@ -59,6 +59,9 @@ class Cooking(Working):
 
     def _state(self) -> str:
         return "bench" if self.view == "bench" else "large" if self.trial is not None else "sheet"
+
+    def _first_of_sheet(self) -> QWidget:
+        return self.recipes.grid
 
     def _can_undo(self) -> tuple[str, str]:
         return super()._can_undo() if self.view == "bench" else self.undo_words

@@ -11,6 +11,7 @@ from PySide6.QtGui import (
     QKeySequence,
 )
 from PySide6.QtWidgets import (
+    QApplication,
     QGridLayout,
     QHBoxLayout,
     QMenu,
@@ -120,15 +121,24 @@ class Parts(QWidget):
         """What is on the screen: the bench, the sheet of recipes, or one of them large."""
         return "bench"
 
+    def _first_of_sheet(self) -> QWidget:
+        """What has the keyboard on the sheet of recipes."""
+        return self.easel
+
     def _arrange(self) -> None:
         """Show what belongs to the view."""
         state = self._state()
         gone = [part for part, when in self._parts if self._bare or state not in when]
-        for part in gone:
+        centre, other = (self.easel, self._sheet) if state != "sheet" else (self._sheet, self.easel)
+        assert centre is not None
+        centre.show()
+        focus = QApplication.focusWidget()
+        leaving = [part for part in (*gone, other) if part is not None]
+        if focus is not None and any(part is focus or part.isAncestorOf(focus) for part in leaving):
+            # Before its widget goes, lest Qt hand the keyboard on as if by the Tab key.
+            (centre if state != "sheet" else self._first_of_sheet()).setFocus(Qt.FocusReason.OtherFocusReason)
+        for part in leaving:
             part.hide()
-        self.easel.setVisible(state != "sheet")
-        if self._sheet is not None:
-            self._sheet.setVisible(state == "sheet")
         for part, _ in self._parts:
             if part not in gone:
                 part.show()

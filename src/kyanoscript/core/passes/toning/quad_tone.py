@@ -32,7 +32,7 @@ class QuadTone(Pass):
     kind: ClassVar[str] = "quad-tone"
     label: ClassVar[str] = "Quad-tone"
     stage: ClassVar[str] = "toning"
-    about: ClassVar[str] = "Black, shadow, highlight, white: each its colour"
+    about: ClassVar[str] = "Four tones, each its own colour"
     # Our own colours (common practice, no source)
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "cool blacks, cream whites": {"stops": _FOUR},

@@ -1,0 +1,84 @@
+"""How soon the contact sheet of recipes is filled, against one small picture alone, in the real window."""
+
+from __future__ import annotations
+
+import os
+import statistics
+import time
+from pathlib import Path
+from typing import Any
+
+import interface
+
+COUNT = 32
+ROUNDS = 3
+
+
+def sheet(folder: Path) -> dict[str, Any]:
+    """The first 32 recipes on a photograph of 24 MP, in the sizes of a window of 1280 × 800.
+
+    Each asking lays the recipes on another print, so that nothing rendered before can be used again; what is kept is
+    the small version of the photograph, which is there before anyone opens the sheet.
+    """
+    from PySide6.QtWidgets import QApplication
+
+    from kyanoscript.core.passes import load_all
+    from kyanoscript.core.script import Script
+    from kyanoscript.files.cookbook import Cookbook
+    from kyanoscript.ui.app import settle
+
+    window = interface.opened(folder, {"kyanoscript": 1, "passes": []})
+    window.resize(1280, 800)
+    window.show_recipes()
+    settle(window)
+    thumb, service = window.recipes.grid.thumb, window.service
+    recipes, levels = Cookbook().read().recipes[:COUNT], load_all()["levels"]
+    arrived: list[float] = []
+    service.proof.connect(lambda proof: arrived.append(time.perf_counter()) if proof.tag == asked else None)
+    asked = 0
+
+    def fill(chosen: Any) -> list[float]:
+        """Seconds after which each picture came."""
+        nonlocal asked
+        asked += 1
+        print_ = Script((levels(gamma=round(1 + asked * 0.01, 2)),))
+        arrived.clear()
+        began = time.perf_counter()
+        scripts = {one.word: one.used(print_, added=True) for one in chosen}
+        service.ask_proofs(asked, scripts, (thumb.width(), thumb.height()))
+        while len(arrived) < len(chosen):
+            QApplication.processEvents()
+            time.sleep(0.0005)
+        return [at - began for at in arrived]
+
+    fill(recipes)
+    alone = [statistics.median(fill([one])[0] for _ in range(ROUNDS)) for one in recipes]
+    before = _resident()
+    firsts, lasts = [], []
+    for _ in range(ROUNDS):
+        times = fill(recipes)
+        firsts.append(times[0])
+        lasts.append(times[-1])
+    probe = interface.Probe()
+    late = []
+    for _ in range(ROUNDS):  # the sheet itself, all of it anew, as after another photograph has come
+        window.recipes.grid.forget()
+        probe.again()
+        window.recipes._ask()
+        while not service.idle():
+            interface.wait(0.02)
+        late.append(max(probe.late))
+    row = {
+        "alone": statistics.mean(alone),
+        "first": statistics.median(firsts),
+        "all": statistics.median(lasts),
+        "late": max(late),
+        "megabytes_more": _resident() - before,
+    }
+    interface.closed(window)
+    return row
+
+
+def _resident() -> float:
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * os.sysconf("SC_PAGE_SIZE") / 2**20
