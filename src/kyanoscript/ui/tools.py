@@ -174,7 +174,8 @@ class Hold:
             for line in grips.rims(thing, self.ground.photo, aspect)
         ]  # fmt: skip
         handles = self.handles(thing, aspect)
-        stalk = [handles["turn"], handles.get("top", handles[grips.MIDDLE])] if "turn" in handles else []
+        foot = handles.get("top") or self.ground.to_easel(grips.centre(thing, self.ground.photo))
+        stalk = [handles["turn"], foot] if "turn" in handles else []
         for pen in (QPen(QColor(0, 0, 0, 130), 2.6), QPen(QColor("#FFFFFF"), 1.2)):
             painter.setPen(pen)
             for line in [*lines, QPolygonF(stalk)]:

@@ -2,7 +2,8 @@
 
 Everything here is in pixels of the photograph as opened. What can be taken hold of has fields of these names, whether
 it is a shape of a stencil or a pass: an oval x, y, width, height, turn, soft; a ramp x1, y1, x2, y2; an outline points;
-a picture x, y, size, turn; a point x, y; an angle x, y, angle. Places are in per cent, lengths in thousandths of the
+a picture x, y, size, turn; a point x, y, and a turn if it has one; an angle angle, and x, y if it lies somewhere (it
+is shown in the middle if not). Places are in per cent, lengths in thousandths of the
 longer side, the size of a picture in per cent of it, all rounded to what can be told apart.
 """
 
@@ -39,8 +40,8 @@ def grips(thing: Any, photo: Photo, away: float, aspect: float = 1.0) -> dict[st
         return {**{str(k): at for k, at in enumerate(few)}, MIDDLE: middle}
     if kind not in ("oval", "picture", "point", "angle"):
         return {}
-    x, y = _at(thing.x, thing.y, photo)
-    found = {MIDDLE: (x, y)}
+    x, y = centre(thing, photo)
+    found = {MIDDLE: (x, y)} if hasattr(thing, "x") else {}
     if kind == "oval":
         rx, ry = _radii(thing, photo)
         inner = 1 - thing.soft / 100
@@ -56,9 +57,14 @@ def grips(thing: Any, photo: Photo, away: float, aspect: float = 1.0) -> dict[st
         w, h = _sides(thing, photo, aspect)
         found |= {f"corner {k}": _turned(x, y, sx * w / 2, sy * h / 2, thing.turn) for k, (sx, sy) in enumerate(_SIGNS)}
         found["turn"] = _turned(x, y, 0, -h / 2 - away, thing.turn)
-    elif kind == "angle":
-        found["turn"] = _turned(x, y, 2 * away, 0, thing.angle)
+    elif kind == "angle" or hasattr(thing, "turn"):
+        found["turn"] = _turned(x, y, 2 * away, 0, thing.angle if kind == "angle" else thing.turn)
     return found
+
+
+def centre(thing: Any, photo: Photo) -> Point:
+    """Where something lies that has one place; the picture's middle, if it lies nowhere."""
+    return _at(getattr(thing, "x", 50.0), getattr(thing, "y", 50.0), photo)
 
 
 def rims(thing: Any, photo: Photo, aspect: float = 1.0) -> list[list[Point]]:
@@ -101,10 +107,12 @@ def dragged(thing: Any, grip: str, start: Point, at: Point, photo: Photo, even: 
         k = int(grip)
         corner = (_share(at[0], photo[0]), _share(at[1], photo[1]), *thing.points[k][2:])
         return {"points": (*thing.points[:k], corner, *thing.points[k + 1 :])}
-    x, y = _at(thing.x, thing.y, photo)
+    x, y = centre(thing, photo)
     if grip == "turn":
-        degrees = math.degrees(math.atan2(at[1] - y, at[0] - x)) + (0 if kind == "angle" else 90)
-        return {"angle" if kind == "angle" else "turn": round((degrees + 180) % 360 - 180, 1)}
+        degrees = math.degrees(math.atan2(at[1] - y, at[0] - x)) + (0 if kind in ("angle", "point") else 90)
+        name = "angle" if kind == "angle" else "turn"
+        half = thing.params()[name].high if isinstance(thing, Declared) else 180
+        return {name: round((degrees + half) % (2 * half) - half, 1)}  # of level lines, half a turn is all there is
     along, down = _turned(0, 0, at[0] - x, at[1] - y, -thing.turn)
     longer = max(photo)
     if kind == "picture":

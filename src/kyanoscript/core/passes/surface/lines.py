@@ -39,6 +39,9 @@ class Lines(Pass):
     strength: float = by_strength(50)
     blend: BlendMode = laid_over("soft-light")
 
+    def placed(self) -> str:
+        return "angle"
+
     def apply(self, planes: Planes, place: Place) -> Planes:
         rect = place.rect
         out = np.empty((1, rect.height, rect.width), np.float32)

@@ -32,6 +32,9 @@ class Motion(Pass):
     angle: float = number(0, -180, 180, "°", "Angle", "Clockwise; 0: level, a trail to the right", decimals=1)
     trail: bool = toggle(False, "To one side", "A trail behind, instead of both ways alike")
 
+    def placed(self) -> str:
+        return "angle"
+
     def margin(self, longer: float) -> int:
         return math.ceil(self.length / 1000 * longer) + 2 if self.length else 0
 

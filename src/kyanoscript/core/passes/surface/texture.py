@@ -56,6 +56,9 @@ class Texture(Pass):
     strength: float = by_strength(20)
     blend: BlendMode = laid_over("overlay")
 
+    def placed(self) -> str:
+        return "angle"
+
     def apply(self, planes: Planes, place: Place) -> Planes:
         ground = place.ground
         assert ground is not None

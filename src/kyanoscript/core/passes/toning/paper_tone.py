@@ -27,7 +27,7 @@ class PaperTone(Pass):
     """What the print is on, and what its silver is like."""
 
     kind: ClassVar[str] = "paper-tone"
-    label: ClassVar[str] = "Paper and image tone"
+    label: ClassVar[str] = "Paper and tone"
     stage: ClassVar[str] = "toning"
     about: ClassVar[str] = "Tint and black of the paper, cold or warm silver"
     # Densities as usual for such papers (common practice, no source)
