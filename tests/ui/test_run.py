@@ -100,10 +100,10 @@ def test_a_pass_has_a_name_and_a_note(four: Bench):
     press(bench, 2)
     bench.key(Qt.Key.Key_F2)
     sheet = bench.window.naming
-    QTest.keyClicks(sheet.name, "Open the shadows")
-    sheet.note.setFocus()
-    QTest.keyClicks(sheet.note, "before the toning, never after")
-    QTest.keyClick(sheet.note, Qt.Key.Key_Return)
+    QTest.keyClicks(sheet.lines[0], "Open the shadows")
+    sheet.lines[1].setFocus()
+    QTest.keyClicks(sheet.lines[1], "before the toning, never after")
+    QTest.keyClick(sheet.lines[1], Qt.Key.Key_Return)
     one = bench.desk.selected_pass
     assert (one.name, one.note) == ("Open the shadows", "before the toning, never after")
     assert bench.trays._name(2) == "Open the shadows"
@@ -113,9 +113,9 @@ def test_a_pass_has_a_name_and_a_note(four: Bench):
     assert any(text.startswith("Levels:") for text in texts)
     bench.double(bench.trays, bench.trays.name_box(2).center())
     sheet = bench.window.naming
-    assert sheet.name.text() == "Open the shadows"
-    sheet.name.clear()
-    QTest.keyClick(sheet.name, Qt.Key.Key_Return)
+    assert sheet.lines[0].text() == "Open the shadows"
+    sheet.lines[0].clear()
+    QTest.keyClick(sheet.lines[0], Qt.Key.Key_Return)
     assert bench.desk.selected_pass.title == "Levels"
     saved = loads('{"kyanoscript": 1, "passes": [{"pass": "levels", "name": "x", "note": "y"}]}')
     assert saved.passes[0].title == "x"
