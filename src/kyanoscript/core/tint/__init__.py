@@ -1,0 +1,1 @@
+"""Colouring gray pictures: chroma laid over a lightness that stays as it is."""

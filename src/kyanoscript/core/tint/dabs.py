@@ -1,0 +1,36 @@
+"""What the hand lays on a picture to colour it."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, Literal
+
+from pydantic import Field
+
+from kyanoscript.core.params import Colour, Declared, Param, choice, ink, length, number, toggle
+from kyanoscript.core.stencil.shapes import Dot
+
+
+def _way() -> Any:
+    spec = Param("list", "Way", "One place, or the places of a stroke", "places [x %, y %]", shown=False)
+    return Field(min_length=1, max_length=20_000, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+
+
+class Dab(Declared):
+    """One dab or stroke of colour. Of the colour only hue and chroma count; the picture keeps its own lightness."""
+
+    label: ClassVar[str] = "Dab"
+
+    points: tuple[Dot, ...] = _way()
+    colour: Colour = ink("#b98a66", "Tint", "Its hue and chroma; how light the place is stays as it is")
+    acts: Literal["spreads", "stays"] = choice(
+        "spreads",
+        (("spreads", "spreads"), ("stays", "stays")),
+        "It",
+        "Spreads over all that looks alike, or stays within its own outline",
+    )
+    size: float = length(12, 0.1, 500, "Size", "Diameter of the brush", step=1)
+    sure: float = number(100, 0, 100, "%", "Sure", "How sure a guess is; what the hand laid is 100 % sure", shown=False)
+    guess: bool = toggle(False, "Guess", "Laid by the first colouring", shown=False)
+
+    def __hash__(self) -> int:
+        return hash((self.points, self.colour, self.size))  # hundreds of them are looked up for every tile

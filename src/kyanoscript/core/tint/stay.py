@@ -1,0 +1,134 @@
+"""Dabs that stay: each has a small picture of its own around it, on which the way from the dab is measured.
+
+The way is the shortest over the grid, where a step costs its length (a reach is as long as the dab is wide) and the
+change of lightness on it (a reach for every `_STEP` of L). It is found by going over the grid forwards and backwards
+until nothing is shortened any more (Toivanen, "New geodesic distance transforms for gray-scale images", 1996).
+"""
+
+# mypy: allow-untyped-defs, allow-untyped-calls
+
+from __future__ import annotations
+
+import functools
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+
+from kyanoscript.core import colour
+from kyanoscript.core.native import kernel
+from kyanoscript.core.passes.base import Place
+from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.stencil.raster import Ground
+from kyanoscript.core.tint import field
+from kyanoscript.core.tint.dabs import Dab
+from kyanoscript.core.tint.spline import Field
+
+_ACROSS = 24  # pixels of the dab's own picture to its diameter
+_REACHES = 2.5  # beyond which nothing of it is left
+_STEP = 9.0  # of L: a step of lightness that counts as much as the dab's own width
+_MOST = 420  # pixels: the longer side of a dab's own picture
+_SWEEPS = 4
+f = np.float32
+
+
+@dataclass(frozen=True)
+class Patch:
+    """How much a dab counts around it."""
+
+    weight: Field  # (h, w), 0…1
+    rect: Rect  # where it lies, in pixels of the print at `scale`
+    scale: float
+    chroma: tuple[float, float]
+    print_: tuple[int, int]  # size of the print at that scale
+
+    def laid(self, sampled: Planes, rect: Rect, size: tuple[int, int]) -> Planes:
+        """Gains and offsets ``(4, h, w)`` of a region of a print of ``size``, with the dab's colour over them."""
+        across, down = self.print_[0] / size[0], self.print_[1] / size[1]
+        inside = Rect(
+            math.floor(self.rect.x / across),
+            math.floor(self.rect.y / down),
+            math.ceil(self.rect.width / across) + 1,
+            math.ceil(self.rect.height / down) + 1,
+        )
+        x0, y0 = max(inside.x, rect.x), max(inside.y, rect.y)
+        x1, y1 = min(inside.right, rect.right), min(inside.bottom, rect.bottom)
+        if x1 <= x0 or y1 <= y0:
+            return sampled
+        matrix = np.array(
+            [
+                [across, 0, (x0 + 0.5) * across - 0.5 - self.rect.x],
+                [0, down, (y0 + 0.5) * down - 0.5 - self.rect.y],
+            ]
+        )
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        weight = cv2.warpAffine(self.weight, matrix, (x1 - x0, y1 - y0), flags=flags, borderMode=cv2.BORDER_CONSTANT)
+        part = sampled[:, y0 - rect.y : y1 - rect.y, x0 - rect.x : x1 - rect.x]
+        part *= 1 - weight
+        part[1] += weight * f(self.chroma[0])
+        part[3] += weight * f(self.chroma[1])
+        return sampled
+
+
+def patches(dabs: Sequence[Dab], place: Place, ground: Ground) -> list[Patch]:
+    """The patches of all dabs that stay, in order."""
+    staying = [dab for dab in dabs if dab.acts == "stays"]
+    return [ground.memo(("staying", place.chain, dab), functools.partial(_patch, dab, ground)) for dab in staying]
+
+
+def _patch(dab: Dab, ground: Ground) -> Patch:
+    across, down = ground.framing.photo
+    reach = dab.size / 1000  # of the longer side
+    xs, ys = [p[0] / 100 * across for p in dab.points], [p[1] / 100 * down for p in dab.points]
+    longer = max(across, down)
+    room = (_REACHES + 0.5) * reach * longer  # pixels of the photograph
+    extent = max(max(xs) - min(xs), max(ys) - min(ys)) + 2 * room
+    # Pixels of the patch to one of the photograph: never more than there are, nor more than fit.
+    each = min(1.0, _ACROSS / (reach * longer), _MOST / extent)
+    full = replace(ground, scale=1.0)
+    scale = min(1.0, each * full.to_photo.size)
+    here = replace(ground, scale=scale)
+    to_print = here.to_photo.inverse()
+    places = np.array([to_print(x, y) for x, y in zip(xs, ys, strict=True)])
+    margin = room * to_print.size
+    x0, y0 = np.floor(places.min(axis=0) - margin).astype(int)
+    x1, y1 = np.ceil(places.max(axis=0) + margin).astype(int)
+    rect = Rect(int(x0), int(y0), int(x1 - x0), int(y1 - y0))
+    gray = colour.gray_of(ground.inputs("print", rect, scale))[0]
+    lightness = field.lightness_of(np.ascontiguousarray(gray))
+    wide = reach * longer * to_print.size  # the dab's diameter here
+    start = np.zeros(lightness.shape, np.uint8)
+    line = np.round((places - (rect.x, rect.y)) * 16).astype(np.int32)
+    cv2.polylines(start, [line], False, 1, max(1, round(wide)), cv2.LINE_8, 4)
+    cv2.circle(start, (int(line[0][0]), int(line[0][1])), max(1, round(wide * 8)), 1, -1, cv2.LINE_8, 4)
+    way = np.where(start > 0, f(0), f(1e9)).astype(np.float32)
+    for _ in range(_SWEEPS):
+        shorten(lightness, way, way.shape[1], way.shape[0], 1 / max(wide, 1.0), 1 / _STEP)
+    weight = np.exp(-way * way) - math.exp(-_REACHES * _REACHES)
+    return Patch(
+        np.maximum(weight, 0).astype(np.float32), rect, scale, field.chroma_of(dab.colour), here.framing.size(scale)
+    )
+
+
+@kernel("f4* light, f4* way, i8 w, i8 h, f4 length, f4 step")
+def shorten(light, way, w, h, length, step):
+    """Once forwards and once backwards over the grid."""
+    for back in range(2):
+        sign = 1 - 2 * back
+        for row in range(h):
+            y = row if back == 0 else h - 1 - row
+            for column in range(w):
+                x = column if back == 0 else w - 1 - column
+                k = y * w + x
+                best = way[k]
+                for n in range(4):
+                    dx = (-1, 0, 1, -1)[n] * sign
+                    dy = (-1, -1, -1, 0)[n] * sign
+                    xx, yy = x + dx, y + dy
+                    if xx >= 0 and xx < w and yy >= 0 and yy < h:
+                        other = yy * w + xx
+                        far = length * (f(1.41421356) if dx != 0 and dy != 0 else f(1.0))
+                        best = min(best, way[other] + far + step * abs(light[k] - light[other]))
+                way[k] = best
