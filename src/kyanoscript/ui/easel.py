@@ -26,6 +26,7 @@ from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.ui import theme
+from kyanoscript.ui.dab_tool import DabTool
 from kyanoscript.ui.desk import Desk, without_chosen
 from kyanoscript.ui.frame_tool import FrameTool
 from kyanoscript.ui.picker import Picker
@@ -91,6 +92,7 @@ class Easel(QWidget):
         self.touch = TouchTool(self, desk, service)
         self.stencil = StencilTool(self, desk, service)
         self.strokes = StrokeTool(self, desk)
+        self.dabs = DabTool(self, desk)
         self.placed = PlacedTool(self, desk)
         self.picker = Picker(self, desk, service)
         self.compare = COMPARE[0]
@@ -138,7 +140,7 @@ class Easel(QWidget):
         if self._stand_in is not None:
             return None
         every: tuple[Tool, ...] = (
-            self.picker, self.frame_tool, self.stencil, self.strokes, self.touch, self.placed
+            self.picker, self.frame_tool, self.stencil, self.strokes, self.dabs, self.touch, self.placed
         )  # fmt: skip
         return next((one for one in every if one.active), None)
 
@@ -309,6 +311,7 @@ class Easel(QWidget):
 
     def _other_tray(self) -> None:
         """Coming to the frame, or leaving it, something else is on the easel."""
+        self.dabs.reset()
         if self.frame_tool.active != self._framing:
             self._framing = self.frame_tool.active
             self.setCursor(Qt.CursorShape.ArrowCursor)

@@ -34,7 +34,7 @@ class StrokeTool(QObject):
     def active(self) -> bool:
         """Whether a press on the picture draws a stroke."""
         one = self.desk.selected_pass
-        return one is not None and bool(one.draws)
+        return one is not None and bool(one.draws) and "hardness" in one.params()[one.draws].entries[0].model_fields
 
     @property
     def brush(self) -> Any:

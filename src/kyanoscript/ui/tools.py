@@ -93,10 +93,11 @@ def paint_brush(painter: QPainter, ground: Ground, at: QPointF, brush: Any) -> N
     for pen in (QPen(QColor(0, 0, 0, 120), 2.4), QPen(QColor("#FFFFFF"), 1.1)):
         painter.setPen(pen)
         painter.drawEllipse(at, radius, radius)
-        if 5 < brush.hardness < 98 and radius > 12:
+        hardness = getattr(brush, "hardness", 100)
+        if 5 < hardness < 98 and radius > 12:
             pen.setStyle(Qt.PenStyle.DotLine)
             painter.setPen(pen)
-            painter.drawEllipse(at, radius * brush.hardness / 100, radius * brush.hardness / 100)
+            painter.drawEllipse(at, radius * hardness / 100, radius * hardness / 100)
 
 
 def brush_box(ground: Ground, at: QPointF, brush: Any) -> QRectF:

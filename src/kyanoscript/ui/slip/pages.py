@@ -11,8 +11,11 @@ from kyanoscript.core.frame import Frame
 from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
+from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.ui import controls
+from kyanoscript.ui.dab_tool import DabTool
 from kyanoscript.ui.slip.fields import AskBox, Fields, Page, Target, shrinking
+from kyanoscript.ui.slip.tints import Tints
 from kyanoscript.ui.stroke_tool import StrokeTool
 
 
@@ -143,13 +146,16 @@ class PassPage(Page):
         self.column.addWidget(controls.line())
         if one.starts:
             self._starts(fields, one)
+        if isinstance(strokes, DabTool) and one.draws:
+            self._dabs(strokes)
+            self.column.addWidget(controls.line())
         own = {name: spec for name, spec in params.items() if name not in COMMON and spec.shown}
         groups = list(dict.fromkeys(spec.group for spec in own.values() if spec.group))
         if len(groups) > 1:
             self._groups(one, own, groups)
             own = {name: spec for name, spec in own.items() if not spec.group}
         fields.add(own, one)
-        if one.draws:
+        if one.draws and not isinstance(strokes, DabTool):
             entry = params[one.draws].entries[0]
             shown = {n: s for n, s in entry.params().items() if n != "points"}
             Fields(self, Brush(strokes)).add(shown, strokes.brush)
@@ -157,6 +163,38 @@ class PassPage(Page):
                 controls.wrapped("Draw on the print; Ctrl does the opposite; comma and stop change the size")
             )
         self._foot(fields, one, touching)
+
+    def _dabs(self, tool: DabTool) -> None:
+        """The dab that is worked on, or the next: its tint, how it acts, its size; and all of them."""
+        fields = Fields(self, Brush(tool))
+        params = Dab.params()
+        row = QHBoxLayout()
+        words = controls.label("", quiet=True)
+        row.addWidget(words)
+        row.addStretch()
+        seen = controls.word("Shown", "Whether every dab shows on the picture", checkable=True)
+        seen.clicked.connect(tool.show_all)
+        gone = controls.word("Take away", "Take this dab away  (Delete)")
+        gone.clicked.connect(lambda: tool.remove())
+        for word in (seen, gone):
+            row.addWidget(word)
+        self.column.addLayout(row)
+
+        def show(_: Any) -> None:
+            count = len(tool.dabs)
+            words.setText(f"Dab {tool.chosen + 1} of {count}" if tool.dab is not None else f"Next dab, after {count}")
+            seen.setChecked(tool.shown)
+            gone.setEnabled(tool.dab is not None)
+
+        fields.follow(show)
+        self.editors["dabs shown"], self.editors["dab away"] = seen, gone
+        tints = Tints(tool.group)
+        tints.group.currentTextChanged.connect(lambda name: setattr(tool, "group", name))
+        tints.chosen.connect(lambda ink: tool.set_brush(colour=ink))
+        self.editors["tints"] = tints
+        self.column.addWidget(tints)
+        fields.add({name: params[name] for name in ("colour", "acts", "size")}, tool.brush)
+        self.editors["colour"].hide()  # the plane is folded away: the tray is nearer
 
     def _strength_row(self, fields: Fields) -> None:
         row = QHBoxLayout()

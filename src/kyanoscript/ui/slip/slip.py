@@ -54,6 +54,7 @@ class Slip(QWidget):
         desk.photo_changed.connect(self._rebuild)
         easel.stencil.changed.connect(self._follow)
         easel.strokes.changed.connect(self._follow)
+        easel.dabs.changed.connect(self._follow)
         service.survey.connect(self._take)
         self._rebuild()
 
@@ -138,7 +139,8 @@ class Slip(QWidget):
         page.choose_blend.connect(lambda: self.asked.emit("choose_blend"))
         page.develop.connect(lambda down: self.start_developing() if down else self.stop_developing())
         page.another.connect(self._other_group)
-        page.build(one, self._group.get(one.kind, ""), self.easel.strokes, self.easel.touch.on)
+        drawing = self.easel.dabs if self.easel.dabs.active else self.easel.strokes
+        page.build(one, self._group.get(one.kind, ""), drawing, self.easel.touch.on)
         return page
 
     def _other_group(self) -> None:

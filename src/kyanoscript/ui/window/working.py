@@ -141,6 +141,8 @@ class Working(Filing):
     def remove(self) -> None:
         """Take the chosen passes out; while a stencil is worked on, its chosen part."""
         tool, chosen = self.easel.stencil, self.desk.chosen
+        if self.easel.dabs.remove():
+            return
         if tool.active:
             if tool.part is not None:
                 tool.remove((tool.chosen,))
@@ -325,8 +327,9 @@ class Working(Filing):
         self._resize(1.15)
 
     def _resize(self, by: float) -> None:
-        tool = self.easel.stencil if self.easel.stencil.active else self.easel.strokes
-        if tool.active:
+        easel = self.easel
+        tool = next((one for one in (easel.stencil, easel.strokes, easel.dabs) if one.active), None)
+        if tool is not None:
             tool.resize(by)
 
     def marks(self) -> None:

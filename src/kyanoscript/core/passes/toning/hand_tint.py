@@ -18,14 +18,15 @@ import cv2
 import numpy as np
 
 from kyanoscript.core import colour
+from kyanoscript.core.blend import in_colour
 from kyanoscript.core.colour import encoded_of
 from kyanoscript.core.geometry import Affine
 from kyanoscript.core.native import helper, kernel
-from kyanoscript.core.params import listed, number
+from kyanoscript.core.params import listed, number, text
 from kyanoscript.core.passes.base import Pass, Place
-from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.picture import Planes, Rect, read, size_at
 from kyanoscript.core.stencil.raster import Ground
-from kyanoscript.core.tint import field, stay
+from kyanoscript.core.tint import clean, field, reference, stay
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.field import lightness_at
 from kyanoscript.core.tint.spline import SMALL, Field
@@ -47,30 +48,50 @@ class HandTint(Pass):
     samples: ClassVar[dict[str, Any]] = {"dabs": (Dab(points=((50.0, 50.0),)),)}
 
     dabs: tuple[Dab, ...] = listed("dabs", (Dab,), "Dabs", "Places and strokes of colour", most=2000)
-    amount: float = number(100, 0, 200, "%", "Amount", "Less or more colour, everywhere")
-    red: float = number(0, -100, 100, "", "Cyan to red", "Where there is colour: towards cyan or red")
-    green: float = number(0, -100, 100, "", "Magenta to green", "Where there is colour: towards magenta or green")
-    yellow: float = number(0, -100, 100, "", "Blue to yellow", "Where there is colour: towards blue or yellow")
-    edges: float = number(50, 0, 100, "%", "Keep to edges", "Colour that has bled over an outline goes back behind it")
+    amount: float = number(100, 0, 200, "%", "Amount", "Less or more colour, everywhere", group="Colour")
+    red: float = number(0, -100, 100, "", "Cyan to red", "Where there is colour", group="Colour")
+    green: float = number(0, -100, 100, "", "Magenta to green", "Where there is colour", group="Colour")
+    yellow: float = number(0, -100, 100, "", "Blue to yellow", "Where there is colour", group="Colour")
+    model: str = text("", "Model", "A colour photograph whose colours lie beneath the dabs", unit="file", group="Model")
+    share: float = number(100, 0, 100, "%", "Its share", "How much of the model's colours there is", group="Model")
+    edges: float = number(
+        50, 0, 100, "%", "Keep to edges", "Colour that has bled over an outline goes back behind it", group="Clean-up"
+    )
+    calm_colour: float = number(0, 0, 100, "%", "Calm colours", "Patches of stray colour grow even", group="Clean-up")
+    calm_gray: float = number(
+        0, 0, 40, "levels", "Calm gray noise", "Sigma, of 255, of the grain that is taken away", group="Clean-up"
+    )
+
+    def margin(self, longer: float) -> int:
+        return clean.REACH if self.calm_gray else 0
 
     def apply(self, planes: Planes, place: Place) -> Planes:
-        if not self.dabs:
-            return planes
-        ground = place.ground
-        assert ground is not None
         gray = colour.gray_of(planes)
+        if self.calm_gray:
+            # At a part of the scale each pixel is the mean of many, and the noise is less.
+            gray = clean.calm_gray(gray, self.calm_gray * min(1.0, place.longer / _longer(place)))
+        gray = place.inner(gray)
+        ground = place.ground
+        if ground is None or not self.colours():
+            return gray
         small = ground.memo(("tint picture", place.chain), lambda: _small(ground))
-        made = ground.memo(("tint", place.chain, self.dabs, self.edges), lambda: self._solved(small, ground))
-        out = np.empty((3, *gray.shape[1:]), np.float32)
+        key = ("tint", place.chain, self.dabs, self.edges, self.calm_colour, self.model, self.share)
+        made = ground.memo(key, lambda: self._solved(small, place))
         sampled = _sampled(made, place.rect, ground)
-        shifts = self._shift()
         for patch in stay.patches(self.dabs, place, ground):
             sampled = patch.laid(sampled, place.rect, ground.framing.size(ground.scale))
-        paint(gray, sampled, out, gray.size, self.amount / 100, *shifts)
+        out = np.empty((3, *gray.shape[1:]), np.float32)
+        paint(gray, sampled, out, gray.size, self.amount / 100, *self._shift())
         return out
 
+    def grays(self) -> bool:
+        return not self.colours()
+
     def colours(self) -> bool:
-        return bool(self.dabs)
+        return bool(self.dabs or self.model)
+
+    def pictures(self) -> list[str]:
+        return [self.model] if self.model and self.share else []
 
     def _shift(self) -> tuple[float, float]:
         """What the three axes add to Oklab a and b."""
@@ -81,11 +102,39 @@ class HandTint(Pass):
             total[1] += by * math.sin(math.radians(hue))
         return total[0], total[1]
 
-    def _solved(self, small: field.Small, ground: Ground) -> Field:
+    def _solved(self, small: field.Small, place: Place) -> Field:
         """Gains and offsets ``(4, h, w)`` on the small picture, for what spreads."""
+        ground = place.ground
+        assert ground is not None
         marks = [_mark(dab, small, ground) for dab in self.dabs if dab.acts == "spreads"]
-        chroma = field.spread(small, marks)
+        base = None
+        if self.model and self.share and place.picture is not None:
+            lent = ground.memo(("tint model", place.chain, self.model), lambda: _lent(small, place, self.model))
+            base = None if lent is None else lent * f(self.share / 100)
+        chroma = field.spread(small, marks, base)
+        if self.calm_colour:
+            calmed = clean.calm_chroma(small.lightness, chroma)
+            chroma = chroma + f(self.calm_colour / 100) * (calmed - chroma)
         return field.along_edges(small.lightness, chroma, 12.0 ** (1 - self.edges / 50))
+
+
+def _longer(place: Place) -> float:
+    """The photograph's longer side at its own pixels."""
+    assert place.ground is not None
+    return float(max(place.ground.framing.photo))
+
+
+def _lent(small: field.Small, place: Place, name: str) -> Field | None:
+    """The model's colours for the small picture; None if the model cannot be found."""
+    assert place.picture is not None
+    found = place.picture(name)
+    if found is None:
+        return None
+    source = found.colours
+    scale = min(1.0, math.sqrt(SMALL / (source.width * source.height)))
+    planes = read(source, Rect(0, 0, *size_at(source, scale)), scale)
+    lab = colour.to_oklab(in_colour(planes)).astype(np.float32)
+    return reference.lent(small.lightness, np.ascontiguousarray(lab[0] * 100), np.ascontiguousarray(lab[1:]))
 
 
 def _small(ground: Ground) -> field.Small:
@@ -137,7 +186,7 @@ def fits(light, a, b):
     g = f(-1.2684380046) * cl + f(2.6097574011) * cm - f(0.3413193965) * cs
     bl = f(-0.0041960863) * cl - f(0.7034186147) * cm + f(1.7076147010) * cs
     least, most = min(min(r, g), bl), max(max(r, g), bl)
-    return least >= f(-1e-4) and most <= f(1.0001)
+    return least >= f(-1e-7) and most <= f(1.00002)
 
 
 @kernel("f4* gray, f4* field, f4* out, i8 n, f4 amount, f4 shift_a, f4 shift_b")

@@ -1,0 +1,38 @@
+"""Tints to colour with, in groups: our own values, chosen by eye on the demo photographs and scans.
+
+Of each only hue and chroma count; the lightness makes the swatch look as the tint would on a middle tone.
+"""
+
+from __future__ import annotations
+
+TINTS: dict[str, tuple[tuple[str, str], ...]] = {
+    "Skin": (
+        ("pale", "#d9b39c"), ("rosy", "#d69c8b"), ("fair", "#cfa283"), ("olive", "#b58c66"), ("brown", "#8f6547"),
+        ("deep", "#5f4233"), ("lips", "#b06a67"), ("blush", "#cc8a80"),
+    ),
+    "Hair": (
+        ("black-brown", "#40352f"), ("brown", "#6a4d38"), ("chestnut", "#7c4a32"), ("red", "#9a5632"),
+        ("fair", "#b79a66"), ("gray", "#8d8b89"),
+    ),
+    "Sky and water": (
+        ("high sky", "#6f93bf"), ("horizon", "#a9c0d4"), ("dusk", "#c79a86"), ("cloud", "#a3a6ab"),
+        ("river", "#6c8789"), ("sea", "#4f7f8c"), ("pond", "#6d7a5c"),
+    ),
+    "Green": (
+        ("grass", "#7d9150"), ("leaves", "#5f7c45"), ("fir", "#48624d"), ("olive", "#84864f"), ("reed", "#a39a62"),
+        ("dry", "#b09b6a"),
+    ),
+    "Stone and earth": (
+        ("plaster", "#c4b59b"), ("sandstone", "#bfa27c"), ("brick", "#a2604a"), ("tile", "#b06c4d"),
+        ("slate", "#77818a"), ("soil", "#80664e"), ("sand", "#c9b389"), ("neutral", "#909090"),
+    ),
+    "Wood and metal": (
+        ("pine", "#bd9a69"), ("oak", "#99754d"), ("dark wood", "#62452f"), ("weathered", "#93897c"),
+        ("brass", "#b59a55"), ("rust", "#96593b"), ("iron", "#6f7479"),
+    ),
+    "Cloth": (
+        ("linen", "#c9bda4"), ("madder red", "#a84a43"), ("rose", "#c58390"), ("indigo", "#475a86"),
+        ("light blue", "#8ba6c2"), ("weld yellow", "#c9aa4e"), ("moss", "#6e7c4d"), ("violet", "#7c628c"),
+        ("umber", "#7a5a43"),
+    ),
+}  # fmt: skip
