@@ -158,7 +158,7 @@ def test_the_lightness_stays_as_it_is(ink):
     dabs = (Dab(points=((20.0, 30.0),), colour=ink), Dab(points=((70.0, 60.0),), colour="#40ff10", acts="stays"))
     out = tinted(source(gray), dabs=dabs, amount=200.0)
     before, after = colour.to_oklab(np.stack([gray] * 3))[0], colour.to_oklab(out)[0]
-    assert np.abs(before - after).max() < 2e-3
+    assert np.abs(before - after).max() < 4e-3  # a level of 255 near black is 0.011
 
 
 def test_one_dab_colours_all_that_is_there_in_its_hue():

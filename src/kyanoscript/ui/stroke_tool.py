@@ -97,6 +97,8 @@ class StrokeTool(QObject):
         stroke = self.brush.model_copy(update={"points": self._way.points})
         if self._turned and "exposure" in stroke.params():
             stroke = stroke.model_copy(update={"exposure": -stroke.exposure})
+        elif self._turned and "does" in stroke.params():
+            stroke = stroke.model_copy(update={"does": stroke.turns[stroke.does]})
         self.desk.set_values("Stroke", **{one.draws: (*self._before, stroke)})
 
     def cursor(self, at: QPointF) -> Qt.CursorShape:

@@ -29,6 +29,7 @@ from kyanoscript.core.tint.spline import Field
 _ACROSS = 24  # pixels of the dab's own picture to its diameter
 _REACHES = 2.5  # beyond which nothing of it is left
 _STEP = 9.0  # of L: a step of lightness that counts as much as the dab's own width
+_GRAIN = 1.5  # of the middle step of lightness: what is no more than that is grain
 _MOST = 420  # pixels: the longer side of a dab's own picture
 _SWEEPS = 4
 f = np.float32
@@ -104,16 +105,19 @@ def _patch(dab: Dab, ground: Ground) -> Patch:
     cv2.polylines(start, [line], False, 1, max(1, round(wide)), cv2.LINE_8, 4)
     cv2.circle(start, (int(line[0][0]), int(line[0][1])), max(1, round(wide * 8)), 1, -1, cv2.LINE_8, 4)
     way = np.where(start > 0, f(0), f(1e9)).astype(np.float32)
+    # Grain is no outline: it is blurred a little, and steps no larger than most cost nothing.
+    lightness = np.asarray(cv2.GaussianBlur(lightness, (0, 0), 1.0, borderType=cv2.BORDER_REPLICATE), np.float32)
+    grain = _GRAIN * float(np.median(np.abs(np.diff(lightness, axis=1)))) if lightness.shape[1] > 1 else 0.0
     for _ in range(_SWEEPS):
-        shorten(lightness, way, way.shape[1], way.shape[0], 1 / max(wide, 1.0), 1 / _STEP)
+        shorten(lightness, way, way.shape[1], way.shape[0], 1 / max(wide, 1.0), 1 / _STEP, grain)
     weight = np.exp(-way * way) - math.exp(-_REACHES * _REACHES)
     return Patch(
         np.maximum(weight, 0).astype(np.float32), rect, scale, field.chroma_of(dab.colour), here.framing.size(scale)
     )
 
 
-@kernel("f4* light, f4* way, i8 w, i8 h, f4 length, f4 step")
-def shorten(light, way, w, h, length, step):
+@kernel("f4* light, f4* way, i8 w, i8 h, f4 length, f4 step, f4 grain")
+def shorten(light, way, w, h, length, step, grain):
     """Once forwards and once backwards over the grid."""
     for back in range(2):
         sign = 1 - 2 * back
@@ -130,5 +134,6 @@ def shorten(light, way, w, h, length, step):
                     if xx >= 0 and xx < w and yy >= 0 and yy < h:
                         other = yy * w + xx
                         far = length * (f(1.41421356) if dx != 0 and dy != 0 else f(1.0))
-                        best = min(best, way[other] + far + step * abs(light[k] - light[other]))
+                        rise = max(f(0.0), abs(light[k] - light[other]) - grain)
+                        best = min(best, way[other] + far + step * rise)
                 way[k] = best

@@ -157,7 +157,7 @@ class PassPage(Page):
         fields.add(own, one)
         if one.draws and not isinstance(strokes, DabTool):
             entry = params[one.draws].entries[0]
-            shown = {n: s for n, s in entry.params().items() if n != "points"}
+            shown = {n: s for n, s in entry.params().items() if n != "points" and s.shown}
             Fields(self, Brush(strokes)).add(shown, strokes.brush)
             self.column.addWidget(
                 controls.wrapped("Draw on the print; Ctrl does the opposite; comma and stop change the size")

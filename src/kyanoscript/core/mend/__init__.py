@@ -1,0 +1,1 @@
+"""Mending scans: finding dust, hairs and scratches, filling them, evening out fading."""

@@ -1,0 +1,168 @@
+"""Mend: dust, hairs and scratches of a scan found and filled, fading evened out, the tonal range opened.
+
+A torn-off part is shown and left as it is: what lay there nobody knows. What is damaged is decided on one picture of
+the scan, at its own pixels up to a few megapixels, and holds at every size: `kyanoscript.core.mend`. What is found
+wrongly, or not at all, is put right with strokes.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Any, ClassVar, Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import Field
+
+from kyanoscript.core import colour
+from kyanoscript.core.blend import in_colour
+from kyanoscript.core.mend import detect, even, fill
+from kyanoscript.core.params import Declared, Param, choice, length, listed, number
+from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.stencil import raster
+from kyanoscript.core.stencil.raster import Ground
+from kyanoscript.core.stencil.shapes import Dot
+
+_MOST = 6_000_000  # pixels of the picture that damage is looked for on
+_SMALL = 250_000  # pixels of the picture that fading is judged on
+_RED = (0.86, 0.2, 0.12)
+f = np.float32
+
+
+def _way() -> Any:
+    spec = Param("list", "Way", "Places of the brush", "places [x %, y %]")
+    return Field(min_length=1, max_length=20_000, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+
+
+class Marking(Declared):
+    """One stroke over a place that is to be mended, or left alone."""
+
+    label: ClassVar[str] = "Brush"
+    turns: ClassVar[dict[str, str]] = {"mend": "leave", "leave": "mend"}  # what Ctrl makes of a stroke
+
+    points: tuple[Dot, ...] = _way()
+    does: Literal["mend", "leave"] = choice(
+        "mend", (("mend", "mends here"), ("leave", "leaves alone")), "Brush", "What the stroke says of the place"
+    )
+    size: float = length(6, 0.1, 500, "Size", "Diameter of the brush", step=0.5)
+    hardness: float = number(100, 0, 100, "%", "Hardness", "How much of the brush counts", shown=False)
+    flow: float = number(100, 1, 100, "%", "Flow", "How much is laid down on the way of one radius", shown=False)
+
+
+class Mend(Pass):
+    """Dust, hairs, scratches, fading."""
+
+    kind: ClassVar[str] = "mend"
+    label: ClassVar[str] = "Mend"
+    stage: ClassVar[str] = "surface"
+    about: ClassVar[str] = "Dust, hairs and scratches of a scan; fading"
+    pointwise: ClassVar[bool] = False
+    draws: ClassVar[str] = "marks"
+    samples: ClassVar[dict[str, Any]] = {"even": 100.0, "range": 100.0}
+
+    sensitivity: float = number(50, 0, 100, "%", "Sensitivity", "How faint damage is still found; 0: none")
+    widest: float = length(8, 0.5, 60, "Widest", "What is wider than that belongs to the picture", step=0.5)
+    even: float = number(0, 0, 100, "%", "Even out", "Faded and unevenly lit parts become like the middle")
+    range: float = number(0, 0, 100, "%", "Open the tones", "From faded darks and lights to full ones")
+    shown: Literal["print", "found"] = choice(
+        "print", (("print", "the mended print"), ("found", "what was found")), "Show", "What was found, in red"
+    )
+    marks: tuple[Marking, ...] = listed(
+        "strokes", (Marking,), "Strokes", "What to mend as well, and what to leave alone"
+    )
+
+    def colours(self) -> bool:
+        return self.shown == "found"
+
+    def apply(self, planes: Planes, place: Place) -> Planes:
+        ground = place.ground
+        if ground is None:
+            return planes
+        out = planes
+        if self.sensitivity or self.marks:
+            key = (place.chain, self.sensitivity, self.widest, self.marks)
+            found = ground.memo(("mend found", *key), lambda: self._found(place))
+            if self.shown == "found":
+                torn = ground.memo(("mend missing", place.chain), lambda: detect.missing(_gray(ground, _MOST)[0]))
+                mask = _at(np.maximum(found, torn)[None].astype(np.float32), place)
+                out = in_colour(planes)
+                return np.ascontiguousarray(out + mask * (np.array(_RED, np.float32).reshape(3, 1, 1) - out))
+            if found.any():
+                change = ground.memo(("mend change", *key), lambda: self._change(place, found))
+                out = np.clip(planes + _at(change, place), 0, 1)
+        if self.even or self.range:
+            ends = ground.memo(("mend ends", place.chain), lambda: even.ends(_gray(ground, _SMALL)[0]))
+            out = self._evened(out, place, *ends)
+        return np.ascontiguousarray(out, np.float32)
+
+    def _found(self, place: Place) -> NDArray[np.uint8]:
+        """The damaged pixels of the whole picture."""
+        ground = place.ground
+        assert ground is not None
+        here = replace(ground, scale=_scale(ground, _MOST))
+        width, height = here.framing.size(here.scale)
+        mask = np.zeros((height, width), np.uint8)
+        if self.sensitivity:
+            logits = ground.memo(("mend likely", place.chain), lambda: detect.likely(_gray(ground, _MOST)[0]))
+            mask = detect.chosen(logits, self.sensitivity, self.widest / 1000 * here.longer)
+        for mark in self.marks:
+            covered = raster.cover(mark.points, mark.size, 100, 100, Rect(0, 0, width, height), here)
+            if covered is not None:
+                y, x, values = covered
+                part = mask[y : y + values.shape[0], x : x + values.shape[1]]
+                part[values > 0.5] = mark.does == "mend"
+        return mask
+
+    def _change(self, place: Place, found: NDArray[np.uint8]) -> Planes:
+        """What mending adds to every plane of the whole picture."""
+        ground = place.ground
+        assert ground is not None
+        scale = _scale(ground, _MOST)
+        whole = ground.inputs("print", Rect(0, 0, *ground.framing.size(scale)), scale)
+        return np.stack([fill.filled(plane, found) - plane for plane in whole])
+
+    def _evened(self, planes: Planes, place: Place, parts: Planes, dark: float, light: float) -> Planes:
+        """Every part's darks and lights brought to those of the middle, and the whole range opened."""
+        low, high = _at(parts, place)
+        share = f(self.even / 100)
+        gain = 1 + share * (f(light - dark) / np.maximum(high - low, f(0.15)) - 1)
+        gain = np.clip(gain, 0.6, 2.0)
+        out = (planes - low) * gain + low + share * (f(dark) - low)
+        opened = (out - f(dark)) / f(max(light - dark, 0.05)) * f(0.96) + f(0.02)
+        return np.clip(out + f(self.range / 100) * (opened - out), 0, 1)
+
+
+def _scale(ground: Ground, most: int) -> float:
+    return min(1.0, math.sqrt(most / (ground.framing.width * ground.framing.height)))
+
+
+def _gray(ground: Ground, most: int) -> Planes:
+    """The whole of what comes into the pass, in gray, of at most so many pixels."""
+    scale = _scale(ground, most)
+    return colour.gray_of(ground.inputs("print", Rect(0, 0, *ground.framing.size(scale)), scale))
+
+
+def _at(whole: Planes, place: Place) -> Planes:
+    """Planes of the whole picture at some size, on the region at its own."""
+    ground = place.ground
+    assert ground is not None
+    width, height = ground.framing.size(place.scale)
+    rect = place.rect
+    if whole.shape[1:] == (height, width):
+        return whole[:, rect.y : rect.bottom, rect.x : rect.right]
+    if whole.shape[1] > height:  # made smaller by areas, once for the whole
+        key = ("mend small", id(whole), place.scale)
+        smaller = ground.memo(key, lambda: (whole, np.stack([_reduced(p, (width, height)) for p in whole])))[1]
+        return np.asarray(smaller[:, rect.y : rect.bottom, rect.x : rect.right])
+    across, down = whole.shape[2] / width, whole.shape[1] / height
+    matrix = np.array([[across, 0, (rect.x + 0.5) * across - 0.5], [0, down, (rect.y + 0.5) * down - 0.5]])
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    size = (rect.width, rect.height)
+    return np.stack([cv2.warpAffine(p, matrix, size, flags=flags, borderMode=cv2.BORDER_REPLICATE) for p in whole])
+
+
+def _reduced(plane: NDArray[np.float32], size: tuple[int, int]) -> NDArray[np.float32]:
+    return np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA), np.float32)

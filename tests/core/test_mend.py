@@ -1,0 +1,167 @@
+"""Mending the demo scans, whose true colours and damage are known; and what mending must leave alone."""
+
+import cv2
+import numpy as np
+import pytest
+
+from kyanoscript import demo
+from kyanoscript.core.mend import detect, even, fill
+from kyanoscript.core.passes import load_all
+from kyanoscript.core.passes.surface.mend import Marking
+from kyanoscript.core.picture import ArraySource, Rect
+from kyanoscript.core.render.cache import TileCache
+from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.script import Script
+
+P = load_all()
+SCANS = ("landing", "yard")
+_FOLDER = demo.photo().parents[1] / "scans"
+
+
+def scan(name):
+    """The scan 0…1, its damage (255 damaged, 0 sound, 128 outside the picture)."""
+    return (
+        cv2.imread(str(_FOLDER / f"{name}-scan.jpg"), cv2.IMREAD_GRAYSCALE),
+        cv2.imread(str(_FOLDER / f"{name}-damage.png"), cv2.IMREAD_GRAYSCALE),
+    )
+
+
+def undamaged(name, gray, damage):
+    """What the scan would be without damage: the true picture with the scan's own local tones, from sound places."""
+    true = cv2.imread(str(_FOLDER / f"{name}-true.jpg"))[..., ::-1].astype(np.float32) / 255
+    light = np.where(true <= 0.04045, true / 12.92, ((true + 0.055) / 1.055) ** 2.4) @ np.float32([0.15, 0.45, 0.40])
+    guide = cv2.GaussianBlur(np.clip(light, 0, 1).astype(np.float32) ** (1 / 2.2), (0, 0), 1.3)
+    sound = (cv2.dilate((damage != 0).astype(np.uint8), np.ones((5, 5))) == 0).astype(np.float32)
+
+    def mean(plane):
+        return cv2.blur(plane * sound, (61, 61)) / np.maximum(cv2.blur(sound, (61, 61)), 1e-4)
+
+    m, n = mean(guide), mean(gray)
+    gain = (mean(guide * gray) - m * n) / (mean(guide * guide) - m * m + 1e-5)
+    return gain * (guide - m) + n
+
+
+@pytest.fixture(scope="module", params=SCANS)
+def one(request):
+    levels, damage = scan(request.param)
+    gray = levels.astype(np.float32) / 255
+    return request.param, levels, gray, damage, detect.likely(gray)
+
+
+def mended(levels, **values):
+    renderer = Renderer(ArraySource(levels), Script((P["mend"](**values),)), TileCache())
+    return renderer.region(Rect(0, 0, levels.shape[1], levels.shape[0]))
+
+
+def test_most_of_the_damage_is_found_and_little_that_is_none(one):
+    _, _, gray, damage, logits = one
+    mask = np.maximum(detect.chosen(logits, 50, 8 / 1000 * max(gray.shape)), detect.missing(gray))
+    assert (mask[damage == 255] > 0).mean() >= FOUND[one[0]]
+    assert (mask[damage == 0] > 0).mean() <= 0.01
+
+
+FOUND = {"landing": 0.85, "yard": 0.85}
+
+
+def test_the_mended_print_is_nearer_to_the_undamaged_one(one):
+    name, levels, gray, damage, _ = one
+    want = undamaged(name, gray, damage)
+    out = mended(levels)[0]
+    here = (damage == 255) & (gray > 0.12)  # a torn-off corner is gone for good
+    before, after = (np.mean((p[here] - want[here]) ** 2) for p in (gray, out))
+    assert 10 * np.log10(before / after) >= 4
+
+
+def test_what_is_sound_stays_as_it_is(one):
+    _, levels, gray, damage, _ = one
+    out = mended(levels)[0]
+    assert (np.abs(out - gray)[damage == 0] > 1e-6).mean() <= 0.01
+
+
+def test_filling_carries_edges_and_grain_on():
+    rng = np.random.default_rng(0)
+    clean = np.where(np.arange(200)[None] < 100, 0.3, 0.7).repeat(160, axis=0).astype(np.float32)
+    grain = cv2.GaussianBlur(rng.standard_normal(clean.shape).astype(np.float32), (0, 0), 0.8)
+    picture = np.clip(clean + 0.03 * grain / grain.std(), 0, 1).astype(np.float32)
+    mask = np.zeros(clean.shape, np.uint8)
+    cv2.line(mask, (20, 75), (180, 85), 1, 4)
+    out = fill.filled(np.where(mask > 0, np.float32(1), picture), mask)
+    inside = mask > 0
+    assert np.array_equal(out[~inside], picture[~inside])
+    away = inside & (np.abs(np.arange(200)[None] - 100) > 8)
+    assert np.abs(out - clean)[away].mean() < 0.05
+    assert out[inside & (np.arange(200)[None] < 90)].std() == pytest.approx(0.03, rel=0.4)  # the grain goes on
+
+
+def test_nothing_is_found_in_a_clean_picture_nor_in_one_tone():
+    photo = cv2.imread(str(demo.photo("carved-head")), cv2.IMREAD_GRAYSCALE)[300:900, 300:1200].astype(np.float32) / 255
+    assert detect.chosen(detect.likely(photo), 50, 20).mean() < 0.01
+    flat = np.full((300, 300), 0.5, np.float32)
+    assert detect.chosen(detect.likely(flat), 50, 20).sum() == 0
+
+
+def test_finding_does_not_depend_on_the_tiles(monkeypatch):
+    gray = scan("landing")[0][200:900, 200:1000].astype(np.float32) / 255
+    whole = detect.likely(gray)
+    monkeypatch.setattr(detect, "_TILE", 200)
+    assert np.abs(detect.likely(gray) - whole).max() < 1e-3
+
+
+def test_strokes_add_what_was_missed_and_protect_what_was_not_damaged():
+    levels = scan("landing")[0][200:700, 300:1100].copy()
+    place = ((50.0, 50.0), (56.0, 50.0))
+    added = mended(levels, sensitivity=0.0, marks=(Marking(points=place, size=10),))[0]
+    changed = np.abs(added - levels / 255) > 1e-4
+    assert 0.001 < changed.mean() < 0.02
+    everywhere = ((0.0, 50.0), (100.0, 50.0))
+    left = mended(
+        levels,
+        marks=(Marking(points=everywhere, size=500, does="leave"), Marking(points=everywhere, size=500, does="leave")),
+    )[0]
+    middle = slice(150, 350)
+    assert np.abs(left - levels / 255)[middle, 200:600].max() < 1e-6
+
+
+def test_what_was_found_is_shown_in_red():
+    levels = scan("yard")[0][:700, 900:1700].copy()
+    shown = mended(levels, shown="found")
+    red = (shown[0] - shown[2]) > 0.4
+    assert 0.002 < red.mean() < 0.2
+
+
+def test_more_sensitive_finds_more(one):
+    logits = one[4]
+    counts = [int(detect.chosen(logits, s, 20).sum()) for s in (10, 50, 90)]
+    assert counts[0] < counts[1] < counts[2]
+
+
+def test_fading_is_evened_out_and_the_range_opened():
+    rng = np.random.default_rng(0)
+    picture = cv2.GaussianBlur(rng.random((400, 600)).astype(np.float32), (0, 0), 6)
+    picture = (picture - picture.min()) / np.ptp(picture)
+    fade = np.linspace(0, 0.5, 600, dtype=np.float32)[None]
+    faded = 0.15 + 0.6 * picture * (1 - fade) + 0.4 * fade
+    levels = np.rint(faded * 65535).astype(np.uint16)
+    out = mended(levels, sensitivity=0.0, even=100.0)[0]
+
+    def spread(p):
+        return [np.percentile(part, 95) - np.percentile(part, 5) for part in np.array_split(p, 5, axis=1)]
+
+    before, after = spread(faded), spread(out)
+    assert max(after) / min(after) < 0.6 * max(before) / min(before) + 0.4
+    opened = mended(levels, sensitivity=0.0, even=100.0, range=100.0)[0]
+    assert np.percentile(opened, 1) < 0.1
+    assert np.percentile(opened, 99) > 0.9
+    parts, dark, light = even.ends(faded)
+    assert parts.shape[0] == 2
+    assert dark < light
+
+
+def test_the_preview_is_the_print_shrunk():
+    levels = scan("yard")[0][:800, 800:2000].copy()
+    source = ArraySource(levels)
+    script = Script((P["mend"](even=60.0),))
+    full = Renderer(source, script).region(Rect(0, 0, 1200, 800))[0]
+    half = Renderer(source, script).region(Rect(0, 0, 600, 400), 0.5)[0]
+    shrunk = cv2.resize(full, (600, 400), interpolation=cv2.INTER_AREA)
+    assert np.abs(half - shrunk).mean() < 0.004

@@ -1,0 +1,141 @@
+"""Hand-tint at the easel: dabs laid, chosen, moved, given another tint, taken away; tints from the tray."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from kyanoscript.core.tint.tints import TINTS
+
+KEY, SHIFT, CTRL = Qt.Key, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+
+
+@pytest.fixture
+def tint(bench):
+    """A gray print with nothing tinted yet."""
+    bench.add("gray-weights", "hand-tint")
+    bench.easel.setFocus()
+    return bench
+
+
+def dabs(bench):
+    return bench.desk.selected_pass.dabs
+
+
+def swatch(bench, group, name):
+    """Press a tint in the tray."""
+    tray = bench.slip.editors["tints"]
+    tray.group.setCurrentText(group)
+    k = [n for n, _ in TINTS[group]].index(name)
+    QTest.mouseClick(tray.tray, Qt.MouseButton.LeftButton, pos=tray.tray.box(k).center().toPoint())
+    return dict(TINTS[group])[name]
+
+
+def test_a_press_lays_a_dab_of_the_tint_of_the_tray_and_the_print_takes_colour(tint):
+    ink = swatch(tint, "Green", "grass")
+    tint.draw((0.3, 0.4), (0.3, 0.4))
+    (dab,) = dabs(tint)
+    assert dab.colour == ink
+    assert dab.points[0][:2] == pytest.approx((30, 40), abs=0.5)
+    assert dab.acts == "spreads"
+    at = tint.easel.from_picture(tint.easel.to_picture(tint.on_print(0.6, 0.6)))
+    shown = tint.easel._image.pixelColor(tint.easel._image.width() // 2, tint.easel._image.height() // 2)
+    assert shown.green() > shown.blue() + 5
+    assert at is not None
+    assert tint.desk.entries[-1] == "Lay a dab"
+
+
+def test_a_stroke_is_one_dab_with_its_way_and_one_step_of_the_history(tint):
+    tint.draw((0.2, 0.2), (0.5, 0.3))
+    assert len(dabs(tint)) == 1
+    assert len(dabs(tint)[0].points) > 4
+    tint.key(KEY.Key_Z, CTRL)
+    assert dabs(tint) == ()
+
+
+def test_with_shift_it_stays_where_it_is(tint):
+    tint.draw((0.2, 0.2), (0.2, 0.2), modifier=SHIFT)
+    assert dabs(tint)[0].acts == "stays"
+
+
+def test_the_dab_just_laid_takes_the_next_tint_and_so_does_one_that_is_pressed(tint):
+    tint.draw((0.2, 0.2), (0.2, 0.2))
+    first = swatch(tint, "Sky and water", "high sky")
+    assert dabs(tint)[0].colour == first
+    tint.draw((0.7, 0.7), (0.7, 0.7))
+    assert dabs(tint)[1].colour == first  # as the last
+    second = swatch(tint, "Cloth", "rose")
+    assert [d.colour for d in dabs(tint)] == [first, second]
+    tint.press(tint.easel, tint.on_print(0.2, 0.2))
+    tint.release(tint.easel, tint.on_print(0.2, 0.2))
+    assert tint.easel.dabs.chosen == 0
+    third = swatch(tint, "Cloth", "indigo")
+    assert [d.colour for d in dabs(tint)] == [third, second]
+
+
+def test_a_dab_is_moved_by_its_mark(tint):
+    tint.draw((0.3, 0.3), (0.3, 0.3))
+    tint.drag(tint.easel, tint.on_print(0.3, 0.3), tint.on_print(0.45, 0.4), tint.on_print(0.6, 0.5))
+    assert len(dabs(tint)) == 1
+    assert dabs(tint)[0].points[0][:2] == pytest.approx((60, 50), abs=0.6)
+    assert tint.desk.entries[-1] == "Move a dab"
+    with_ctrl = tint.on_print(0.6, 0.5)
+    tint.press(tint.easel, with_ctrl, CTRL)
+    tint.release(tint.easel, with_ctrl)
+    assert len(dabs(tint)) == 2  # on the same spot, on purpose
+
+
+def test_delete_takes_the_chosen_dab_and_then_the_pass(tint):
+    tint.draw((0.3, 0.3), (0.3, 0.3))
+    tint.draw((0.6, 0.3), (0.6, 0.3))
+    tint.key(KEY.Key_Delete)
+    assert len(dabs(tint)) == 1
+    tint.key(KEY.Key_Delete)
+    assert [one.kind for one in tint.desk.script.passes] == ["gray-weights"]
+    tint.key(KEY.Key_Z, CTRL)
+    tint.key(KEY.Key_Z, CTRL)
+    assert len(tint.desk.script.passes[1].dabs) == 2
+
+
+def test_comma_and_stop_change_the_size_and_escape_lets_the_dab_go(tint):
+    before = tint.easel.dabs.brush.size
+    tint.key(KEY.Key_Period)
+    assert tint.easel.dabs.brush.size > before
+    tint.draw((0.3, 0.3), (0.3, 0.3))
+    assert tint.easel.dabs.dab is not None
+    tint.key(KEY.Key_Escape)
+    assert tint.easel.dabs.dab is None
+    tint.key(KEY.Key_Comma)
+    assert dabs(tint)[0].size > before  # the laid one stays as it is
+
+
+def test_dabs_show_on_demand_and_hidden_ones_are_not_taken_hold_of(tint):
+    tint.draw((0.3, 0.3), (0.3, 0.3))
+    tint.slip.editors["dabs shown"].click()
+    assert not tint.easel.dabs.shown
+    tint.draw((0.3, 0.3), (0.3, 0.3))
+    assert len(dabs(tint)) == 2
+    tint.slip.editors["dabs shown"].click()
+    assert tint.easel.dabs.under(tint.on_print(0.3, 0.3)) >= 0
+
+
+def test_another_tray_lets_the_dab_go(tint):
+    tint.draw((0.3, 0.3), (0.3, 0.3))
+    tint.desk.select(0)
+    assert not tint.easel.dabs.active
+    tint.desk.select(1)
+    assert tint.easel.dabs.dab is None
+
+
+def test_the_tray_of_tints_works_by_keyboard(tint):
+    tray = tint.slip.editors["tints"].tray
+    tray.setFocus()
+    QTest.keyClick(tray, KEY.Key_Right)
+    QTest.keyClick(tray, KEY.Key_Return)
+    assert tint.easel.dabs.brush.colour == TINTS["Skin"][1][1]
+
+
+def test_a_stroke_of_mend_says_what_to_mend_and_with_ctrl_what_to_leave(bench):
+    bench.add("mend")
+    bench.draw((0.3, 0.3), (0.4, 0.3))
+    bench.draw((0.6, 0.6), (0.7, 0.6), modifier=CTRL)
+    assert [mark.does for mark in bench.desk.selected_pass.marks] == ["mend", "leave"]
