@@ -1,6 +1,6 @@
 """Speed as ratios, both sides measured in the same run on the same machine; nothing here is a test.
 
-Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j]
+Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k]
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ from typing import Any
 import interface
 import recipes
 import three_passes
+import tint
 import twelve_passes
 import window
 
@@ -134,6 +135,18 @@ def j(folder: Path) -> Any:
     return row
 
 
+def k(folder: Path) -> Any:
+    """Hand-tint."""
+    rows = tint.dabs(folder)
+    print(
+        "(k) Hand-tint: the picture after one more dab than 100, against one float32 copy of it; best of 5, one thread"
+    )
+    for row, aim in zip(rows, (60, 40), strict=True):
+        times = f"{row['seconds']:.2f} s, {row['ratio']:.0f} × (aim: at most {aim} ×)"
+        print(f"{row['megapixels']:.0f} MP: {times}")
+    return rows
+
+
 def _both(row: dict[str, Any], about: str, aim: str) -> None:
     print(f"{'':14}{'time':>10}{'memory':>12}")
     print(f"{'kyanoscript':14}{row['ours_seconds']:>8.2f} s{row['ours_megabytes']:>9.0f} MB")
@@ -141,7 +154,7 @@ def _both(row: dict[str, Any], about: str, aim: str) -> None:
     print(f"{'ratio':14}{row['time_ratio']:>8.2f} ×{row['memory_ratio']:>9.2f} ×    {aim}")
 
 
-PARTS = {"a": a, "b": b, "c": c, "d": d, "e": e, "f": f, "g": g, "h": h, "i": i, "j": j}
+PARTS = {"a": a, "b": b, "c": c, "d": d, "e": e, "f": f, "g": g, "h": h, "i": i, "j": j, "k": k}
 
 
 def main() -> None:

@@ -13,6 +13,8 @@ from scipy.interpolate import PchipInterpolator
 
 from kyanoscript import demo
 from kyanoscript.core import colour, tones
+from kyanoscript.core.frame import Frame
+from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.gray.gray_weights import contrast_preserving
 from kyanoscript.core.passes.tone.dodge_burn import Exposing
@@ -198,7 +200,10 @@ def test_automatic_levels_bring_half_of_the_picture_below_a_tone(middle, power):
 def test_automatic_levels_never_tear_the_tones_of_an_extreme_picture_apart():
     gray = np.full((60, 60), 0.01)
     gray[0] = 1.0
-    assert P["levels"](auto=True, middle=200).suggest(gray[None].astype(np.float32))["gamma"] <= 2.5
+    assert (
+        P["levels"](auto=True, middle=200).suggest(gray[None].astype(np.float32), framing(Frame(), 60, 60))["gamma"]
+        <= 2.5
+    )
 
 
 def test_automatic_levels_of_one_tone_change_nothing():
@@ -323,7 +328,9 @@ def test_the_automatic_level_is_otsus():
     """skimage.filters.threshold_otsu on the same 256 tones."""
     rng = np.random.default_rng(5)
     gray = np.clip(np.concatenate([rng.normal(60, 15, 6000), rng.normal(170, 20, 4000)]), 0, 255).round()
-    level = P["threshold"]().suggest((gray / 255).astype(np.float32).reshape(1, 100, 100))["level"]
+    level = P["threshold"]().suggest((gray / 255).astype(np.float32).reshape(1, 100, 100), framing(Frame(), 100, 100))[
+        "level"
+    ]
     assert level == pytest.approx(skimage.filters.threshold_otsu(gray.astype(np.uint8)) + 1, abs=1)
 
 

@@ -95,7 +95,8 @@ class DabTool(StrokeTool):
         """The dab whose mark is under a point of the easel; -1 if none."""
         if not self.shown:
             return -1
-        near = [((self._mark(dab) - at).manhattanLength(), k) for k, dab in enumerate(self.dabs)]
+        one: Any = self.desk.selected_pass
+        near = [((self._mark(d) - at).manhattanLength(), k) for k, d in enumerate(self.dabs) if one.counts(d)]
         found = min(near, default=(1e9, -1))
         return found[1] if found[0] <= tools.HIT else -1
 
@@ -171,8 +172,10 @@ class DabTool(StrokeTool):
         """Every dab, and the brush at the pointer."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.shown:
+            one = self.desk.selected_pass
             for k, dab in enumerate(self.dabs):
-                self._paint_dab(painter, dab, k == self.chosen)
+                if one.counts(dab):  # type: ignore[union-attr]
+                    self._paint_dab(painter, dab, k == self.chosen)
         if self.under(self._at) < 0:
             tools.paint_brush(painter, self.ground, self._at, self.brush)
 

@@ -54,7 +54,7 @@ def likely(gray: Field) -> Field:
 
 
 def missing(gray: Field) -> NDArray[np.uint8]:
-    """Where there is no picture, 1: the bare bed of the scanner, which reaches in from the rim where a corner is torn."""
+    """Where there is no picture, 1: the bare bed of the scanner, which reaches in where a corner is torn."""
     dark = (cv2.blur(gray, (9, 9), borderType=cv2.BORDER_REFLECT) < _BED).astype(np.uint8)
     _, labels = cv2.connectedComponents(dark, connectivity=4)
     rim = np.unique(np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]]))

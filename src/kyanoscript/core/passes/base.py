@@ -11,6 +11,7 @@ from pydantic import Field
 
 from kyanoscript.core import smooth
 from kyanoscript.core.blend import MODES, BlendMode
+from kyanoscript.core.geometry import Framing
 from kyanoscript.core.native import kernel
 from kyanoscript.core.params import Declared, Param, choice, number, text, toggle
 from kyanoscript.core.picture import Planes, Rect
@@ -177,8 +178,11 @@ class Pass(Declared):
         """What has to be known of the whole picture, from a small version of this pass's input; None: nothing."""
         return None
 
-    def suggest(self, proxy: Planes) -> dict[str, Any]:
-        """Values that suit the picture, from a small version of this pass's input: what ``auto`` puts in place."""
+    def suggest(self, proxy: Planes, framing: Framing) -> dict[str, Any]:
+        """Values that suit the picture, from a small version of this pass's input: what ``auto`` puts in place.
+
+        ``framing`` is the print's: for values that are places on the photograph.
+        """
         return {}
 
     def suggested(self) -> tuple[str, ...]:

@@ -363,7 +363,7 @@ class Renderer:
         if not getattr(one, "auto", False):
             return one
         values = self._tiles.make(
-            ("suggest", chain.key(step)), lambda: (one.suggest(self._proxy(chain, step)),)
+            ("suggest", chain.key(step)), lambda: (one.suggest(self._proxy(chain, step), self.framing),)
         )[0]  # fmt: skip
         return one.model_copy(update=values)
 

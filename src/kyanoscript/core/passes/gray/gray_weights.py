@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import encoded_of, hue_of, light_of
+from kyanoscript.core.geometry import Framing
 from kyanoscript.core.native import kernel
 from kyanoscript.core.params import Ring, choice, number, ring, toggle
 from kyanoscript.core.passes.base import Pass, Place
@@ -108,7 +109,7 @@ class GrayWeights(Pass):
     def grays(self) -> bool:
         return True
 
-    def suggest(self, proxy: Planes) -> dict[str, Any]:
+    def suggest(self, proxy: Planes, framing: Framing) -> dict[str, Any]:
         if len(proxy) == 1:
             return {"auto": False}
         red, green, blue = contrast_preserving(proxy)

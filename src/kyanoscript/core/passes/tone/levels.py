@@ -15,6 +15,7 @@ import numpy as np
 
 from kyanoscript.core.blend import in_colour
 from kyanoscript.core.fastmath import power
+from kyanoscript.core.geometry import Framing
 from kyanoscript.core.native import kernel
 from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass, Place
@@ -117,7 +118,7 @@ class Levels(Pass):
         levels(planes, out, out.size, *self._five(""))
         return out
 
-    def suggest(self, proxy: Planes) -> dict[str, Any]:
+    def suggest(self, proxy: Planes, framing: Framing) -> dict[str, Any]:
         low, high = (float(v) * 255 for v in np.quantile(proxy, (self.clip / 100, 1 - self.clip / 100)))
         if high - low < 8:  # a picture of one tone has no ends to stretch
             return {"auto": False}

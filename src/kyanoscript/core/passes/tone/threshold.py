@@ -13,6 +13,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from kyanoscript.core.colour import gray_of
+from kyanoscript.core.geometry import Framing
 from kyanoscript.core.native import kernel
 from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass, Place
@@ -45,7 +46,7 @@ class Threshold(Pass):
     def grays(self) -> bool:
         return True
 
-    def suggest(self, proxy: Planes) -> dict[str, Any]:
+    def suggest(self, proxy: Planes, framing: Framing) -> dict[str, Any]:
         steps = np.clip(gray_of(proxy) * 255 + 0.5, 0, 255).astype(np.uint8)
         counts = np.bincount(steps.ravel(), minlength=256).astype(np.float64)
         below = np.cumsum(counts)[:-1]

@@ -20,13 +20,13 @@ import numpy as np
 from kyanoscript.core import colour
 from kyanoscript.core.blend import in_colour
 from kyanoscript.core.colour import encoded_of
-from kyanoscript.core.geometry import Affine
+from kyanoscript.core.geometry import Affine, Framing
 from kyanoscript.core.native import helper, kernel
-from kyanoscript.core.params import listed, number, text
+from kyanoscript.core.params import listed, number, text, toggle
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes, Rect, read, size_at
 from kyanoscript.core.stencil.raster import Ground
-from kyanoscript.core.tint import clean, field, reference, stay
+from kyanoscript.core.tint import clean, field, reading, reference, stay
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.field import lightness_at
 from kyanoscript.core.tint.spline import SMALL, Field
@@ -45,9 +45,12 @@ class HandTint(Pass):
     about: ClassVar[str] = "A gray picture coloured by dabs"
     pointwise: ClassVar[bool] = False
     draws: ClassVar[str] = "dabs"
+    suggests: ClassVar[tuple[str, ...]] = ("dabs",)
     samples: ClassVar[dict[str, Any]] = {"dabs": (Dab(points=((50.0, 50.0),)),)}
 
     dabs: tuple[Dab, ...] = listed("dabs", (Dab,), "Dabs", "Places and strokes of colour", most=2000)
+    auto: bool = toggle(False, "First colouring", "Reads the scene and lays dabs of its own; each can be changed")
+    least: float = number(35, 0, 100, "%", "Guesses surer than", "Less sure ones do not count: fewer guesses, or more")
     amount: float = number(100, 0, 200, "%", "Amount", "Less or more colour, everywhere", group="Colour")
     red: float = number(0, -100, 100, "", "Cyan to red", "Where there is colour", group="Colour")
     green: float = number(0, -100, 100, "", "Magenta to green", "Where there is colour", group="Colour")
@@ -75,7 +78,7 @@ class HandTint(Pass):
         if ground is None or not self.colours():
             return gray
         small = ground.memo(("tint picture", place.chain), lambda: _small(ground))
-        key = ("tint", place.chain, self.dabs, self.edges, self.calm_colour, self.model, self.share)
+        key = ("tint", place.chain, self.dabs, self.least, self.edges, self.calm_colour, self.model, self.share)
         made = ground.memo(key, lambda: self._solved(small, place))
         sampled = _sampled(made, place.rect, ground)
         for patch in stay.patches(self.dabs, place, ground):
@@ -88,10 +91,27 @@ class HandTint(Pass):
         return not self.colours()
 
     def colours(self) -> bool:
-        return bool(self.dabs or self.model)
+        return bool(self.dabs or self.model or self.auto)
 
     def pictures(self) -> list[str]:
         return [self.model] if self.model and self.share else []
+
+    def counts(self, dab: Dab) -> bool:
+        """Whether a dab counts: what the hand laid does, and guesses that are sure enough."""
+        return not dab.guess or dab.sure >= self.least
+
+    def suggest(self, proxy: Planes, framing: Framing) -> dict[str, Any]:
+        gray = colour.gray_of(proxy)[0]
+        scale = math.sqrt(SMALL / gray.size)
+        if scale < 1:
+            gray = cv2.resize(gray, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+        lightness = field.lightness_of(np.ascontiguousarray(gray, np.float32))
+        guessed = []
+        for x, y, ink, sure in reading.guesses(lightness):
+            px, py = framing.to_photo(x * framing.width, y * framing.height)
+            place = (round(100 * px / framing.photo[0], 3), round(100 * py / framing.photo[1], 3))
+            guessed.append(Dab(points=(place,), colour=ink, sure=sure, guess=True))
+        return {"dabs": (*guessed, *self.dabs), "auto": False}
 
     def _shift(self) -> tuple[float, float]:
         """What the three axes add to Oklab a and b."""
@@ -106,7 +126,7 @@ class HandTint(Pass):
         """Gains and offsets ``(4, h, w)`` on the small picture, for what spreads."""
         ground = place.ground
         assert ground is not None
-        marks = [_mark(dab, small, ground) for dab in self.dabs if dab.acts == "spreads"]
+        marks = [_mark(dab, small, ground) for dab in self.dabs if dab.acts == "spreads" and self.counts(dab)]
         base = None
         if self.model and self.share and place.picture is not None:
             lent = ground.memo(("tint model", place.chain, self.model), lambda: _lent(small, place, self.model))
