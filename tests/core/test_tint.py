@@ -13,13 +13,15 @@ import skimage
 import sklearn.datasets
 from skimage.color import deltaE_ciede2000, rgb2lab
 
+from kyanoscript import demo
 from kyanoscript.core import colour
+from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, dumps, loads
-from kyanoscript.core.tint import clean, field, reference, spline
+from kyanoscript.core.tint import clean, field, reading, reference, spline
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.tints import TINTS
 
@@ -305,3 +307,51 @@ def test_every_tint_is_a_colour_that_can_be_seen_on_a_middle_tone():
             lightness, chroma, _ = oklch(np.array(colour.parse_hex(ink)).reshape(3, 1))[:, 0]
             assert 0.3 < lightness < 0.85, name
             assert chroma < 0.16, name
+
+
+# The first colouring
+
+
+def scene():
+    """A smooth bright sky over dark rough leaves over even ground: Oklab lightness 0…1."""
+    rng = np.random.default_rng(0)
+    light = np.full((220, 320), 0.8)
+    leaves = 0.35 + 0.12 * cv2.GaussianBlur(rng.standard_normal((70, 320)), (0, 0), 1.2) / 0.25
+    light[90:160] = leaves
+    light[160:] = 0.55 + 0.01 * rng.standard_normal((60, 320))
+    return np.clip(cv2.GaussianBlur(light, (0, 0), 0.7), 0.02, 0.98)
+
+
+def test_the_reading_sees_the_sky_over_the_ferry_landing():
+    photo = true(demo.photo("ferry-landing"))
+    lightness = colour.to_oklab(np.moveaxis(photo, -1, 0))[0]
+    small = cv2.resize(lightness, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
+    chroma, sure = reading.read((small * 100).astype(np.float32))
+    hue = np.degrees(np.arctan2(chroma[1], chroma[0])) % 360
+    assert 200 < np.median(hue[: len(hue) // 4]) < 290
+    assert ((sure >= 0) & (sure <= 1)).all()
+
+
+def test_one_press_lays_dabs_that_can_be_seen_changed_and_counted():
+    source_ = gray_source(scene())
+    one = P["hand-tint"](auto=True)
+    renderer = Renderer(source_, Script((one,)), TileCache())
+    laid = renderer.settled(0)
+    assert not laid.auto
+    assert len(laid.dabs) > 20
+    assert all(dab.guess and 0 <= dab.sure <= 100 for dab in laid.dabs)
+    auto = renderer.region(Rect(0, 0, 320, 220))
+    own = Renderer(source_, Script((laid,)), TileCache()).region(Rect(0, 0, 320, 220))
+    assert np.abs(auto - own).max() < 1e-5  # made one's own, nothing changes
+    strict = laid.model_copy(update={"least": float(np.median([dab.sure for dab in laid.dabs]))})
+    counts = [sum(p.counts(d) for d in p.dabs) for p in (laid, strict)]
+    assert counts[1] < counts[0]
+
+
+def test_guesses_lie_on_the_photograph_whatever_the_frame():
+    source_ = gray_source(scene())
+    framed = Script((P["hand-tint"](auto=True),), Frame(x=50.0, y=30.0, width=60.0, height=50.0))
+    for dab in Renderer(source_, framed, TileCache()).settled(0).dabs:
+        (x, y) = dab.points[0]
+        assert 19 <= x <= 81
+        assert 4 <= y <= 56

@@ -294,9 +294,9 @@ def test_many_trays_scroll_and_the_chosen_one_is_in_sight(bench: Bench):
 @pytest.mark.parametrize("one", demo.PRINTS, ids=lambda one: one.word)
 def test_demo_photographs_open_with_their_scripts(bare: Bench, one):
     bare.open(one.photo, one.script)
-    assert bare.desk.photo.width == 2400
+    assert bare.desk.photo.width >= 2200
     assert bare.desk.script == read_script(one.script).script
-    assert len(bare.desk.script.passes) >= 4
+    assert len(bare.desk.script.passes) >= 2
     assert bare.said() == ""
 
 

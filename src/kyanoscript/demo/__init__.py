@@ -7,6 +7,7 @@ from pathlib import Path
 
 _HERE = Path(__file__).parent
 NAMES = ("table-by-the-window", "ferry-landing", "carved-head", "marsh-at-dusk")
+SCANS = ("landing-scan", "yard-scan")  # old scans, made up; beside them lie their true colours and their damage
 
 
 @dataclass(frozen=True)
@@ -20,8 +21,8 @@ class Print:
 
 
 def photo(name: str = NAMES[0]) -> Path:
-    """A demo photograph."""
-    return _HERE / "photos" / f"{name}.jpg"
+    """A demo photograph or scan."""
+    return _HERE / ("scans" if name in SCANS else "photos") / f"{name}.jpg"
 
 
 def holds(path: Path) -> bool:
@@ -47,4 +48,6 @@ PRINTS = (
     _print("gold", "Table by the window, gold", NAMES[0]),
     _print("night-vision", "Marsh at dusk, night vision", NAMES[3]),
     _print("high-key", "Carved head, high key", NAMES[2]),
+    _print("hand-tint", "Ferry landing, an old scan mended and tinted", "landing-scan"),
+    _print("washing-day", "Washing day, an old scan mended and tinted", "yard-scan"),
 )

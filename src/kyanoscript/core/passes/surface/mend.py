@@ -61,7 +61,7 @@ class Mend(Pass):
     about: ClassVar[str] = "Dust, hairs and scratches of a scan; fading"
     pointwise: ClassVar[bool] = False
     draws: ClassVar[str] = "marks"
-    samples: ClassVar[dict[str, Any]] = {"even": 100.0, "range": 100.0}
+    samples: ClassVar[dict[str, Any]] = {"sensitivity": 0.0, "even": 100.0, "range": 100.0}  # finding takes a while
 
     sensitivity: float = number(50, 0, 100, "%", "Sensitivity", "How faint damage is still found; 0: none")
     widest: float = length(8, 0.5, 60, "Widest", "What is wider than that belongs to the picture", step=0.5)

@@ -49,8 +49,12 @@ class HandTint(Pass):
     samples: ClassVar[dict[str, Any]] = {"dabs": (Dab(points=((50.0, 50.0),)),)}
 
     dabs: tuple[Dab, ...] = listed("dabs", (Dab,), "Dabs", "Places and strokes of colour", most=2000)
-    auto: bool = toggle(False, "First colouring", "Reads the scene and lays dabs of its own; each can be changed")
-    least: float = number(35, 0, 100, "%", "Guesses surer than", "Less sure ones do not count: fewer guesses, or more")
+    auto: bool = toggle(
+        False, "First colouring", "Reads the scene and lays dabs of its own; each can be changed", group="Guess"
+    )
+    least: float = number(
+        35, 0, 100, "%", "Guesses surer than", "Less sure ones do not count: fewer guesses, or more", group="Guess"
+    )
     amount: float = number(100, 0, 200, "%", "Amount", "Less or more colour, everywhere", group="Colour")
     red: float = number(0, -100, 100, "", "Cyan to red", "Where there is colour", group="Colour")
     green: float = number(0, -100, 100, "", "Magenta to green", "Where there is colour", group="Colour")
@@ -112,6 +116,9 @@ class HandTint(Pass):
             place = (round(100 * px / framing.photo[0], 3), round(100 * py / framing.photo[1], 3))
             guessed.append(Dab(points=(place,), colour=ink, sure=sure, guess=True))
         return {"dabs": (*guessed, *self.dabs), "auto": False}
+
+    def remarks(self) -> str:
+        return "It can tell sky and leaves, not paint or cloth" if self.auto else ""
 
     def _shift(self) -> tuple[float, float]:
         """What the three axes add to Oklab a and b."""
