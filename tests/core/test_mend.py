@@ -165,3 +165,22 @@ def test_the_preview_is_the_print_shrunk():
     half = Renderer(source, script).region(Rect(0, 0, 600, 400), 0.5)[0]
     shrunk = cv2.resize(full, (600, 400), interpolation=cv2.INTER_AREA)
     assert np.abs(half - shrunk).mean() < 0.004
+
+
+def test_a_scan_larger_than_what_is_looked_at_is_mended_in_strips_as_in_one(monkeypatch):
+    from kyanoscript.core.passes.surface import mend
+
+    monkeypatch.setattr(mend, "_MOST", 120_000)
+    looked = []
+    monkeypatch.setattr(detect, "likely", lambda gray: looked.append(gray.shape) or _likely(gray))
+    levels = scan("yard")[0][:700, 900:1700].copy()
+    renderer = Renderer(ArraySource(levels), Script((P["mend"](),)))
+    whole = renderer.region(Rect(0, 0, 800, 700))
+    strips = [renderer.region(Rect(0, y, 800, 100)) for y in range(0, 700, 100)]
+    assert np.abs(np.concatenate(strips, axis=1) - whole).max() < 1e-5  # what every region must keep to
+    assert len(looked) == 1  # without a cache of tiles too
+    assert looked[0][0] * looked[0][1] <= 120_000
+    assert 0.001 < (np.abs(whole[0] - levels / 255) > 0.01).mean() < 0.2
+
+
+_likely = detect.likely

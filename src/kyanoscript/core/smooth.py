@@ -14,9 +14,11 @@ import functools
 import math
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.geometry import Affine
 from kyanoscript.core.native import kernel
 from kyanoscript.core.picture import Planes, Rect
 
@@ -173,6 +175,16 @@ def enlarge_down(src, out, yi, yw, w, h):
         a, b, c, e = yw[y], yw[h + y], yw[h + h + y], yw[3 * h + y]
         for x in range(w):
             out[y * w + x] = a * src[at + x] + b * src[at + w + x] + c * src[at + w + w + x] + e * src[at + 3 * w + x]
+
+
+def looked_up(planes: Planes, where: Affine, width: int, height: int) -> Planes:
+    """Planes looked up between their pixels, straight from one to the next: ``where`` maps a pixel to theirs."""
+    matrix = np.array([[where.a, where.b, where.c], [where.d, where.e, where.f]])
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    out = np.empty((len(planes), height, width), np.float32)
+    for k, plane in enumerate(planes):
+        cv2.warpAffine(plane, matrix, (width, height), out[k], flags, cv2.BORDER_REPLICATE)
+    return out
 
 
 def guided(gray: Planes, sigma: float, softness: float) -> Planes:

@@ -8,7 +8,7 @@ wrongly, or not at all, is put right with strokes.
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Literal
 
 import cv2
@@ -18,10 +18,12 @@ from pydantic import Field
 
 from kyanoscript.core import colour
 from kyanoscript.core.blend import in_colour
+from kyanoscript.core.geometry import Affine
 from kyanoscript.core.mend import detect, even, fill
 from kyanoscript.core.params import Declared, Param, choice, length, listed, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.smooth import looked_up
 from kyanoscript.core.stencil import raster
 from kyanoscript.core.stencil.raster import Ground
 from kyanoscript.core.stencil.shapes import Dot
@@ -50,6 +52,46 @@ class Marking(Declared):
     size: float = length(6, 0.1, 500, "Size", "Diameter of the brush", step=0.5)
     hardness: float = number(100, 0, 100, "%", "Hardness", "How much of the brush counts", shown=False)
     flow: float = number(100, 1, 100, "%", "Flow", "How much is laid down on the way of one radius", shown=False)
+
+
+@dataclass(frozen=True)
+class _Change:
+    """What is added at the damaged pixels alone: so little that it can be kept for scans of any size."""
+
+    where: NDArray[np.int64]  # places in the whole picture, row after row
+    added: Planes  # (planes, n)
+    shape: tuple[int, ...]
+
+    def at(self, place: Place, key: tuple[Any, ...]) -> Planes:
+        """On the region of a pass, at its size; ``key`` stands for this change among what is kept."""
+        assert place.ground is not None
+        width, height = place.ground.framing.size(place.scale)
+        rect, own = place.rect, (self.shape[1], self.shape[0])
+        if own == (width, height):
+            return self._dense(rect)
+        if own[0] > width:  # reduced by areas, once for the whole: it is small
+            whole = Rect(0, 0, *own)
+            small = place.ground.memo(
+                ("mend reduced", place.scale, *key),
+                lambda: np.stack([_reduced(p, (width, height)) for p in self._dense(whole)]),
+            )
+            return np.asarray(small[:, rect.y : rect.bottom, rect.x : rect.right])
+        across, down = own[0] / width, own[1] / height
+        x0, y0 = max(0, int(rect.x * across) - 2), max(0, int(rect.y * down) - 2)
+        x1, y1 = min(own[0], int(rect.right * across) + 3), min(own[1], int(rect.bottom * down) + 3)
+        part = self._dense(Rect(x0, y0, x1 - x0, y1 - y0))
+        shift = Affine(across, 0, (rect.x + 0.5) * across - 0.5 - x0, 0, down, (rect.y + 0.5) * down - 0.5 - y0)
+        return looked_up(part, shift, rect.width, rect.height)
+
+    def _dense(self, rect: Rect) -> Planes:
+        """A region at its own size, 0 where nothing is added."""
+        width = self.shape[1]
+        first, last = np.searchsorted(self.where, (rect.y * width, rect.bottom * width))
+        rows, columns = np.divmod(self.where[first:last], width)
+        inside = (columns >= rect.x) & (columns < rect.right)
+        out = np.zeros((len(self.added), rect.height, rect.width), np.float32)
+        out[:, rows[inside] - rect.y, columns[inside] - rect.x] = self.added[:, first:last][:, inside]
+        return out
 
 
 class Mend(Pass):
@@ -91,8 +133,8 @@ class Mend(Pass):
                 out = in_colour(planes)
                 return np.ascontiguousarray(out + mask * (np.array(_RED, np.float32).reshape(3, 1, 1) - out))
             if found.any():
-                change = ground.memo(("mend change", *key), lambda: self._change(place, found))
-                out = np.clip(planes + _at(change, place), 0, 1)
+                change: _Change = ground.memo(("mend change", *key), lambda: self._change(place, found))
+                out = np.clip(planes + change.at(place, key), 0, 1)
         if self.even or self.range:
             ends = ground.memo(("mend ends", place.chain), lambda: even.ends(_gray(ground, _SMALL)[0]))
             out = self._evened(out, place, *ends)
@@ -106,8 +148,10 @@ class Mend(Pass):
         width, height = here.framing.size(here.scale)
         mask = np.zeros((height, width), np.uint8)
         if self.sensitivity:
-            logits = ground.memo(("mend likely", place.chain), lambda: detect.likely(_gray(ground, _MOST)[0]))
-            mask = detect.chosen(logits, self.sensitivity, self.widest / 1000 * here.longer)
+            eighths = ground.memo(
+                ("mend likely", place.chain), lambda: _eighths(detect.likely(_gray(ground, _MOST)[0]))
+            )
+            mask = detect.chosen(eighths.astype(np.float32) / 8, self.sensitivity, self.widest / 1000 * here.longer)
         for mark in self.marks:
             covered = raster.cover(mark.points, mark.size, 100, 100, Rect(0, 0, width, height), here)
             if covered is not None:
@@ -116,13 +160,15 @@ class Mend(Pass):
                 part[values > 0.5] = mark.does == "mend"
         return mask
 
-    def _change(self, place: Place, found: NDArray[np.uint8]) -> Planes:
+    def _change(self, place: Place, found: NDArray[np.uint8]) -> _Change:
         """What mending adds to every plane of the whole picture."""
         ground = place.ground
         assert ground is not None
         scale = _scale(ground, _MOST)
         whole = ground.inputs("print", Rect(0, 0, *ground.framing.size(scale)), scale)
-        return np.stack([fill.filled(plane, found) - plane for plane in whole])
+        where = np.flatnonzero(found)
+        added = [(fill.filled(plane, found) - plane).ravel()[where] for plane in whole]
+        return _Change(where, np.stack(added), found.shape)
 
     def _evened(self, planes: Planes, place: Place, parts: Planes, dark: float, light: float) -> Planes:
         """Every part's darks and lights brought to those of the middle, and the whole range opened."""
@@ -133,6 +179,11 @@ class Mend(Pass):
         out = (planes - low) * gain + low + share * (f(dark) - low)
         opened = (out - f(dark)) / f(max(light - dark, 0.05)) * f(0.96) + f(0.02)
         return np.clip(out + f(self.range / 100) * (opened - out), 0, 1)
+
+
+def _eighths(logits: NDArray[np.float32]) -> NDArray[np.int8]:
+    """Logits in eighths: a quarter of the memory, and fine enough for any threshold."""
+    return np.rint(np.clip(logits, -15, 15) * 8).astype(np.int8)
 
 
 def _scale(ground: Ground, most: int) -> float:
@@ -153,15 +204,12 @@ def _at(whole: Planes, place: Place) -> Planes:
     rect = place.rect
     if whole.shape[1:] == (height, width):
         return whole[:, rect.y : rect.bottom, rect.x : rect.right]
-    if whole.shape[1] > height:  # made smaller by areas, once for the whole
-        key = ("mend small", id(whole), place.scale)
-        smaller = ground.memo(key, lambda: (whole, np.stack([_reduced(p, (width, height)) for p in whole])))[1]
-        return np.asarray(smaller[:, rect.y : rect.bottom, rect.x : rect.right])
+    if whole.shape[1] > height:
+        whole = np.stack([_reduced(p, (width, height)) for p in whole])
+        return whole[:, rect.y : rect.bottom, rect.x : rect.right]
     across, down = whole.shape[2] / width, whole.shape[1] / height
-    matrix = np.array([[across, 0, (rect.x + 0.5) * across - 0.5], [0, down, (rect.y + 0.5) * down - 0.5]])
-    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    size = (rect.width, rect.height)
-    return np.stack([cv2.warpAffine(p, matrix, size, flags=flags, borderMode=cv2.BORDER_REPLICATE) for p in whole])
+    shift = Affine(across, 0, (rect.x + 0.5) * across - 0.5, 0, down, (rect.y + 0.5) * down - 0.5)
+    return looked_up(whole, shift, rect.width, rect.height)
 
 
 def _reduced(plane: NDArray[np.float32], size: tuple[int, int]) -> NDArray[np.float32]:

@@ -25,6 +25,7 @@ from kyanoscript.core.native import helper, kernel
 from kyanoscript.core.params import listed, number, text, toggle
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes, Rect, read, size_at
+from kyanoscript.core.smooth import looked_up
 from kyanoscript.core.stencil.raster import Ground
 from kyanoscript.core.tint import clean, field, reading, reference, stay
 from kyanoscript.core.tint.dabs import Dab
@@ -189,17 +190,7 @@ def _sampled(made: Field, rect: Rect, ground: Ground) -> Planes:
     width, height = ground.framing.size(ground.scale)
     across, down = made.shape[2] / width, made.shape[1] / height
     where = Affine(a=across, e=down, c=(rect.x + 0.5) * across - 0.5, f=(rect.y + 0.5) * down - 0.5)
-    return enlarged(made, where, rect.width, rect.height)
-
-
-def enlarged(planes: Field, where: Affine, width: int, height: int) -> Planes:
-    """Planes looked up between their pixels: ``where`` maps a pixel to theirs."""
-    matrix = np.array([[where.a, where.b, where.c], [where.d, where.e, where.f]])
-    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    out = np.empty((len(planes), height, width), np.float32)
-    for k, plane in enumerate(planes):
-        cv2.warpAffine(plane, matrix, (width, height), out[k], flags, cv2.BORDER_REPLICATE)
-    return out
+    return looked_up(made, where, rect.width, rect.height)
 
 
 @helper
