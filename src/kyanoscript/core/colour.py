@@ -189,14 +189,21 @@ def shown_of(v):
 @helper
 def rgb_of(light, a, b):
     """Encoded colour 0…1 of Oklab, single precision; outside sRGB each channel is held at its end."""
+    r, g, b_ = light_rgb_of(light, a, b)
+    return shown_of(r), shown_of(g), shown_of(b_)
+
+
+@helper
+def light_rgb_of(light, a, b):
+    """Light of Oklab, single precision; outside sRGB below 0 or above 1."""
     cl = light + f(0.3963377774) * a + f(0.2158037573) * b
     cm = light - f(0.1055613458) * a - f(0.0638541728) * b
     cs = light - f(0.0894841775) * a - f(1.2914855480) * b
     cl, cm, cs = cl * cl * cl, cm * cm * cm, cs * cs * cs
     return (
-        shown_of(f(4.0767416621) * cl - f(3.3077115913) * cm + f(0.2309699292) * cs),
-        shown_of(f(-1.2684380046) * cl + f(2.6097574011) * cm - f(0.3413193965) * cs),
-        shown_of(f(-0.0041960863) * cl - f(0.7034186147) * cm + f(1.7076147010) * cs),
+        f(4.0767416621) * cl - f(3.3077115913) * cm + f(0.2309699292) * cs,
+        f(-1.2684380046) * cl + f(2.6097574011) * cm - f(0.3413193965) * cs,
+        f(-0.0041960863) * cl - f(0.7034186147) * cm + f(1.7076147010) * cs,
     )
 
 

@@ -21,7 +21,8 @@ def _place(default: float, label: str) -> Any:
     return number(default, -1000, 1000, "%", label, "May lie outside the picture", decimals=3)
 
 
-def _dots(label: str, help: str, least: int) -> Any:
+def dots(label: str, help: str, least: int = 1) -> Any:
+    """The places of a stroke or outline."""
     spec = Param("list", label, help, "places [x %, y %]", shown=False)
     return Field(min_length=least, max_length=20_000, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
 
@@ -41,7 +42,7 @@ class Stroke(Shape):
 
     label: ClassVar[str] = "Stroke"
     shape: Literal["stroke"] = "stroke"
-    points: tuple[Dot, ...] = _dots("Way", "Places of the brush; a third number is the pressure, 0…1", 1)
+    points: tuple[Dot, ...] = dots("Way", "Places of the brush; a third number is the pressure, 0…1", 1)
     size: float = length(60, 0.1, 2000, "Size", "Diameter of the brush", step=1)
     hardness: float = number(0, 0, 100, "%", "Hardness", "How much of the brush has its full effect")
     flow: float = number(50, 1, 100, "%", "Flow", "How much is laid down on the way of one radius")
@@ -78,7 +79,7 @@ class Outline(Shape):
 
     label: ClassVar[str] = "Outline"
     shape: Literal["outline"] = "outline"
-    points: tuple[Dot, ...] = _dots("Line", "Corners of the area", 3)
+    points: tuple[Dot, ...] = dots("Line", "Corners of the area", 3)
     inverted: bool = toggle(False, "Outside", "Everything but the area")
 
 

@@ -2,17 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
-from pydantic import Field
-
-from kyanoscript.core.params import Colour, Declared, Param, choice, ink, length, number, toggle
-from kyanoscript.core.stencil.shapes import Dot
-
-
-def _way() -> Any:
-    spec = Param("list", "Way", "One place, or the places of a stroke", "places [x %, y %]", shown=False)
-    return Field(min_length=1, max_length=20_000, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+from kyanoscript.core.params import Colour, Declared, choice, ink, length, number, toggle
+from kyanoscript.core.stencil.shapes import Dot, dots
 
 
 class Dab(Declared):
@@ -20,7 +13,7 @@ class Dab(Declared):
 
     label: ClassVar[str] = "Dab"
 
-    points: tuple[Dot, ...] = _way()
+    points: tuple[Dot, ...] = dots("Way", "One place, or the places of a stroke")
     colour: Colour = ink("#b98a66", "Tint", "Its hue and chroma; how light the place is stays as it is")
     acts: Literal["spreads", "stays"] = choice(
         "spreads",

@@ -11,7 +11,6 @@ from __future__ import annotations
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from kyanoscript.core.tint.spline import Field
 
@@ -53,6 +52,8 @@ def told(lightness: Field) -> NDArray[np.float32]:
 
 def lent(lightness: Field, model_lightness: Field, model_chroma: Field) -> Field:
     """Chroma ``(2, h, w)`` for a scan's lightness ``(h, w)`` after a model's lightness and chroma ``(2, h', w')``."""
+    from scipy.spatial import cKDTree  # only here: it would take a fifth of a second of every start
+
     mean, spread = float(lightness.mean()), float(lightness.std())
     matched = (model_lightness - model_lightness.mean()) * (spread / max(float(model_lightness.std()), 1.0)) + mean
     known = told(np.ascontiguousarray(matched, np.float32))

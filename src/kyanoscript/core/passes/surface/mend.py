@@ -14,29 +14,23 @@ from typing import Any, ClassVar, Literal
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
 
 from kyanoscript.core import colour
 from kyanoscript.core.blend import in_colour
 from kyanoscript.core.geometry import Affine
 from kyanoscript.core.mend import detect, even, fill
-from kyanoscript.core.params import Declared, Param, choice, length, listed, number
+from kyanoscript.core.params import Declared, choice, length, listed, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.smooth import looked_up
 from kyanoscript.core.stencil import raster
 from kyanoscript.core.stencil.raster import Ground
-from kyanoscript.core.stencil.shapes import Dot
+from kyanoscript.core.stencil.shapes import Dot, dots
 
 _MOST = 6_000_000  # pixels of the picture that damage is looked for on
 _SMALL = 250_000  # pixels of the picture that fading is judged on
 _RED = (0.86, 0.2, 0.12)
 f = np.float32
-
-
-def _way() -> Any:
-    spec = Param("list", "Way", "Places of the brush", "places [x %, y %]")
-    return Field(min_length=1, max_length=20_000, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
 
 
 class Marking(Declared):
@@ -45,7 +39,7 @@ class Marking(Declared):
     label: ClassVar[str] = "Brush"
     turns: ClassVar[dict[str, str]] = {"mend": "leave", "leave": "mend"}  # what Ctrl makes of a stroke
 
-    points: tuple[Dot, ...] = _way()
+    points: tuple[Dot, ...] = dots("Way", "Places of the brush")
     does: Literal["mend", "leave"] = choice(
         "mend", (("mend", "mends here"), ("leave", "leaves alone")), "Brush", "What the stroke says of the place"
     )

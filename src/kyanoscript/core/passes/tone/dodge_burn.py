@@ -10,27 +10,21 @@ Each stroke has an exposure and a range of tones; strokes on the same spot add u
 from __future__ import annotations
 
 import functools
-from typing import Any, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
-from pydantic import Field
 
 from kyanoscript.core.colour import luma
 from kyanoscript.core.fastmath import exp2, power
 from kyanoscript.core.native import kernel
-from kyanoscript.core.params import Declared, Param, choice, length, listed, number
+from kyanoscript.core.params import Declared, choice, length, listed, number
 from kyanoscript.core.passes.base import Pass, Place, scaled
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.stencil import raster
-from kyanoscript.core.stencil.shapes import Dot
+from kyanoscript.core.stencil.shapes import Dot, dots
 
 f = np.float32
 _RANGES = ("shadows", "mids", "highlights")
-
-
-def _way() -> Any:
-    spec = Param("list", "Way", "Places of the brush; a third number is the pressure, 0…1", "places [x %, y %]")
-    return Field(min_length=1, max_length=20_000, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
 
 
 class Exposing(Declared):
@@ -38,7 +32,7 @@ class Exposing(Declared):
 
     label: ClassVar[str] = "Brush"
 
-    points: tuple[Dot, ...] = _way()
+    points: tuple[Dot, ...] = dots("Way", "Places of the brush; a third number is the pressure, 0…1")
     exposure: float = number(50, -100, 100, "%", "Exposure", "Above 0 dodges (lightens), below 0 burns (darkens)")
     tones: Literal["shadows", "mids", "highlights"] = choice(
         "mids", (("shadows", "shadows"), ("mids", "mids"), ("highlights", "highlights")), "Tones", "Where it acts most"

@@ -19,7 +19,7 @@ import numpy as np
 
 from kyanoscript.core import colour
 from kyanoscript.core.blend import in_colour
-from kyanoscript.core.colour import encoded_of
+from kyanoscript.core.colour import light_rgb_of, rgb_of
 from kyanoscript.core.geometry import Affine, Framing
 from kyanoscript.core.native import helper, kernel
 from kyanoscript.core.params import listed, number, text, toggle
@@ -196,15 +196,8 @@ def _sampled(made: Field, rect: Rect, ground: Ground) -> Planes:
 @helper
 def fits(light, a, b):
     """Whether an Oklab colour lies within sRGB, by a hair."""
-    cl = light + f(0.3963377774) * a + f(0.2158037573) * b
-    cm = light - f(0.1055613458) * a - f(0.0638541728) * b
-    cs = light - f(0.0894841775) * a - f(1.2914855480) * b
-    cl, cm, cs = cl * cl * cl, cm * cm * cm, cs * cs * cs
-    r = f(4.0767416621) * cl - f(3.3077115913) * cm + f(0.2309699292) * cs
-    g = f(-1.2684380046) * cl + f(2.6097574011) * cm - f(0.3413193965) * cs
-    bl = f(-0.0041960863) * cl - f(0.7034186147) * cm + f(1.7076147010) * cs
-    least, most = min(min(r, g), bl), max(max(r, g), bl)
-    return least >= f(-1e-7) and most <= f(1.00002)
+    r, g, b_ = light_rgb_of(light, a, b)
+    return min(min(r, g), b_) >= f(-1e-7) and max(max(r, g), b_) <= f(1.00002)
 
 
 @kernel("f4* gray, f4* field, f4* out, i8 n, f4 amount, f4 shift_a, f4 shift_b")
@@ -227,13 +220,4 @@ def paint(gray, field, out, n, amount, shift_a, shift_b):
                 else:
                     high = half
             a, b = a * low, b * low
-        cl = light + f(0.3963377774) * a + f(0.2158037573) * b
-        cm = light - f(0.1055613458) * a - f(0.0638541728) * b
-        cs = light - f(0.0894841775) * a - f(1.2914855480) * b
-        cl, cm, cs = cl * cl * cl, cm * cm * cm, cs * cs * cs
-        r = f(4.0767416621) * cl - f(3.3077115913) * cm + f(0.2309699292) * cs
-        g = f(-1.2684380046) * cl + f(2.6097574011) * cm - f(0.3413193965) * cs
-        bl = f(-0.0041960863) * cl - f(0.7034186147) * cm + f(1.7076147010) * cs
-        out[k] = encoded_of(min(max(r, f(0.0)), f(1.0)))
-        out[n + k] = encoded_of(min(max(g, f(0.0)), f(1.0)))
-        out[n + n + k] = encoded_of(min(max(bl, f(0.0)), f(1.0)))
+        out[k], out[n + k], out[n + n + k] = rgb_of(light, a, b)
