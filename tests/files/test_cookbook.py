@@ -13,6 +13,7 @@ from kyanoscript.core.script import Script, loads
 from kyanoscript.files.cookbook import Cookbook, folder
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.recipes import Recipe, bundled, find
+from kyanoscript.files.scriptfile import read_script
 from tests.conftest import make_colourful
 
 PASSES = load_all()
@@ -74,6 +75,12 @@ def test_file_names_are_plain_free_and_within_the_folder(book, name, word):
     kept = book.keep(made(name))
     assert kept.word == word
     assert kept.file.parent == folder()
+
+
+def test_opened_as_a_script_it_is_said_where_a_recipe_belongs(book):
+    kept = book.keep(made())
+    with pytest.raises(FileError, match="Recipes view"):
+        read_script(kept.file)
 
 
 def test_two_of_one_name_are_two_files(book):

@@ -166,6 +166,8 @@ def from_json(data: Any) -> Script:
         raise ScriptError(
             f"the script was written by a newer Kyanoscript (version {version}); this one reads up to {VERSION}"
         )
+    if "recipe" in data:
+        raise ScriptError("this is a recipe, not a script: import it in the Recipes view")
     for key in data:
         if key not in _ENTRIES:
             raise ScriptError(f"the script has an unknown entry {key!r}{nearest(key, _ENTRIES)}")
