@@ -135,7 +135,9 @@ def test_the_tray_of_tints_works_by_keyboard(tint):
 
 
 def test_a_stroke_of_mend_says_what_to_mend_and_with_ctrl_what_to_leave(bench):
-    bench.add("mend")
+    bench.window.add("mend")
+    assert "few seconds" in bench.window.foot.message.text()
+    bench.settle()
     bench.draw((0.3, 0.3), (0.4, 0.3))
     bench.draw((0.6, 0.6), (0.7, 0.6), modifier=CTRL)
     assert [mark.does for mark in bench.desk.selected_pass.marks] == ["mend", "leave"]

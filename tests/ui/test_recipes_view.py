@@ -206,6 +206,19 @@ def test_another_photograph_or_frame_means_other_pictures(view, tmp_path):
     assert turned.width() > turned.height()
 
 
+def test_a_photograph_opened_while_one_is_large_is_shown_with_it(view, tmp_path):
+    from PIL import Image
+
+    press(view, "eye")
+    red = tmp_path / "red.png"
+    Image.new("RGB", (120, 80), "#c01010").save(red)
+    view.desk.saved_as(None, view.desk.script)
+    view.open(red)
+    shown = view.easel._image.pixelColor(40, 40)
+    assert shown.red() == shown.green() == shown.blue()
+    assert shown.red() == pytest.approx(0.2126 * 192 + (0.7152 + 0.0722) * 16, abs=1)  # by the weights of BT.709
+
+
 def test_values_at_the_pointer_are_those_of_what_is_shown(view):
     press(view, "poster")
     view.move(view.easel, view.easel.from_picture(QPointF(0.5, 0.5)))

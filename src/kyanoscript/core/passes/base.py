@@ -139,6 +139,7 @@ class Pass(Declared):
     touches: ClassVar[str] = ""  # the parameter that pressing on the picture and dragging moves
     draws: ClassVar[str] = ""  # the list of strokes that pressing on the picture and dragging draws
     samples: ClassVar[dict[str, Any]] = {}  # values that show what it does, where its own leave the print as it is
+    waits: ClassVar[str] = ""  # said when the pass is added, if its first picture takes seconds
     spreads: ClassVar[bool] = False  # moves what is there, so that a placed picture's outline goes with it
 
     on: bool = toggle(True, "On", "Off: the print goes past this pass unchanged")

@@ -161,6 +161,7 @@ class RecipesView(QObject):
             self.grid.forget()
             self.row.forget()
             self._make_room()
+            self._show()
         if not self.active:
             return
         here = self.grid.pictured()

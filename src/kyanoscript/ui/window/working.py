@@ -55,6 +55,8 @@ class Working(Filing):
         index = len(run) if index is None else index
         script = self.desk.script.with_run(path, (*run[:index], model(), *run[index:]))
         self.desk.change(f"Add {model.label}", script)
+        if model.waits:
+            self.foot.say(model.waits)
         self.desk.select(index, path)
         self.easel.setFocus()
 

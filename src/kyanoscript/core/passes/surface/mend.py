@@ -97,6 +97,7 @@ class Mend(Pass):
     about: ClassVar[str] = "Dust, hairs and scratches of a scan; fading"
     pointwise: ClassVar[bool] = False
     draws: ClassVar[str] = "marks"
+    waits: ClassVar[str] = "Looking the scan over for damage: the first time this takes a few seconds"
     samples: ClassVar[dict[str, Any]] = {"sensitivity": 0.0, "even": 100.0, "range": 100.0}  # finding takes a while
 
     sensitivity: float = number(50, 0, 100, "%", "Sensitivity", "How faint damage is still found; 0: none")
