@@ -184,3 +184,20 @@ def test_a_scan_larger_than_what_is_looked_at_is_mended_in_strips_as_in_one(monk
 
 
 _likely = detect.likely
+
+
+@pytest.mark.parametrize(("width", "height"), [(1, 1), (2, 1), (1, 3), (7, 1), (30, 2), (5, 40)])
+def test_the_smallest_pictures_are_mended_and_tinted_too(width, height):
+    levels = np.random.default_rng(0).integers(0, 255, (height, width, 3)).astype(np.uint8)
+    stroke = (Marking(points=((0.0, 0.0),), size=500),)
+    for one in (
+        P["mend"](even=100.0, range=100.0, marks=stroke),
+        P["mend"](shown="found", sensitivity=100.0),
+        P["hand-tint"](auto=True, calm_gray=20.0, calm_colour=50.0),
+    ):
+        renderer = Renderer(ArraySource(levels), Script((one,)), TileCache())
+        for scale in (1.0, 0.5):
+            size = renderer.size(scale)
+            out = renderer.region(Rect(0, 0, *size), scale)
+            assert out.shape[1:] == size[::-1]
+            assert np.isfinite(out).all()

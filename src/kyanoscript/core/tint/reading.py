@@ -52,9 +52,10 @@ def told(lightness: Field) -> NDArray[np.float32]:
     light_above = np.cumsum(levels[1], axis=0) / count
     light_below = (np.cumsum(levels[1][::-1], axis=0) / count)[::-1]
     row = np.repeat(levels[1].mean(axis=1, keepdims=True), width, axis=1)
+    quarter = max(1, height // 4)
     whole = [
-        mean, spread, float(rough[1].mean()), float(light[: height // 4].mean()), float(rough[1][: height // 4].mean()),
-        float(light[-height // 4 :].mean()), float(rough[1][-height // 4 :].mean()), width / height - 1,
+        mean, spread, float(rough[1].mean()), float(light[:quarter].mean()), float(rough[1][:quarter].mean()),
+        float(light[-quarter:].mean()), float(rough[1][-quarter:].mean()), width / height - 1,
     ]  # fmt: skip
     planes = [
         light, *levels, *((level - mean) / spread for level in levels[:3]), *rough, *detail, *way,
