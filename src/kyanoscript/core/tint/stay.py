@@ -30,8 +30,9 @@ _ACROSS = 24  # pixels of the dab's own picture to its diameter
 _REACHES = 2.5  # beyond which nothing of it is left
 _STEP = 9.0  # of L: a step of lightness that counts as much as the dab's own width
 _GRAIN = 1.5  # of the middle step of lightness: what is no more than that is grain
-_MOST = 420  # pixels: the longer side of a dab's own picture
+_MOST = 320  # pixels: the longer side of a dab's own picture
 _SWEEPS = 4
+_SETTLED = 0.02  # reaches: nothing that matters is shortened any more
 f = np.float32
 
 
@@ -97,6 +98,9 @@ def _patch(dab: Dab, ground: Ground) -> Patch:
     x0, y0 = np.floor(places.min(axis=0) - margin).astype(int)
     x1, y1 = np.ceil(places.max(axis=0) + margin).astype(int)
     rect = Rect(int(x0), int(y0), int(x1 - x0), int(y1 - y0))
+    width, height = here.framing.size(scale)
+    if rect.clipped(width, height).width < 1 or rect.clipped(width, height).height < 1:
+        return Patch(np.zeros((1, 1), np.float32), rect, scale, (0.0, 0.0), (width, height))  # beyond the print
     gray = colour.gray_of(ground.inputs("print", rect, scale))[0]
     lightness = field.lightness_of(np.ascontiguousarray(gray))
     wide = reach * longer * to_print.size  # the dab's diameter here
@@ -109,7 +113,10 @@ def _patch(dab: Dab, ground: Ground) -> Patch:
     lightness = np.asarray(cv2.GaussianBlur(lightness, (0, 0), 1.0, borderType=cv2.BORDER_REPLICATE), np.float32)
     grain = _GRAIN * float(np.median(np.abs(np.diff(lightness, axis=1)))) if lightness.shape[1] > 1 else 0.0
     for _ in range(_SWEEPS):
+        before = way.copy()
         shorten(lightness, way, way.shape[1], way.shape[0], 1 / max(wide, 1.0), 1 / _STEP, grain)
+        if np.abs(np.minimum(way, _REACHES) - np.minimum(before, _REACHES)).max() < _SETTLED:
+            break
     weight = np.exp(-way * way) - math.exp(-_REACHES * _REACHES)
     return Patch(
         np.maximum(weight, 0).astype(np.float32), rect, scale, field.chroma_of(dab.colour), here.framing.size(scale)
