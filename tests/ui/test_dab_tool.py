@@ -37,10 +37,8 @@ def test_a_press_lays_a_dab_of_the_tint_of_the_tray_and_the_print_takes_colour(t
     assert dab.colour == ink
     assert dab.points[0][:2] == pytest.approx((30, 40), abs=0.5)
     assert dab.acts == "spreads"
-    at = tint.easel.from_picture(tint.easel.to_picture(tint.on_print(0.6, 0.6)))
     shown = tint.easel._image.pixelColor(tint.easel._image.width() // 2, tint.easel._image.height() // 2)
     assert shown.green() > shown.blue() + 5
-    assert at is not None
     assert tint.desk.entries[-1] == "Lay a dab"
 
 

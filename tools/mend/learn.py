@@ -17,12 +17,15 @@ import numpy as np
 import torch
 from torch import nn
 
+sys.path.insert(0, str(Path(__file__).parents[2] / "src"))
+from kyanoscript.core.mend.detect import told
+
 SIDE, BATCH = 128, 12
 CHANNELS = 16
 
 
 class Detector(nn.Module):
-    """Looks at 41 × 41 pixels around each."""
+    """Looks at 39 × 39 pixels around each."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -35,14 +38,6 @@ class Detector(nn.Module):
 
     def forward(self, x: torch.Tensor) -> torch.Tensor:
         return self.body(x)
-
-
-def told(gray: np.ndarray) -> np.ndarray:
-    """What the detector is shown of an encoded gray: detail against the noise around, detail, tone."""
-    near = cv2.GaussianBlur(gray, (0, 0), 6, borderType=cv2.BORDER_REFLECT)
-    detail = gray - near
-    noise = cv2.GaussianBlur(np.abs(detail), (0, 0), 20, borderType=cv2.BORDER_REFLECT) + 0.004
-    return np.stack([np.clip(detail / noise / 4, -4, 4), np.clip(detail * 8, -4, 4), near - 0.5]).astype(np.float32)
 
 
 def main() -> None:

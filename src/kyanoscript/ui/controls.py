@@ -8,7 +8,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QWidget
 
 from kyanoscript.core.params import LENGTH, Param
 from kyanoscript.ui import theme
@@ -28,6 +28,15 @@ def line(vertical: bool = False) -> QFrame:
     made = QFrame()
     made.setObjectName("line")
     (made.setFixedWidth if vertical else made.setFixedHeight)(1)
+    return made
+
+
+def scrolling() -> QScrollArea:
+    """Where a page scrolls up and down, if it must; it takes the width there is."""
+    made = QScrollArea()
+    made.setWidgetResizable(True)
+    made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    made.setFrameShape(QFrame.Shape.NoFrame)
     return made
 
 

@@ -1,6 +1,6 @@
 """Where a scan is damaged: a small network that has learned from invented damage (tools/mend).
 
-It looks at 41 × 41 pixels around each, is told detail and noise, and says how likely the pixel is damaged. OpenCV runs
+It looks at 39 × 39 pixels around each, is told detail and noise, and says how likely the pixel is damaged. OpenCV runs
 it; the weights ship as ONNX. The scan is taken in tiles, so that memory is bounded.
 """
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kyanoscript.core.params import Param
 from kyanoscript.files.recipes import Recipe
@@ -33,10 +33,7 @@ class RecipePage(QWidget):
         self.setAccessibleName("Recipe")
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._scroll = controls.scrolling()
         outer.addWidget(self._scroll)
         self.whole: controls.ValueSlider | None = None
         self.tries: dict[int, controls.ValueSlider] = {}

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import time
 
-from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kyanoscript.core.frame import Frame
 from kyanoscript.ui import controls
@@ -43,10 +43,7 @@ class Slip(QWidget):
         self._developing = 0.0
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        self._scroll = QScrollArea()
-        self._scroll.setWidgetResizable(True)
-        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._scroll = controls.scrolling()
         outer.addWidget(self._scroll)
         desk.script_changed.connect(self._follow)
         desk.selection_changed.connect(self._follow)
