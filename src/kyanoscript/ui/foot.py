@@ -41,7 +41,7 @@ class Foot(QWidget):
         self.progress.setRange(0, 1000)
         self.progress.hide()
         row.addWidget(self.progress)
-        self.cancel = controls.word("Stop", "Stop writing; nothing is left behind")
+        self.cancel = controls.word("Stop", "")
         self.cancel.clicked.connect(self.stop)
         self.cancel.hide()
         row.addWidget(self.cancel)
@@ -77,8 +77,14 @@ class Foot(QWidget):
         if text and not stay:
             self._timer.start(_LONG)
 
-    def show_progress(self, share: float | None) -> None:
-        """How far the work is, 0…1; None when it is over."""
+    @property
+    def working(self) -> bool:
+        """Whether work is shown that can be stopped."""
+        return self.cancel.isVisibleTo(self)
+
+    def show_progress(self, share: float | None, help: str = "Stop writing; nothing is left behind") -> None:
+        """How far the work is, 0…1, and what stopping it does; None when it is over."""
+        self.cancel.setToolTip(help)
         self.progress.setVisible(share is not None)
         self.cancel.setVisible(share is not None)
         if share is not None:

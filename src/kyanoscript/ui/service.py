@@ -3,7 +3,8 @@
 One thread waits for what is wanted; the latest request of each kind wins. A view is worked out tile by tile with a
 helper thread beside it. While a slow view is being dragged, a coarse picture comes first. After the view, and at least
 a few times a second during a drag, follows the survey: the small pictures under the run, the ladder's wedge and
-histogram. Last come proofs, one at a time: small pictures of other scripts, for choosers. Stencils have a thread of
+histogram. Last come proofs, one at a time: small pictures of other scripts, for choosers. What takes seconds within a
+pass gives way to a view that is waiting, and goes on after it where it stopped. Stencils have a thread of
 their own, so that a brush's mark follows the hand however long the print takes.
 """
 
@@ -16,7 +17,7 @@ import time
 import traceback
 from collections import deque
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -32,6 +33,7 @@ from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import TILE, Renderer
 from kyanoscript.core.script import Script
+from kyanoscript.core.watching import GivenUp
 
 SURVEY_SIDE = 384  # pixels of the longer side of the small pictures
 _SURVEY_PAUSE = 0.15  # seconds between surveys while views keep coming, at least
@@ -162,6 +164,9 @@ class Touched:
     tag: str  # what it was asked for
 
 
+_Asked = tuple[int, object, str, Script, tuple[int, int]]  # which asking, who asked, its key, the script, its room
+
+
 class RenderService(QObject):
     """The thread that renders. Signals come out in the interface thread."""
 
@@ -171,6 +176,7 @@ class RenderService(QObject):
     touched = Signal(object)  # Touched
     mask = Signal(object)  # Mask
     proof = Signal(object)  # Proof
+    looking = Signal(str, float)  # work within a pass that takes seconds: what it is, and how far; 1 when it is over
     failed = Signal(str)
 
     def __init__(self, cache_bytes: int = 768 << 20) -> None:
@@ -185,7 +191,9 @@ class RenderService(QObject):
         self._probe: tuple[Wanted, float, float, float] | None = None
         self._touch: tuple[Script, int, float, float, float, int, str] | None = None
         self._beside: View | None = None
-        self._proofs: deque[tuple[object, str, Script, tuple[int, int]]] = deque()
+        self._proofs: deque[_Asked] = deque()
+        self._asked_proofs = 0  # times that proofs have been asked for
+        self._giving_up = False
         self._cut: Cut | None = None
         self._cutting = False
         self._stopping = False
@@ -208,6 +216,7 @@ class RenderService(QObject):
             self._source, self._cache = source, TileCache(self._cache_bytes)
             self._view = self._wanted = self._probe = self._touch = self._cut = self._beside = None
             self._proofs.clear()
+            self._asked_proofs += 1
 
     def look(self, view: View) -> None:
         """Ask for a view; an older one that is still waiting is forgotten."""
@@ -225,10 +234,21 @@ class RenderService(QObject):
             self._wake.notify_all()
 
     def ask_proofs(self, tag: object, scripts: dict[str, Script], size: tuple[int, int]) -> None:
-        """Ask for small pictures of scripts, each to fit into ``size``; those asked for before are forgotten."""
+        """Ask for small pictures of scripts, each to fit into ``size``; those asked for before are forgotten.
+
+        Those with a pass that takes seconds come last.
+        """
         with self._wake:
-            self._proofs = deque((tag, key, script, size) for key, script in scripts.items())
+            in_order = sorted(scripts.items(), key=lambda one: _takes_long(one[1]))
+            self._asked_proofs += 1
+            self._proofs = deque((self._asked_proofs, tag, key, script, size) for key, script in in_order)
             self._wake.notify_all()
+
+    def give_up(self) -> None:
+        """End the long work that is under way; the picture that wanted it is not made."""
+        with self._wake:
+            self._giving_up = True
+            self._proofs = deque(one for one in self._proofs if not _takes_long(one[3]))
 
     def look_over(self, wanted: Wanted) -> None:
         """Ask for a survey."""
@@ -282,9 +302,15 @@ class RenderService(QObject):
                 if self._stopping:
                     return
                 self._busy = True
-                job = self._next()
+                self._giving_up = False
+                job, again = self._next()
             try:
                 job()
+            except GivenUp:
+                self.looking.emit("", 1.0)
+                with self._wake:
+                    if not self._giving_up:
+                        again()
             except Exception:  # a failed picture must not end the service
                 self.failed.emit(traceback.format_exc())
 
@@ -304,31 +330,50 @@ class RenderService(QObject):
             or (self._proofs and not self._wanted)
         )
 
-    def _next(self) -> Callable[[], None]:
-        """The most urgent job; called with the lock held."""
+    def _next(self) -> tuple[Callable[[], None], Callable[[], None]]:
+        """The most urgent job, and how it is asked for again if it gives way; called with the lock held."""
         source, cache = self._source, self._cache
         assert source is not None
         overdue = time.monotonic() - self._last_survey > self._pause
         if self._touch is not None:
             touch, self._touch = self._touch, None
-            return lambda: self._feel(source, cache, *touch)
+            return lambda: self._feel(source, cache, *touch), _nothing
         if self._view is not None and not (self._wanted and overdue):
             view, self._view = self._view, None
-            return lambda: self._render(source, cache, view)
+            return lambda: self._render(source, cache, view), _nothing  # a newer one is there
         if self._beside is not None:
             beside, self._beside = self._beside, None
-            return lambda: self._render(source, cache, beside)
+            return lambda: self._render(source, cache, beside), lambda: self._ask_beside(beside)
         if self._probe is not None and not (self._wanted and overdue):
             probe, self._probe = self._probe, None
-            return lambda: self._look_at(source, cache, *probe)
+            return lambda: self._look_at(source, cache, *probe), _nothing
         if self._wanted is None:
             proof = self._proofs.popleft()
-            return lambda: self._prove(source, cache, *proof)
+            return lambda: self._prove(source, cache, proof), lambda: self._ask_proof(proof)
         wanted, self._wanted = self._wanted, None
-        return lambda: self._look_over(source, cache, wanted)
+        return lambda: self._look_over(source, cache, wanted), lambda: self._ask_survey(wanted)
+
+    # Asked for again, after giving way to a view; called with the lock held
+
+    def _ask_beside(self, view: View) -> None:
+        self._beside = self._beside or view
+
+    def _ask_proof(self, proof: _Asked) -> None:
+        if proof[0] == self._asked_proofs:
+            self._proofs.appendleft(proof)
+
+    def _ask_survey(self, wanted: Wanted) -> None:
+        self._wanted = self._wanted or wanted
+        self._last_survey = time.monotonic()  # the view comes first now
+
+    def _watch(self, what: str, share: float) -> None:
+        """Long work within a pass: told on, and given up when a view is waiting for it."""
+        self.looking.emit(what, share)
+        if self._stopping or self._giving_up or self._view is not None:
+            raise GivenUp
 
     def _render(self, source: Source, cache: TileCache, view: View) -> None:
-        renderer = Renderer(source, view.script, cache, view.keep, self._library)
+        renderer = Renderer(source, view.script, cache, view.keep, self._library, self._watch)
         if view.zone_of is not None:
             self._send_zone(renderer, view)
             return
@@ -365,10 +410,14 @@ class RenderService(QObject):
                     alive = False
 
         helpers = [self._helpers.submit(work) for _ in range((os.cpu_count() or 2) - 1)]
-        work()
-        for helper in helpers:
-            helper.result()
-        return alive
+        try:
+            work()
+            for helper in helpers:
+                helper.result()
+        finally:
+            alive, done = False, alive
+            wait(helpers)
+        return done
 
     def _cached(self, renderer: Renderer, view: View) -> bool:
         return renderer.is_cached(view.rect, view.scale)
@@ -393,7 +442,7 @@ class RenderService(QObject):
 
     def _look_over(self, source: Source, cache: TileCache, wanted: Wanted) -> None:
         began = time.monotonic()
-        renderer = Renderer(source, wanted.script, cache, library=self._library)
+        renderer = Renderer(source, wanted.script, cache, library=self._library, watch=self._watch)
         scale = min(1.0, SURVEY_SIDE / max(renderer.size(1.0)))
         whole = Rect(0, 0, *renderer.size(scale))
         stages = [renderer.region(whole, scale, k) for k in range(len(wanted.script.passes) + 1)]
@@ -401,7 +450,7 @@ class RenderService(QObject):
         script, selected = wanted.looked_at
         looked_at = renderer
         if wanted.within is not None:
-            inner = Renderer(source, wanted.within.script, cache, library=self._library)
+            inner = Renderer(source, wanted.within.script, cache, library=self._library, watch=self._watch)
             places = range(wanted.within.first, len(wanted.within.script.passes) + 1)
             row = [inner.region(whole, scale, k) for k in places]
             looked_at = inner if script is wanted.within.script else renderer
@@ -459,10 +508,9 @@ class RenderService(QObject):
         found = colour.hex_of(np.clip(mean[:, 0], 0, 1))
         self.touched.emit(Touched(float(hue), float(chroma) if len(planes) == 3 else 0.0, gray, found, tag))
 
-    def _prove(
-        self, source: Source, cache: TileCache, tag: object, key: str, script: Script, size: tuple[int, int]
-    ) -> None:
-        renderer = Renderer(source, script, cache, library=self._library)
+    def _prove(self, source: Source, cache: TileCache, asked: _Asked) -> None:
+        _, tag, key, script, size = asked
+        renderer = Renderer(source, script, cache, library=self._library, watch=self._watch)
         width, height = renderer.size(1.0)
         scale = min(1.0, SURVEY_SIDE / max(width, height), max(size[0] / width, size[1] / height))
         planes = renderer.region(Rect(0, 0, *renderer.size(scale)), scale)
@@ -513,6 +561,15 @@ class RenderService(QObject):
         gray = float(colour.gray_of(entering)[0, 0, 0])
         lightness = float(colour.lightness(np.clip(values[-1], 0, 1))[0, 0])
         self.spot.emit(Spot(x, y, levels[0], levels[1:], gray, lightness, [_whole(v) for v in row]))
+
+
+def _nothing() -> None:
+    """For work that need not be asked for again."""
+
+
+def _takes_long(script: Script) -> bool:
+    """Whether a pass of the script, or of a plate in it, may take seconds."""
+    return any(one.acts and (one.waits or _takes_long(Script(getattr(one, "run", ())))) for one in script.passes)
 
 
 def _taken(renderer: Renderer, script: Script, selected: int) -> dict[str, Any]:

@@ -8,17 +8,26 @@ from __future__ import annotations
 
 import functools
 import threading
+from collections.abc import Callable
 from importlib import resources
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.watching import Watch, unwatched
+
 Field = NDArray[np.float32]
 _TILE = 512
 _BED = 0.1  # encoded: darker than any print on paper
 _AROUND = 24  # pixels around a tile that its own pixels depend on, or nearly
+Kept = Callable[[tuple[int, int], Callable[[], Any]], Any]
 _lock = threading.Lock()  # a network is run by one thread at a time
+
+
+def _worked_out(_: tuple[int, int], work: Callable[[], Any]) -> Any:
+    return work()
 
 
 @functools.cache
@@ -35,22 +44,32 @@ def told(gray: Field) -> Field:
     return np.stack([np.clip(detail / noise / 4, -4, 4), np.clip(detail * 8, -4, 4), near - 0.5]).astype(np.float32)
 
 
-def likely(gray: Field) -> Field:
-    """How likely each pixel of an encoded gray ``(h, w)`` is damaged, as a logit."""
+def likely(gray: Field, kept: Kept = _worked_out, watch: Watch = unwatched) -> NDArray[np.int8]:
+    """How likely each pixel of an encoded gray ``(h, w)`` is damaged: a logit in eighths.
+
+    ``kept`` gets the name of each tile and the work for it; where it keeps tiles, work given up is gone on with.
+    """
     shown = told(gray)
     height, width = gray.shape
-    out = np.empty((height, width), np.float32)
+    out = np.empty((height, width), np.int8)
     padded = np.pad(shown, ((0, 0), (_AROUND, _AROUND), (_AROUND, _AROUND)), mode="reflect")
     for y in range(0, height, _TILE):
         for x in range(0, width, _TILE):
             h, w = min(_TILE, height - y), min(_TILE, width - x)
             part = padded[:, y : y + h + 2 * _AROUND, x : x + w + 2 * _AROUND]
-            with _lock:
-                net = _network()
-                net.setInput(np.ascontiguousarray(part[None]))
-                found = net.forward()[0, 0]
-            out[y : y + h, x : x + w] = found[_AROUND : _AROUND + h, _AROUND : _AROUND + w]
+            out[y : y + h, x : x + w] = kept((x, y), functools.partial(_judged, part))
+            watch("Looking the scan over", ((y + h) * width - h * (width - x - w)) / (height * width))
     return out
+
+
+def _judged(part: Field) -> NDArray[np.int8]:
+    """A tile, of the numbers told of it and of what lies around it: a quarter of the memory, and fine enough."""
+    with _lock:
+        net = _network()
+        net.setInput(np.ascontiguousarray(part[None]))
+        found = net.forward()[0, 0]
+    inner = found[_AROUND:-_AROUND, _AROUND:-_AROUND]
+    return np.rint(np.clip(inner, -15, 15) * 8).astype(np.int8)
 
 
 def missing(gray: Field) -> NDArray[np.uint8]:
@@ -62,17 +81,17 @@ def missing(gray: Field) -> NDArray[np.uint8]:
     return np.asarray(cv2.dilate(found, np.ones((9, 9), np.uint8)), np.uint8)
 
 
-def chosen(logits: Field, sensitivity: float, widest: float) -> NDArray[np.uint8]:
+def chosen(eighths: NDArray[np.int8], sensitivity: float, widest: float) -> NDArray[np.uint8]:
     """The damaged pixels, 1: all that hang together with a place that is plainly damaged, and their rims.
 
     Parameters
     ----------
-    logits : how likely each pixel is damaged.
+    eighths : how likely each pixel is damaged, a logit in eighths.
     sensitivity : 0…100; fainter damage is found, and more that is none.
     widest : pixels; what is wider than that belongs to the picture.
     """
     high = 4.0 - 0.06 * sensitivity
-    strong, weak = logits > high, (logits > high - 1.5).astype(np.uint8)
+    strong, weak = eighths > 8 * high, (eighths > 8 * (high - 1.5)).astype(np.uint8)
     count, labels = cv2.connectedComponents(weak, connectivity=8)
     kept = np.zeros(count, bool)
     kept[np.unique(labels[strong])] = True

@@ -25,6 +25,7 @@ from kyanoscript.core.render.bases import Library, Placed, flat, read_framed
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.script import Script
 from kyanoscript.core.stencil import raster
+from kyanoscript.core.watching import Watch, unwatched
 
 TILE = 384  # pixels: of 256, 384 and 512 the quickest under a slider, where Python's share of a tile counts
 COARSE_TILE = 192  # pixels: of coarse pictures, where a view needs little more than its own part
@@ -62,7 +63,8 @@ class Renderer:
     """Renders one script on one source. Cheap to make; share the cache between renderers of the same source.
 
     `region` and `tile` may be called from several threads at once. With ``keep``, only what enters pass ``keep`` and
-    what lies before it goes into the cache: while a control is dragged, each of its values is seen once.
+    what lies before it goes into the cache: while a control is dragged, each of its values is seen once. ``watch``
+    hears of work that takes seconds, and may end it by raising.
     """
 
     def __init__(
@@ -72,6 +74,7 @@ class Renderer:
         cache: TileCache | None = None,
         keep: int | None = None,
         library: Library | None = None,
+        watch: Watch = unwatched,
     ) -> None:
         self.source = source
         self.script = script = script.settled()
@@ -79,6 +82,7 @@ class Renderer:
         self.framing = framing(script.frame, source.width, source.height)
         self._tiles = cache or TileCache(_COARSE)
         self._library = library
+        self._watch = watch
         self._whole = 1.0  # the scale that is looked at; what is coarser only helps, and is always kept
         self._under = threading.local()
         self._start = self._tiles.chain(0, self.framing)
@@ -343,7 +347,7 @@ class Renderer:
                 return self._padded(self._run_of, 0, rect, at)
             return self._padded(chain, step, rect, at)
 
-        return raster.Ground(self.framing, scale, inputs, self._tiles.make, self._keep is not None)
+        return raster.Ground(self.framing, scale, inputs, self._tiles.make, self._keep is not None, self._watch)
 
     def _mask(self, where: Any, chain: _Chain, step: int, rect: Rect, scale: float) -> NDArray[np.float32]:
         return raster.mask(where, rect, self._ground(chain, step, scale))

@@ -24,6 +24,7 @@ from kyanoscript.core.geometry import Affine, Framing
 from kyanoscript.core.native import kernel
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.stencil.shapes import Hues, Outline, Oval, Ramp, Shape, Stencil, Stroke, Tones
+from kyanoscript.core.watching import Watch, unwatched
 
 f = np.float32
 Mask = NDArray[np.float32]
@@ -43,6 +44,8 @@ class Ground:
     inputs: Inputs
     memo: Callable[[tuple[Any, ...], Callable[[], Any]], Any]  # keeps coarse grids of strokes
     drawing: bool = False  # the same region is asked for again and again while one more stroke is drawn
+
+    watch: Watch = unwatched  # hears of work that takes seconds
 
     @property
     def to_photo(self) -> Affine:

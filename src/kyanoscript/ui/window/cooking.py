@@ -60,6 +60,16 @@ class Cooking(Working):
     def _state(self) -> str:
         return "bench" if self.view == "bench" else "large" if self.trial is not None else "sheet"
 
+    def stop_work(self) -> None:
+        """End what the foot shows the progress of; in the Recipes view nothing of the script changes."""
+        if self._exporting is not None or self.view == "bench":
+            super().stop_work()
+            return
+        self.service.give_up()
+        if self.trial is not None:
+            self.recipes.back()
+        self.foot.say("Stopped; the small pictures that need it stay as they were")
+
     def _first_of_sheet(self) -> QWidget:
         return self.recipes.grid
 

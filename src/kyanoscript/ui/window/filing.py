@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 
 from kyanoscript import demo
 from kyanoscript.core.script import Script
-from kyanoscript.files.errors import FileError
+from kyanoscript.files.errors import Cancelled, FileError
 from kyanoscript.files.export import Settings, kind_of
 from kyanoscript.files.photo import Photo, open_photo, sha256
 from kyanoscript.files.pictures import Pictures
@@ -237,8 +237,13 @@ class Filing(Parts):
             kind_of(path)
             if pictures is not None:
                 pictures.check(script)  # a print is not written without one of its plates
+
+            def watch(what: str, share: float) -> None:
+                if job.stopping:
+                    raise Cancelled
+
             return exporting.export(
-                Renderer(photo.source, script, library=pictures),
+                Renderer(photo.source, script, library=pictures, watch=watch),
                 path,
                 settings,
                 photo.path,

@@ -60,6 +60,29 @@ class Working(Filing):
         self.desk.select(index, path)
         self.easel.setFocus()
 
+    # Passes that take seconds
+
+    def _looking(self, what: str, share: float) -> None:
+        """How far long work within a pass has come."""
+        if self._exporting is not None:
+            return  # the foot tells of the file that is written
+        if share < 1:
+            self.foot.show_progress(share, "Stop this; the pass is switched off")
+            self.foot.say(f"{what}…", stay=True)
+        elif self.foot.working:
+            self.foot.show_progress(None)
+            self.foot.say("")
+
+    def stop_work(self) -> None:
+        """End what the foot shows the progress of."""
+        if self._exporting is not None:
+            self._exporting.cancel()
+            return
+        self.service.give_up()
+        script = self.desk.script
+        self.desk.change("Stop looking", script.with_run((), _without_waiting(script.passes)))
+        self.foot.say("Stopped; the pass is off. Its lamp starts it again")
+
     def choose_blend(self) -> None:
         """A sheet of the blend modes, each shown on this picture; the one looked at is on the easel too."""
         one, desk = self.desk.selected_pass, self.desk
@@ -340,3 +363,16 @@ class Working(Filing):
         self.easel.setCursor(Qt.CursorShape.ArrowCursor)
         self.foot.say("" if self.easel.marks else "Everything over the print is hidden; V shows it again", stay=True)
         self.easel.update()
+
+
+def _without_waiting(run: tuple[Pass, ...]) -> tuple[Pass, ...]:
+    """A run whose passes that take seconds are off."""
+    made = []
+    for one in run:
+        inner = getattr(one, "run", ())
+        if one.on and one.waits:
+            one = one.model_copy(update={"on": False})
+        elif inner:
+            one = one.model_copy(update={"run": _without_waiting(inner)})
+        made.append(one)
+    return tuple(made)

@@ -8,6 +8,7 @@ wrongly, or not at all, is put right with strokes.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Literal
 
@@ -143,10 +144,8 @@ class Mend(Pass):
         width, height = here.framing.size(here.scale)
         mask = np.zeros((height, width), np.uint8)
         if self.sensitivity:
-            eighths = ground.memo(
-                ("mend likely", place.chain), lambda: _eighths(detect.likely(_gray(ground, _MOST)[0]))
-            )
-            mask = detect.chosen(eighths.astype(np.float32) / 8, self.sensitivity, self.widest / 1000 * here.longer)
+            eighths = ground.memo(("mend likely", place.chain), lambda: _looked_over(ground, place.chain))
+            mask = detect.chosen(eighths, self.sensitivity, self.widest / 1000 * here.longer)
         for mark in self.marks:
             covered = raster.cover(mark.points, mark.size, 100, 100, Rect(0, 0, width, height), here)
             if covered is not None:
@@ -176,9 +175,13 @@ class Mend(Pass):
         return np.clip(out + f(self.range / 100) * (opened - out), 0, 1)
 
 
-def _eighths(logits: NDArray[np.float32]) -> NDArray[np.int8]:
-    """Logits in eighths: a quarter of the memory, and fine enough for any threshold."""
-    return np.rint(np.clip(logits, -15, 15) * 8).astype(np.int8)
+def _looked_over(ground: Ground, chain: int) -> NDArray[np.int8]:
+    """How likely each pixel of the whole picture is damaged."""
+
+    def kept(tile: tuple[int, int], work: Callable[[], Any]) -> Any:
+        return ground.memo(("mend tile", chain, tile), work)
+
+    return detect.likely(_gray(ground, _MOST)[0], kept, ground.watch)
 
 
 def _scale(ground: Ground, most: int) -> float:
