@@ -157,6 +157,8 @@ def _render(options: argparse.Namespace) -> int:
     except KeyboardInterrupt:
         _complain("stopped; nothing was written")
         return STOPPED
+    if script.ending is not None:
+        print(f"kyanoscript: it shows what {script.ending.kind} found, not a print", file=sys.stderr)
     print(f"{options.output}: {width} × {height} px")
     return 0
 

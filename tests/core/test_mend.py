@@ -160,6 +160,18 @@ def test_what_was_found_is_shown_in_red():
     assert 0.002 < red.mean() < 0.2
 
 
+def test_what_was_found_is_shown_past_the_passes_that_follow():
+    levels = scan("yard")[0][:500, 900:1500].copy()
+    source, whole = ArraySource(levels), Rect(0, 0, 600, 500)
+    mend, after = P["mend"](shown="found"), (P["levels"](middle=30), P["hand-tint"](auto=True))
+    alone = Renderer(source, Script((mend,))).region(whole)
+    assert np.array_equal(Renderer(source, Script((mend, *after))).region(whole), alone)
+    off = Renderer(source, Script((mend.model_copy(update={"on": False}), *after))).region(whole)
+    assert np.array_equal(off, Renderer(source, Script(after)).region(whole))
+    assert Script((mend, *after)).ending is mend
+    assert Script((P["mend"](), *after)).ending is None
+
+
 def test_more_sensitive_finds_more(one):
     logits = one[4]
     counts = [int(detect.chosen(logits, s, 20).sum()) for s in (10, 50, 90)]

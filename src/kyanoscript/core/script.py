@@ -81,6 +81,11 @@ class Script:
             run = getattr(plate, "run", ())
         return replace(self, passes=(*before, *run)), len(before)
 
+    @property
+    def ending(self) -> Pass | None:
+        """The pass whose findings are shown instead of a print, if there is one."""
+        return next((one for one in self.passes if one.acts and one.ends), None)
+
     def with_pass(self, index: int, changed: Pass) -> Script:
         """The script with the pass at ``index`` replaced."""
         return replace(self, passes=(*self.passes[:index], changed, *self.passes[index + 1 :]))

@@ -213,6 +213,11 @@ class Pass(Declared):
         return self.on and self.strength > 0
 
     @property
+    def ends(self) -> bool:
+        """Whether what it gives is shown as it is, and what comes after it does not act."""
+        return False
+
+    @property
     def where(self) -> Stencil | None:
         """The stencil, if there is one that keeps anything back."""
         return self.stencil if isinstance(self.stencil, Stencil) and self.stencil.limits else None

@@ -100,8 +100,10 @@ class Renderer:
         borrows: bool = False,
     ) -> _Chain:
         chain = _Chain(base, key, planes, borrows)
+        ended = False
         for one in passes:
-            if one.acts:
+            if one.acts and not ended:
+                ended = one.ends
                 if one.name or one.note:  # words change no pixel
                     one = one.model_copy(update={"name": "", "note": ""})
                 plate = outline = None

@@ -255,7 +255,10 @@ class Filing(Parts):
         self.foot.say(f"Writing {path.name}…", stay=True)
         self.foot.show_progress(0.0)
         job.progress.connect(self.foot.show_progress)
-        job.done.connect(lambda size: self._export_over(f"Wrote {path.name}, {size[0]} × {size[1]} pixels"))
+        found = f"; it shows what {script.ending.title} found, not a print" if script.ending is not None else ""
+        job.done.connect(
+            lambda size: self._export_over(f"Wrote {path.name}, {size[0]} × {size[1]} pixels{found}", bool(found))
+        )
         job.cancelled.connect(lambda: self._export_over("Stopped; nothing was written"))
         job.failed.connect(lambda text: self._export_over(text, warning=True))
         return job

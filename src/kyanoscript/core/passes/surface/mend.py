@@ -106,13 +106,20 @@ class Mend(Pass):
     even: float = number(0, 0, 100, "%", "Even out", "Faded and unevenly lit parts become like the middle")
     range: float = number(0, 0, 100, "%", "Open the tones", "From faded darks and lights to full ones")
     shown: Literal["print", "found"] = choice(
-        "print", (("print", "the mended print"), ("found", "what was found")), "Show", "What was found, in red"
+        "print",
+        (("print", "the mended print"), ("found", "what was found")),
+        "Show",
+        "What was found, in red; meanwhile the passes after this one rest",
     )
     marks: tuple[Marking, ...] = listed(
         "strokes", (Marking,), "Strokes", "What to mend as well, and what to leave alone"
     )
 
     def colours(self) -> bool:
+        return self.shown == "found"
+
+    @property
+    def ends(self) -> bool:
         return self.shown == "found"
 
     def apply(self, planes: Planes, place: Place) -> Planes:
