@@ -1,10 +1,12 @@
 """Hand-tint at the easel: dabs laid, chosen, moved, given another tint, taken away; tints from the tray."""
 
 import pytest
+from PIL import Image
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
 from kyanoscript.core.tint.tints import TINTS
+from tests.conftest import make_colourful
 
 KEY, SHIFT, CTRL = Qt.Key, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 
@@ -139,3 +141,57 @@ def test_a_stroke_of_mend_says_what_to_mend_and_with_ctrl_what_to_leave(bench):
     bench.draw((0.3, 0.3), (0.4, 0.3))
     bench.draw((0.6, 0.6), (0.7, 0.6), modifier=CTRL)
     assert [mark.does for mark in bench.desk.selected_pass.marks] == ["mend", "leave"]
+
+
+# A model is shown before it is used
+
+
+@pytest.fixture
+def model(bench, tmp_path):
+    """A hand-tint, and a colour photograph beside the picture."""
+    Image.fromarray(make_colourful(120, 180)[::-1].copy()).save(tmp_path / "after.png")
+    bench.window.add("hand-tint")
+    name_model(bench, "after.png")
+    return bench
+
+
+def name_model(bench, name):
+    bench.slip.editors["group Model"].click()
+    entry = bench.slip.editors["model"]
+    entry.setText(name)
+    entry.editingFinished.emit()
+
+
+def shares(bench):
+    bench.qtbot.waitUntil(lambda: hasattr(bench.window, "chooser"))
+    return bench.window.chooser
+
+
+def test_a_model_is_shown_with_its_shares_and_used_only_once_one_is_chosen(model):
+    sheet = shares(model)
+    assert sheet.grid.shown() == ["model", "25", "50", "75", "100"]
+    assert model.desk.selected_pass.model == ""
+    model.qtbot.waitUntil(lambda: sheet.grid.pictured() == {"model", "25", "50", "75", "100"})
+    model.settle()
+    sheet.grid.step(1, 0)
+    sheet.grid.chosen.emit("50")
+    model.settle()
+    assert (model.desk.selected_pass.model, model.desk.selected_pass.share) == ("after.png", 50)
+    assert model.slip.editors["model"].text() == "after.png"
+    model.window.undo()
+    assert (model.desk.selected_pass.model, model.desk.selected_pass.share) == ("", 100)
+
+
+def test_a_model_that_is_not_wanted_leaves_everything_as_it_was(model):
+    before = model.desk.script
+    shares(model).close()
+    model.settle()
+    assert model.desk.script == before
+    assert model.slip.editors["model"].text() == ""
+
+
+def test_a_model_that_cannot_be_opened_is_named_and_not_used(bench):
+    bench.window.add("hand-tint")
+    name_model(bench, "nowhere.png")
+    bench.qtbot.waitUntil(lambda: "nowhere.png" in bench.said())
+    assert bench.desk.selected_pass.model == ""

@@ -49,5 +49,6 @@ PRINTS = (
     _print("night-vision", "Marsh at dusk, night vision", NAMES[3]),
     _print("high-key", "Carved head, high key", NAMES[2]),
     _print("hand-tint", "Ferry landing, an old scan mended and tinted", "landing-scan"),
+    _print("by-model", "Ferry landing, an old scan tinted after a colour photograph", "landing-scan"),
     _print("washing-day", "Washing day, an old scan mended and tinted", "yard-scan"),
 )

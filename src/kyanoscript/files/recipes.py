@@ -19,7 +19,7 @@ from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.script import Script, ScriptError, from_json, to_json
 from kyanoscript.files.errors import FileError, plain
 
-GROUPS = ("plain", "toned", "inks", "metal", "effects")
+GROUPS = ("plain", "toned", "inks", "metal", "effects", "scans")
 OWN = "own"  # the group of a recipe that names none
 NAME_LENGTH = 1000
 _LIMIT = 1 << 20  # bytes of a recipe

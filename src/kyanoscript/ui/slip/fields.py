@@ -62,6 +62,7 @@ class Page(QObject):
     """One page of the slip: its controls by name, and what brings them up to date."""
 
     said = Signal(str)  # something for the foot
+    model = Signal(str)  # a photograph whose colours are to be lent is to be shown
     pick = Signal(object)  # a colour is to be picked from the picture; called with it
     keep = Signal(str)  # a colour to be kept
     drop = Signal(str)  # a kept one no longer
@@ -272,9 +273,19 @@ class Fields:
         entry.setToolTip(spec.help)
         words = f"{one.label}: {spec.label.lower()}"
 
+        def take(text: str) -> None:
+            if spec.unit == "model" and text:  # it is shown before it is used
+                self.page.show_values()
+                self.page.model.emit(text)
+            else:
+                self.target.set(words, **{name: text})
+
         def typed() -> None:
+            text = entry.text().strip()
+            if text == getattr(self.target.thing(), name):
+                return
             try:
-                self.target.set(words, **{name: entry.text().strip()})
+                take(text)
             except ValueError:
                 self.page.said.emit(f"{spec.label}: “{entry.text()}” is not {spec.range_text()}")
                 self.page.show_values()
@@ -288,7 +299,7 @@ class Fields:
         self.follow(show)
         self.page.editors[name] = entry
         holder = _beside(spec.label, entry)
-        if spec.unit == "file":
+        if spec.unit in ("file", "model"):
             look = controls.word("Choose…", "Look for the file")
 
             def choose() -> None:
@@ -297,7 +308,7 @@ class Fields:
                 found, _ = QFileDialog.getOpenFileName(self.page.widget, spec.label, start, _PICTURES)
                 if found:
                     beside = photo is not None and Path(found).parent == photo.path.parent
-                    self.target.set(words, **{name: Path(found).name if beside else found})
+                    take(Path(found).name if beside else found)
 
             look.clicked.connect(choose)
             holder.layout().addWidget(look)

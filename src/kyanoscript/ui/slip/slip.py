@@ -26,6 +26,7 @@ class Slip(QWidget):
     said = Signal(str)  # something for the foot
     asked = Signal(str)  # something the window does, by the name of its method
     inks_changed = Signal()
+    model = Signal(str)  # a photograph that is to lend its colours
 
     def __init__(self, desk: Desk, service: RenderService, easel: Easel) -> None:
         super().__init__()
@@ -92,6 +93,7 @@ class Slip(QWidget):
         self._built_for = self._what()
         page = self._page()
         page.said.connect(self.said)
+        page.model.connect(self.model)
         page.pick.connect(self._pick)
         page.keep.connect(lambda ink: self._inks(kept(self.inks, ink)))
         page.drop.connect(lambda ink: self._inks(tuple(one for one in self.inks if one != ink)))

@@ -67,6 +67,7 @@ class Window(Cooking):
         self.slip.asked.connect(lambda name: getattr(self, name)())
         easel.stencil.said.connect(lambda text: foot.say(text))
         self.slip.inks_changed.connect(self._keep_habits)
+        self.slip.model.connect(self.show_model)
         self.keeper.lost.connect(self._offer)
         self.take_up.clicked.connect(self.take_up_lost)
         self.drop.clicked.connect(self.drop_lost)

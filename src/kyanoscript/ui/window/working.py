@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QPoint, Qt
@@ -19,6 +20,7 @@ from kyanoscript.ui.naming import Entry, Naming
 from kyanoscript.ui.proofs import Choice, Sheet
 from kyanoscript.ui.window.filing import Filing
 
+_ITSELF, _SHARES = "model", (25, 50, 75, 100)
 _SHEET_ROOM = 40  # pixels that a chooser's left rim lies left of what it belongs to
 
 
@@ -106,6 +108,50 @@ class Working(Filing):
         sheet.chosen.connect(lambda mode: self.desk.set_values(f"{one.label}: blend {mode}", blend=mode))
         word = self.slip.editors["blend"]
         sheet.pop_up(word.mapToGlobal(QPoint(-sheet.sizeHint().width() - 140, 0)))
+
+    # A model
+
+    def show_model(self, name: str) -> None:
+        """A photograph that is to lend its colours, and what it makes of this picture; used only once chosen."""
+        one, pictures = self.desk.selected_pass, self._pictures
+        if one is None or pictures is None:
+            return
+        job = self.jobs.run(lambda _: pictures.open(name))
+        job.failed.connect(lambda text: self.foot.say(text, warning=True))
+        job.done.connect(lambda _: self._choose_share(one, name) if self.desk.selected_pass == one else None)
+
+    def _choose_share(self, one: Pass, name: str) -> None:
+        """A sheet of the model itself and of its shares on this picture; the one looked at is on the easel too."""
+        desk, k = self.desk, self.desk.selected
+        plate = passes.load_all()["plate"]
+        itself = Script((plate(source="flat"), plate(source="picture", picture=name, size=100)), desk.script.frame)
+
+        def with_it(key: str) -> Script:
+            if key == _ITSELF:
+                return itself
+            values = {"model": name, "share": float(key)}
+            return desk.script.with_run(desk.path, (*desk.run[:k], one.model_copy(update=values), *desk.run[k + 1 :]))
+
+        choices = [Choice(_ITSELF, Path(name).stem, "The model", "Pressed, it lends all of its colours")]
+        choices += [
+            Choice(str(n), f"{n} %", "Its share", "So much of its colours lies beneath the dabs") for n in _SHARES
+        ]
+        sheet = Sheet(self, self.service, choices, with_it, 4, "How much of it?", str(_SHARES[-1]))
+        self.chooser = sheet
+        sheet.pointed.connect(
+            lambda key: self.easel.hold(
+                with_it(key) if key else None, Path(name).name if key == _ITSELF else f"{key} %"
+            )
+        )
+        sheet.closed.connect(lambda: (self.easel.hold(None), self.window().activateWindow()))
+
+        def take(key: str) -> None:
+            share = float(_SHARES[-1] if key == _ITSELF else key)
+            desk.set_values(f"{one.label}: model", model=name, share=share)
+
+        sheet.chosen.connect(take)
+        entry = self.slip.editors["model"]
+        sheet.pop_up(entry.mapToGlobal(QPoint(-sheet.sizeHint().width() - 40, 0)))
 
     # Chosen passes
 

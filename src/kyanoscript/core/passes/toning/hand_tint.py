@@ -34,6 +34,7 @@ from kyanoscript.core.tint.spline import SMALL, Field
 
 f = np.float32
 _AXES = (("red", (0.0, 29.2)), ("green", (0.0, 142.5)), ("yellow", (0.0, 109.8)))
+_OF_FACE = 0.6  # a face's diameter that its dab of skin takes: from there it runs on to the outline
 _SHIFT = 0.05  # Oklab chroma that a full turn of an axis adds to a colour that is plainly there
 
 
@@ -60,7 +61,9 @@ class HandTint(Pass):
     red: float = number(0, -100, 100, "", "Cyan to red", "Where there is colour", group="Colour")
     green: float = number(0, -100, 100, "", "Magenta to green", "Where there is colour", group="Colour")
     yellow: float = number(0, -100, 100, "", "Blue to yellow", "Where there is colour", group="Colour")
-    model: str = text("", "Model", "A colour photograph whose colours lie beneath the dabs", unit="file", group="Model")
+    model: str = text(
+        "", "Model", "A colour photograph whose colours lie beneath the dabs", unit="model", group="Model"
+    )
     share: float = number(100, 0, 100, "%", "Its share", "How much of the model's colours there is", group="Model")
     edges: float = number(
         50, 0, 100, "%", "Keep to edges", "Colour that has bled over an outline goes back behind it", group="Clean-up"
@@ -107,15 +110,19 @@ class HandTint(Pass):
 
     def suggest(self, proxy: Planes, framing: Framing) -> dict[str, Any]:
         gray = colour.gray_of(proxy)[0]
-        scale = math.sqrt(SMALL / gray.size)
+        scale = reading.SIDE / max(gray.shape)
         if scale < 1:
             gray = cv2.resize(gray, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
         lightness = field.lightness_of(np.ascontiguousarray(gray, np.float32))
         guessed = []
-        for x, y, ink, sure in reading.guesses(lightness):
-            px, py = framing.to_photo(x * framing.width, y * framing.height)
+        for one in reading.guesses(lightness):
+            px, py = framing.to_photo(one.x * framing.width, one.y * framing.height)
             place = (round(100 * px / framing.photo[0], 3), round(100 * py / framing.photo[1], 3))
-            guessed.append(Dab(points=(place,), colour=ink, sure=sure, guess=True))
+            dab = Dab(points=(place,), colour=one.colour, sure=one.sure, guess=True)
+            if one.face:  # of the print; sizes are shares of the photograph
+                size = 1000 * _OF_FACE * one.face * max(framing.width, framing.height) / max(framing.photo)
+                dab = dab.model_copy(update={"acts": "stays", "size": round(min(max(size, 0.1), 500.0), 1)})
+            guessed.append(dab)
         return {"dabs": (*guessed, *self.dabs), "auto": False}
 
     def remarks(self) -> str:
