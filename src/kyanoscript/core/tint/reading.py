@@ -1,9 +1,11 @@
 """Reading a gray scene: what colour each place is likely to have, and how sure that is.
 
-A small network (weights in ``reading.npz``, learned by tools/reading) is told some thirty numbers of every place of the
-small picture: lightness and roughness at several widths, where it lies, how rough the way to the picture's upper and
-lower rim is, and a few of the whole picture. It answers with a chroma and with how far off that may be. It can tell
-open sky, much foliage, and warm or cold surroundings; it cannot tell what colour a cloth, a door or a boat had.
+The network in ``reading.onnx`` sees the whole picture, small, and is told some thirty numbers of every place besides:
+lightness and roughness at several widths, where it lies, how rough the way to the picture's upper and lower rim is. Its
+greater part is EfficientNet-Lite0 (Tan and Le 2019; Apache licence; it has learned to name things in ImageNet), which
+is left as it is; eight small heads have learned what colours its findings have (tools/reading). They answer with a
+chroma and with how far off that may be. They can tell open sky, ground, stone and much foliage; they cannot tell what
+colour a cloth, a door or a boat had. Faces are found by `faces`.
 """
 
 from __future__ import annotations
@@ -19,7 +21,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import from_oklch, hex_of, to_encoded
-from kyanoscript.core.tint.clean import PATCH, SEARCH
+from kyanoscript.core.tint.clean import without_grain
 from kyanoscript.core.tint.faces import faces
 from kyanoscript.core.tint.spline import SMALL, Field
 
@@ -84,15 +86,7 @@ def prepared(lightness: Field) -> Field:
     dark, light = np.percentile(lightness, (1, 99))
     low, high = min(dark, 12.0), max(light, 88.0)
     opened = np.clip(low + (lightness - dark) * ((high - low) / max(light - dark, 8.0)), 0, 100)
-    levels = np.rint(opened * 2.55).astype(np.uint8)
-    calmed = cv2.fastNlMeansDenoising(levels, None, 1.2 * _noise(levels), PATCH, SEARCH)
-    return (calmed / np.float32(2.55)).astype(np.float32)
-
-
-def _noise(levels: NDArray[np.uint8]) -> float:
-    """Sigma of the noise (Immerkær 1996)."""
-    kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
-    return float(np.abs(cv2.filter2D(levels, cv2.CV_32F, kernel)).mean()) * math.sqrt(math.pi / 2) / 6
+    return without_grain(opened)
 
 
 def shown(lightness: Field) -> tuple[Field, Field]:

@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.tint.clean import without_grain
 from kyanoscript.core.tint.spline import Field
 
 _SAMPLES = 6000
@@ -56,11 +57,11 @@ def lent(lightness: Field, model_lightness: Field, model_chroma: Field) -> Field
 
     mean, spread = float(lightness.mean()), float(lightness.std())
     matched = (model_lightness - model_lightness.mean()) * (spread / max(float(model_lightness.std()), 1.0)) + mean
-    known = told(np.ascontiguousarray(matched, np.float32))
+    known = told(without_grain(np.ascontiguousarray(matched, np.float32)))
     chroma = model_chroma.reshape(2, -1).T
     chosen = np.random.default_rng(1).choice(len(known), min(_SAMPLES, len(known)), replace=False)
     tree = cKDTree(known[chosen])
-    far, which = tree.query(told(lightness), k=min(_NEAREST, len(chosen)), workers=-1)
+    far, which = tree.query(told(without_grain(lightness)), k=min(_NEAREST, len(chosen)), workers=-1)
     far, which = far.reshape(len(far), -1), which.reshape(len(far), -1)
     weight = np.exp(-((far / (far[:, :1] + 0.3)) ** 2))
     weight /= weight.sum(axis=1, keepdims=True)
