@@ -212,14 +212,16 @@ def test_the_preview_is_the_print_shrunk():
 
 def test_a_scan_larger_than_what_is_looked_at_is_mended_in_strips_as_in_one(monkeypatch):
     from kyanoscript.core.passes.surface import mend
+    from kyanoscript.core.render import renderer
 
     monkeypatch.setattr(mend, "_MOST", 120_000)
+    monkeypatch.setattr(renderer, "_COARSE", 200_000)  # less than the tiles that are looked at: they must not push out
     looked = []
     monkeypatch.setattr(detect, "likely", lambda gray, *rest: looked.append(gray.shape) or _likely(gray, *rest))
     levels = scan("yard")[0][:700, 900:1700].copy()
-    renderer = Renderer(ArraySource(levels), Script((P["mend"](),)))
-    whole = renderer.region(Rect(0, 0, 800, 700))
-    strips = [renderer.region(Rect(0, y, 800, 100)) for y in range(0, 700, 100)]
+    made = Renderer(ArraySource(levels), Script((P["mend"](),)))
+    whole = made.region(Rect(0, 0, 800, 700))
+    strips = [made.region(Rect(0, y, 800, 100)) for y in range(0, 700, 100)]
     assert np.abs(np.concatenate(strips, axis=1) - whole).max() < 1e-5  # what every region must keep to
     assert len(looked) == 1  # without a cache of tiles too
     assert looked[0][0] * looked[0][1] <= 120_000

@@ -31,6 +31,7 @@ TILE = 384  # pixels: of 256, 384 and 512 the quickest under a slider, where Pyt
 COARSE_TILE = 192  # pixels: of coarse pictures, where a view needs little more than its own part
 PROXY = 1_000_000  # pixels of the small version that measures are taken from
 _COARSE = 48 << 20  # bytes of coarse pictures kept while exporting
+_FINDINGS = 96 << 20  # bytes of what passes have found of the whole picture kept while exporting
 _CHUNK = 80_000  # pixels that pointwise passes take in one go: about what a core's own cache holds
 
 
@@ -81,6 +82,7 @@ class Renderer:
         self.cache = cache
         self.framing = framing(script.frame, source.width, source.height)
         self._tiles = cache or TileCache(_COARSE)
+        self._findings = cache or TileCache(_FINDINGS)  # what took long to find is not pushed out by tiles
         self._library = library
         self._watch = watch
         self._whole = 1.0  # the scale that is looked at; what is coarser only helps, and is always kept
@@ -349,7 +351,7 @@ class Renderer:
                 return self._padded(self._run_of, 0, rect, at)
             return self._padded(chain, step, rect, at)
 
-        return raster.Ground(self.framing, scale, inputs, self._tiles.make, self._keep is not None, self._watch)
+        return raster.Ground(self.framing, scale, inputs, self._findings.make, self._keep is not None, self._watch)
 
     def _mask(self, where: Any, chain: _Chain, step: int, rect: Rect, scale: float) -> NDArray[np.float32]:
         return raster.mask(where, rect, self._ground(chain, step, scale))
@@ -361,14 +363,14 @@ class Renderer:
         one = chain.steps[step - 1].one
         if type(one).measure is Pass.measure:
             return None
-        return self._tiles.make(("measure", chain.key(step)), lambda: (one.measure(self._proxy(chain, step)),))[0]
+        return self._findings.make(("measure", chain.key(step)), lambda: (one.measure(self._proxy(chain, step)),))[0]
 
     def _settled(self, chain: _Chain, step: int) -> Pass:
         """The pass of a step, its automatic values in their places."""
         one = chain.steps[step - 1].one
         if not getattr(one, "auto", False):
             return one
-        values = self._tiles.make(
+        values = self._findings.make(
             ("suggest", chain.key(step)), lambda: (one.suggest(self._proxy(chain, step), self.framing),)
         )[0]  # fmt: skip
         return one.model_copy(update=values)

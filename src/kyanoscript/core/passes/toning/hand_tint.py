@@ -34,7 +34,7 @@ from kyanoscript.core.tint.spline import SMALL, Field
 
 f = np.float32
 _AXES = (("red", (0.0, 29.2)), ("green", (0.0, 142.5)), ("yellow", (0.0, 109.8)))
-_OF_FACE = 0.6  # a face's diameter that its dab of skin takes: from there it runs on to the outline
+_OF_FACE = 0.5  # a face's diameter that its dab of skin takes: from there it runs on to the outline
 _SHIFT = 0.05  # Oklab chroma that a full turn of an axis adds to a colour that is plainly there
 
 
@@ -52,7 +52,11 @@ class HandTint(Pass):
 
     dabs: tuple[Dab, ...] = listed("dabs", (Dab,), "Dabs", "Places and strokes of colour", most=2000)
     auto: bool = toggle(
-        False, "First colouring", "Reads the scene and lays dabs of its own; each can be changed", group="Guess"
+        False,
+        "First colouring",
+        "Reads the scene and lays dabs of its own; each can be changed. Sky, ground, stone, leaves and faces it can tell; "
+        "what colour a cloth, a door or a boat had it cannot",
+        group="Guess",
     )
     least: float = number(
         35, 0, 100, "%", "Guesses surer than", "Less sure ones do not count: fewer guesses, or more", group="Guess"
@@ -126,7 +130,7 @@ class HandTint(Pass):
         return {"dabs": (*guessed, *self.dabs), "auto": False}
 
     def remarks(self) -> str:
-        return "It can tell sky and leaves, not paint or cloth" if self.auto else ""
+        return "It can tell sky, ground, stone and faces, not paint or cloth" if self.auto else ""
 
     def _shift(self) -> tuple[float, float]:
         """What the three axes add to Oklab a and b."""
