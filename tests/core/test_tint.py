@@ -322,6 +322,24 @@ def scene():
     return np.clip(cv2.GaussianBlur(light, (0, 0), 0.7), 0.02, 0.98)
 
 
+def test_a_dab_of_the_hand_outweighs_the_guesses_around_it():
+    light = np.linspace(0.35, 0.65, 200, dtype=np.float32)[None].repeat(150, axis=0)
+    guesses = tuple(
+        Dab(points=((x, y),), colour="#a08a60", guess=True, sure=80.0) for x in (10, 35, 65, 90) for y in (20, 50, 80)
+    )
+    hand = Dab(points=((50.0, 50.0),), colour="#6a8ac0")
+    beside = hand.model_copy(update={"guess": True, "sure": 80.0})
+
+    def blue(dabs):
+        out = Renderer(ArraySource(light), Script((P["hand-tint"](dabs=dabs),))).region(Rect(0, 0, 200, 150))
+        return (out[2] - out[0])[60:90, 85:115].mean(), (out[2] - out[0])[60:90, 60:80].mean()
+
+    alone, (there, near), (guessed, _) = blue(guesses), blue((*guesses, hand)), blue((*guesses, beside))
+    assert there > alone[0] + 0.15  # it has turned blue where it was laid
+    assert there > guessed + 0.05  # which one more guess would hardly have done
+    assert near > alone[1] + 0.05  # and what lies beside it has followed
+
+
 def test_the_reading_sees_the_sky_over_the_ferry_landing():
     photo = true(demo.photo("ferry-landing"))
     lightness = colour.to_oklab(np.moveaxis(photo, -1, 0))[0]

@@ -42,6 +42,7 @@ class Mark:
     places: tuple[tuple[float, float], ...]
     radius: float
     chroma: tuple[float, float]
+    loose: float = spline.SMOOTH  # how far the colour may stay away from it
 
 
 def small_picture(lightness: Field) -> Small:
@@ -85,13 +86,14 @@ def spread(small: Small, marks: Sequence[Mark], base: Field | None = None) -> Fi
     start = np.zeros((2, height, width), np.float32) if base is None else base
     if not marks:
         return start
-    anchors, values = [], []
+    anchors, values, loose = [], [], []
     for mark in marks:
         for x, y in thinned(mark.places):
             disc = _disc(x, y, mark.radius, width, height)
+            loose.append(mark.loose)
             anchors.append(small.space[:, disc[0], disc[1]].mean(axis=1))
             values.append(np.array(mark.chroma) - start[:, disc[0], disc[1]].mean(axis=1))
-    made = spline.spread(small.space, np.array(anchors, np.float64), np.array(values, np.float64))
+    made = spline.spread(small.space, np.array(anchors, np.float64), np.array(values, np.float64), np.array(loose))
     return start + made
 
 

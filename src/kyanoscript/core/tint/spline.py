@@ -41,19 +41,26 @@ def features(lightness: Field) -> Field:
     return np.ascontiguousarray(np.stack(made), np.float32)
 
 
-def solved(anchors: NDArray[np.float64], values: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Weights ``(k + 1, 2)`` of the spline, the constant last: ``values`` ``(k, 2)`` at ``anchors`` ``(k, 5)``."""
+def solved(
+    anchors: NDArray[np.float64], values: NDArray[np.float64], loose: NDArray[np.float64] | None = None
+) -> NDArray[np.float64]:
+    """Weights ``(k + 1, 2)`` of the spline, the constant last: ``values`` ``(k, 2)`` at ``anchors`` ``(k, 5)``.
+
+    ``loose`` ``(k,)``: how far the spline may stay away from each value; `SMOOTH` without it.
+    """
     count = len(anchors)
     apart = np.sqrt(((anchors[:, None] - anchors[None]) ** 2).sum(axis=2))
     system = np.ones((count + 1, count + 1))
-    system[:count, :count] = SMOOTH * np.eye(count) - apart
+    system[:count, :count] = np.diag(np.full(count, SMOOTH) if loose is None else loose) - apart
     system[count, count] = 0
     return np.asarray(np.linalg.solve(system, np.vstack([values, np.zeros((1, 2))])), np.float64)
 
 
-def spread(space: Field, anchors: NDArray[np.float64], values: NDArray[np.float64]) -> Field:
+def spread(
+    space: Field, anchors: NDArray[np.float64], values: NDArray[np.float64], loose: NDArray[np.float64] | None = None
+) -> Field:
     """Chroma ``(2, h, w)`` everywhere, from that of the anchors."""
-    weights = solved(anchors, values)
+    weights = solved(anchors, values, loose)
     out = np.empty((2, *space.shape[1:]), np.float32)
     count = len(anchors)
     evaluate(

@@ -30,11 +30,12 @@ from kyanoscript.core.stencil.raster import Ground
 from kyanoscript.core.tint import clean, field, reading, reference, stay
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.field import lightness_at
-from kyanoscript.core.tint.spline import SMALL, Field
+from kyanoscript.core.tint.spline import SMALL, SMOOTH, Field
 
 f = np.float32
 _AXES = (("red", (0.0, 29.2)), ("green", (0.0, 142.5)), ("yellow", (0.0, 109.8)))
 _OF_FACE = 0.5  # a face's diameter that its dab of skin takes: from there it runs on to the outline
+_GUESSED = 1.0  # guesses are held to loosely: what the hand lays beside them counts for more
 _SHIFT = 0.05  # Oklab chroma that a full turn of an axis adds to a colour that is plainly there
 
 
@@ -54,8 +55,8 @@ class HandTint(Pass):
     auto: bool = toggle(
         False,
         "First colouring",
-        "Reads the scene and lays dabs of its own; each can be changed. Sky, ground, stone, leaves and faces it can tell; "
-        "what colour a cloth, a door or a boat had it cannot",
+        "Reads the scene and lays dabs of its own; each can be changed. It can tell sky, ground, stone, leaves and "
+        "faces, but not what colour a cloth, a door or a boat had",
         group="Guess",
     )
     least: float = number(
@@ -193,7 +194,8 @@ def _mark(dab: Dab, small: field.Small, ground: Ground) -> field.Mark:
     to_print = here.to_photo.inverse()
     across, down = here.framing.photo
     places = tuple(to_print(p[0] / 100 * across, p[1] / 100 * down) for p in dab.points)
-    return field.Mark(places, dab.size / 2000 * here.longer, field.chroma_of(dab.colour))
+    loose = _GUESSED if dab.guess else SMOOTH
+    return field.Mark(places, dab.size / 2000 * here.longer, field.chroma_of(dab.colour), loose)
 
 
 def _sampled(made: Field, rect: Rect, ground: Ground) -> Planes:
