@@ -340,6 +340,18 @@ def test_a_dab_of_the_hand_outweighs_the_guesses_around_it():
     assert near > alone[1] + 0.05  # and what lies beside it has followed
 
 
+def test_one_dab_over_a_base_changes_what_looks_like_its_place_and_leaves_the_rest():
+    light = np.full((120, 200), 75, np.float32)
+    light[60:] = 35
+    small = field.small_picture(light)
+    base = np.stack([np.full(light.shape, 0.0, np.float32), np.where(light > 50, -0.06, 0.04).astype(np.float32)])
+    made = field.spread(small, [field.Mark(((100.0, 90.0),), 3.0, (0.08, 0.05))], base)
+    moved = np.hypot(*(made - base))
+    assert moved[90, 100] > 0.06  # of 0.081: it has come where it was laid
+    assert moved[80:110, 60:140].mean() > 0.03  # and around it
+    assert moved[:40].mean() < 0.2 * moved[90, 100]  # the other half stays nearly as it was lent
+
+
 def test_the_reading_sees_the_sky_over_the_ferry_landing():
     photo = true(demo.photo("ferry-landing"))
     lightness = colour.to_oklab(np.moveaxis(photo, -1, 0))[0]

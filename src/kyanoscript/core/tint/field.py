@@ -25,6 +25,8 @@ from kyanoscript.core.tint.spline import Field
 _WINDOW = 5  # pixels of the small picture within which chroma follows lightness
 _MOST = 24  # anchors of one stroke
 f = np.float32
+LOOSELY = 1.0  # what was guessed or lent: what the hand lays beside it counts for more
+_HELD_ACROSS, _HELD_DOWN = 9, 6  # places at which a base is held to
 
 
 @dataclass(frozen=True)
@@ -93,6 +95,12 @@ def spread(small: Small, marks: Sequence[Mark], base: Field | None = None) -> Fi
             loose.append(mark.loose)
             anchors.append(small.space[:, disc[0], disc[1]].mean(axis=1))
             values.append(np.array(mark.chroma) - start[:, disc[0], disc[1]].mean(axis=1))
+    if base is not None:  # held to loosely all over: a dab changes what looks like its own place, not the whole
+        for y, x in ((k, m) for k in range(_HELD_DOWN) for m in range(_HELD_ACROSS)):
+            place = int((y + 0.5) * height / _HELD_DOWN), int((x + 0.5) * width / _HELD_ACROSS)
+            anchors.append(small.space[:, place[0], place[1]])
+            values.append(np.zeros(2))
+            loose.append(LOOSELY)
     made = spline.spread(small.space, np.array(anchors, np.float64), np.array(values, np.float64), np.array(loose))
     return start + made
 

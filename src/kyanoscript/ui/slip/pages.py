@@ -294,6 +294,7 @@ class PassPage(Page):
 
     def _foot(self, fields: Fields, one: Pass, touching: bool) -> None:
         remark = controls.label("", quiet=True)
+        remark.setWordWrap(True)
         row = QHBoxLayout()
         row.addWidget(remark)
         row.addStretch()

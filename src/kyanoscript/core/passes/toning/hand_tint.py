@@ -35,7 +35,6 @@ from kyanoscript.core.tint.spline import SMALL, SMOOTH, Field
 f = np.float32
 _AXES = (("red", (0.0, 29.2)), ("green", (0.0, 142.5)), ("yellow", (0.0, 109.8)))
 _OF_FACE = 0.5  # a face's diameter that its dab of skin takes: from there it runs on to the outline
-_GUESSED = 1.0  # guesses are held to loosely: what the hand lays beside them counts for more
 _SHIFT = 0.05  # Oklab chroma that a full turn of an axis adds to a colour that is plainly there
 
 
@@ -194,7 +193,7 @@ def _mark(dab: Dab, small: field.Small, ground: Ground) -> field.Mark:
     to_print = here.to_photo.inverse()
     across, down = here.framing.photo
     places = tuple(to_print(p[0] / 100 * across, p[1] / 100 * down) for p in dab.points)
-    loose = _GUESSED if dab.guess else SMOOTH
+    loose = field.LOOSELY if dab.guess else SMOOTH
     return field.Mark(places, dab.size / 2000 * here.longer, field.chroma_of(dab.colour), loose)
 
 
