@@ -296,8 +296,8 @@ class PassPage(Page):
         remark = controls.label("", quiet=True)
         remark.setWordWrap(True)
         row = QHBoxLayout()
-        row.addWidget(remark)
-        row.addStretch()
+        row.addWidget(remark, 1)
+        row.addStretch(0)  # takes the room while there is nothing to remark
         if one.touches:
             word = controls.word("Touch  T", "Press on the picture and drag up or down", checkable=True)
             word.setChecked(touching)
