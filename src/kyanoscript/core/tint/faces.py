@@ -1,6 +1,6 @@
 """Faces seen from the front: a boosted cascade of local binary patterns (Liao et al. 2007) over windows of 24 pixels.
 
-The cascade in ``faces.xml`` is OpenCV's (BSD licence), as scikit-image ships it; the OpenCV that the program runs on no
+The cascade in ``faces.xml`` is OpenCV's (Apache licence), as scikit-image ships it; the OpenCV that the program runs on no
 longer has the code for it.
 """
 
