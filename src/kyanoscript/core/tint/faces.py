@@ -1,7 +1,7 @@
 """Faces seen from the front: a boosted cascade of local binary patterns (Liao et al. 2007) over windows of 24 pixels.
 
-The cascade in ``faces.xml`` is OpenCV's (Apache licence), as scikit-image ships it; the OpenCV that the program runs on no
-longer has the code for it.
+The cascade in ``faces.xml`` is OpenCV's (Apache licence), as scikit-image ships it; the OpenCV that the program runs
+on no longer has the code for it.
 """
 
 from __future__ import annotations
