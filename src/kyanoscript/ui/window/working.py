@@ -69,8 +69,9 @@ class Working(Filing):
         if self._exporting is not None:
             return  # the foot tells of the file that is written
         if share < 1:
+            if not self.foot.working:
+                self.foot.say(f"{what}…", stay=True)
             self.foot.show_progress(share, "Stop this; the pass is switched off")
-            self.foot.say(f"{what}…", stay=True)
         elif self.foot.working:
             self.foot.show_progress(None)
             self.foot.say("")
