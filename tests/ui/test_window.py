@@ -1,6 +1,7 @@
 """Keys, fonts, and what the window owes every user."""
 
 import pytest
+from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QFontInfo, QKeySequence
 from PySide6.QtTest import QTest
@@ -16,6 +17,7 @@ from kyanoscript.ui.controls import ValueSlider
 from kyanoscript.ui.dialogs import ExportDialog, KeysDialog
 from kyanoscript.ui.stencil_tool import HANDS
 from kyanoscript.ui.window import Window
+from tests.conftest import make_colourful
 from tests.ui.conftest import Bench
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -328,3 +330,19 @@ def test_a_second_window_and_closing_leaves_no_thread(qtbot):
     settle(window)
     window.close()
     assert threading.active_count() <= before
+
+
+def test_no_view_of_a_new_photograph_is_asked_of_the_old_one(bench, tmp_path, monkeypatch):
+    other = tmp_path / "other.png"
+    Image.fromarray(make_colourful(90, 300)).save(other)
+    service, asked = bench.window.service, []
+    look = service.look
+
+    def watched(view):
+        asked.append(service._source is bench.desk.photo.source)
+        look(view)
+
+    monkeypatch.setattr(service, "look", watched)
+    bench.open(other)
+    assert asked
+    assert all(asked)

@@ -108,7 +108,11 @@ def read(lightness: Field) -> tuple[Field, Field]:
     ``lightness`` is a whole picture's, 0…100 ``(h, w)``, best some 400 pixels long. It and its mirror image
     are looked at.
     """
-    lightness = prepared(lightness)
+    return _read(prepared(lightness))
+
+
+def _read(lightness: Field) -> tuple[Field, Field]:
+    """The same of one that is prepared."""
     found = []
     for turned in (False, True):
         gray, numbers = shown(np.ascontiguousarray(lightness[:, ::-1] if turned else lightness))
@@ -143,10 +147,11 @@ def guesses(lightness: Field) -> list[Guess]:
     places stay gray; and one of skin for every face.
     """
     height, width = lightness.shape
-    chroma, sure = read(lightness)
+    ready = prepared(lightness)
+    chroma, sure = _read(ready)
     soft = np.stack([cv2.GaussianBlur(p, (0, 0), 2.0, borderType=cv2.BORDER_REPLICATE) for p in chroma])
     steady = cv2.GaussianBlur(sure, (0, 0), 2.0, borderType=cv2.BORDER_REPLICATE)
-    seen = faces(prepared(lightness))
+    seen = faces(ready)
     found = [
         Guess(x / width, y / height, _SKIN, min(95.0, 40.0 + 3 * count), size / max(width, height))
         for x, y, size, count in seen

@@ -54,6 +54,7 @@ class Parts(QWidget):
         self.desk = Desk()
         self.service = RenderService()
         self.jobs = Jobs()
+        self.desk.photo_changed.connect(self._new_source)  # before the easel asks for a view of it
         self.easel = Easel(self.desk, self.service)
         self.foot = Foot()
         self.ladder = Ladder(self.desk, self.service, self.easel)
@@ -249,11 +250,12 @@ class Parts(QWidget):
 
     # What is shown
 
-    def _photo_changed(self) -> None:
+    def _new_source(self) -> None:
         assert self.desk.photo is not None
         self._pictures = Pictures(self.desk.photo.path, self.desk.file)
         self.service.set_source(self.desk.photo.source, self._pictures)
-        self.easel.show_whole()
+
+    def _photo_changed(self) -> None:
         self._survey_timer.start()
         self._retitle()
 
