@@ -9,8 +9,8 @@ setup: .venv/.ready
 	sh tools/setup.sh
 
 demo: setup
-	@if [ -n "$$DISPLAY$$WAYLAND_DISPLAY" ]; then $(PYTHON) -m kyanoscript --demo; \
-	else QT_QPA_PLATFORM=offscreen $(PYTHON) -m kyanoscript --demo --picture kyanoscript-demo.png; fi
+	@if [ -n "$$DISPLAY$$WAYLAND_DISPLAY" ]; then $(PYTHON) -P -m kyanoscript --demo; \
+	else QT_QPA_PLATFORM=offscreen $(PYTHON) -P -m kyanoscript --demo --picture kyanoscript-demo.png; fi
 
 test: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -m pytest

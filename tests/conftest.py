@@ -16,6 +16,12 @@ def _kernels():
     native.load()
 
 
+@pytest.fixture(scope="session", autouse=True)
+def _state_of_its_own(tmp_path_factory):
+    """The log of the person at this machine, and what the program remembers, are left alone."""
+    os.environ["KYANOSCRIPT_STATE"] = str(tmp_path_factory.mktemp("state"))
+
+
 @pytest.fixture
 def colourful():
     """A picture with every kind of colour: gradients, saturated patches, neutrals, pure black and white."""

@@ -31,4 +31,4 @@ def test_every_link_in_the_docs_leads_somewhere():
 def test_every_font_ships_with_its_licence(name):
     fonts = ROOT / "src" / "kyanoscript" / "fonts"
     assert list(fonts.glob(f"{name}-*.ttf"))
-    assert "SIL OPEN FONT LICENSE" in (fonts / f"OFL-{name}.txt").read_text()
+    assert "SIL OPEN FONT LICENSE" in (fonts.parent / "licences" / f"OFL-{name}.txt").read_text()

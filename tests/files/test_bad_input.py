@@ -62,7 +62,7 @@ def test_unreadable(tmp_path, monkeypatch):
         def locked(*_args, **_more):
             raise PermissionError(errno.EACCES, "Permission denied")
 
-        monkeypatch.setattr(type(file), "open", locked)
+        monkeypatch.setattr(os, "open", locked)
     refuse(file, "not allowed")
 
 
@@ -95,10 +95,10 @@ def test_cmyk_tiff_says_what_to_do(tmp_path):
     refuse(file, "SEPARATED", "Save it as RGB")
 
 
-def test_tiff_of_32_bit_integers_says_what_to_do(tmp_path):
-    file = tmp_path / "counts.tif"
-    tifffile.imwrite(file, np.zeros((8, 8), np.uint32))
-    refuse(file, "uint32", "16-bit")
+def test_tiff_of_a_kind_that_is_no_picture_says_what_to_do(tmp_path):
+    file = tmp_path / "waves.tif"
+    tifffile.imwrite(file, np.zeros((8, 8), np.complex64))
+    refuse(file, "complex64", "16-bit")
 
 
 def png_header(width, height, body=b""):

@@ -173,7 +173,7 @@ def test_the_photograph_is_never_written_to_by_any_name(tmp_path):
     os.link(photo, tmp_path / "hard.tif")
     for name in ("photo.tif", "soft.tif", "hard.tif", "../" + tmp_path.name + "/photo.tif"):
         with pytest.raises(FileError, match="never written to"):
-            export(TONED, tmp_path / name, Settings(), never=photo)
+            export(TONED, tmp_path / name, Settings(), never=[photo])
     assert photo.read_bytes() == before
     assert len(os.listdir(tmp_path)) == 3
 

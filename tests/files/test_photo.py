@@ -10,7 +10,7 @@ import tifffile
 from PIL import Image, ImageCms
 
 from kyanoscript.core.picture import Rect, read
-from kyanoscript.files import photo as photos
+from kyanoscript.files.opening import sha256
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.pixels import upright
 from tests.conftest import make_colourful
@@ -249,4 +249,4 @@ def test_hash_is_sha256(tmp_path):
     """FIPS 180-4, the example "abc"."""
     file = tmp_path / "abc"
     file.write_bytes(b"abc")
-    assert photos.sha256(file) == "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"
+    assert sha256(file) == "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"

@@ -168,21 +168,76 @@ def test_pulling_the_ring_lightens_that_hue(bench: Bench):
     assert max(ring.rose) == 1  # the picture's own colours are on it
 
 
-def test_levels_are_set_on_the_histogram(bench: Bench):
+def test_levels_are_set_on_the_ladder(bench: Bench):
+    """Black, middle and white of what comes in and goes out are handles on the scale of tones."""
     bench.add("levels")
-    marks = bench.slip.editors["histogram"]
-    assert marks.counts.sum() > 0
-    low = QPointF(0, 5)
-    bench.drag(marks, marks.place("in_black") + low, QPointF(marks.x_of(40), 80), QPointF(marks.x_of(60), 80))
-    assert bench.desk.selected_pass.in_black == pytest.approx(60, abs=1)
-    bench.drag(marks, marks.place("gamma") + low, marks.place("gamma") + QPointF(-20, 5))
-    assert bench.desk.selected_pass.gamma > 1.1
-    bench.drag(marks, marks.place("out_white") + low, QPointF(marks.x_of(200), 110))
-    assert bench.desk.selected_pass.out_white == pytest.approx(200, abs=1)
+    ladder, coming_in, going_out = bench.ladder, 84.0, 117.0
+
+    def levels():
+        return bench.desk.selected_pass
+
+    def tones():
+        return {one.key: one.tone for one in ladder.every()}
+
+    assert list(tones()) == ["in_black", "gamma", "in_white", "out_black", "out_white"]
+    at = [QPointF(coming_in, ladder.y_of(tone / 255)) for tone in (0, 40, 60)]
+    bench.drag(ladder, *at)
+    assert levels().in_black == pytest.approx(60, abs=1)
+    assert bench.desk.entries[-1] == "Levels: in black"
+    middle = QPointF(coming_in, ladder.y_of(tones()["gamma"]))
+    bench.drag(ladder, middle, middle + QPointF(0, 30))
+    assert levels().gamma > 1.1
+    bench.drag(ladder, QPointF(going_out, ladder.y_of(1)), QPointF(going_out, ladder.y_of(200 / 255)))
+    assert levels().out_white == pytest.approx(200, abs=1)
+    bench.drag(ladder, QPointF(coming_in, ladder.y_of(1)), QPointF(coming_in, ladder.y_of(-1)))
+    assert levels().in_white == levels().in_black + 1  # never past black
+    bench.double(ladder, QPointF(coming_in, ladder.y_of(tones()["in_white"])))
+    assert levels().in_white == 255  # a double-press puts it back
+    bench.settle()
+    histogram = bench.slip.editors["histogram"]
+    assert histogram.counts.sum() > 0
+    assert histogram.edges == [levels().in_black, 255]
     bench.click(bench.slip.editors["group Red"], QPointF(8, 8))
     bench.settle()
     assert "red_in_black" in bench.slip.sliders
     assert "in_black" not in bench.slip.sliders
+    bench.drag(ladder, QPointF(coming_in, ladder.y_of(0)), QPointF(coming_in, ladder.y_of(0.2)))
+    assert levels().red_in_black == pytest.approx(51, abs=1)
+
+
+def test_levels_on_the_ladder_by_keyboard(bench: Bench):
+    bench.add("levels")
+    bench.ladder.setFocus()
+    bench.key(Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier, on=bench.ladder)
+    assert bench.desk.selected_pass.in_black == 10
+    bench.key(Qt.Key.Key_Right, on=bench.ladder)
+    bench.key(Qt.Key.Key_Down, on=bench.ladder)
+    assert bench.desk.selected_pass.gamma > 1
+    bench.key(Qt.Key.Key_Insert, on=bench.ladder)  # nothing to add
+    assert len(bench.ladder.every()) == 5
+
+
+@pytest.mark.parametrize(("kind", "count"), [("quad-tone", 5), ("split-tone", 3), ("gradient-map", 3)])
+def test_an_anchor_is_added_where_the_ladder_is_pressed(bench: Bench, kind, count):
+    """With the colour that the pass gives that tone, so that the print hardly changes."""
+    bench.add(kind)
+    before = bench.shown()
+    bench.click(bench.ladder, QPointF(102, bench.ladder.y_of(0.55)))
+    assert len(bench.desk.selected_pass.stops) == count
+    assert np.abs(np.subtract(bench.shown(), before)).max() <= 6
+    bench.ladder.setFocus()
+    bench.key(Qt.Key.Key_Insert, on=bench.ladder)
+    assert len(bench.desk.selected_pass.stops) == count + 1
+
+
+def test_the_colours_of_a_wash_do_not_lie_on_the_scale_of_tones(bench: Bench):
+    bench.add("wash")
+    before = bench.desk.selected_pass
+    assert bench.ladder.every() == ()
+    bench.click(bench.ladder, QPointF(102, bench.ladder.y_of(0.55)))
+    bench.ladder.setFocus()
+    bench.key(Qt.Key.Key_Insert, on=bench.ladder)
+    assert bench.desk.selected_pass == before
 
 
 def test_tones_are_placed_on_the_ladder(bench: Bench):

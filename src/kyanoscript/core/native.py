@@ -11,6 +11,7 @@ docs/decisions/0001-kernels-as-a-library.md.
 
 from __future__ import annotations
 
+import contextlib
 import ctypes
 import hashlib
 import importlib
@@ -107,8 +108,11 @@ def backend() -> str:
     return _backend
 
 
-def load() -> None:
-    """Bind every kernel, compiling first when there is no library for these sources on this processor."""
+def load(progress: Callable[[float], None] = lambda share: None) -> None:
+    """Bind every kernel, compiling first when there is no library for these sources on this processor.
+
+    Compiling takes ten seconds and more; ``progress`` is told then how far it is, 0…1, and may raise to give it up.
+    """
     global _ready, _backend
     with _lock:
         if _ready:
@@ -117,8 +121,9 @@ def load() -> None:
         path = _library_path(every)
         if not path.exists():
             try:
-                # In a process of its own: compiling takes seconds and memory that a window should not give.
-                subprocess.run([sys.executable, "-m", __name__], check=True, capture_output=True)
+                # In a process of its own: compiling takes seconds and memory that a window should not give. Isolated:
+                # no file of the folder that one happens to stand in is taken for one of its modules.
+                _build_apart(progress)
             except (OSError, subprocess.CalledProcessError):
                 path = Path()
             if not path.is_file():
@@ -134,6 +139,36 @@ def load() -> None:
         _ready, _backend = True, f"library {path}"
 
 
+_HERE = Path(__file__).resolve().parents[2]
+
+
+def _build_apart(progress: Callable[[float], None]) -> None:
+    """Build the library in another process, which writes how far it is, a share in each line."""
+    progress(0.0)
+    quiet = subprocess.DEVNULL
+    with subprocess.Popen(
+        _isolated(), stdin=quiet, stdout=subprocess.PIPE, stderr=quiet, cwd=_HERE, text=True
+    ) as child:
+        assert child.stdout is not None
+        try:
+            for line in child.stdout:
+                progress(float(line))
+        except BaseException:
+            child.kill()
+            raise
+    if child.returncode:
+        raise subprocess.CalledProcessError(child.returncode, "building the kernels")
+    progress(1.0)
+
+
+def _isolated() -> list[str]:
+    """The command that builds the library, with the modules of this process and none of the present folder."""
+    here = os.path.realpath(os.curdir)
+    paths = [str(_HERE), *(p for p in sys.path if p and os.path.realpath(p) != here)]
+    start = f"import sys; sys.path[:] = {list(dict.fromkeys(paths))!r}; import kyanoscript.core.native as n; n.build()"
+    return [sys.executable, "-I", "-c", start]
+
+
 def _keep_freed_memory() -> None:
     """Let the C library reuse freed tiles instead of giving every one back: mapping fresh pages for each tile took
     three times as long as the arithmetic in it. Where the call does not exist nothing is lost but time."""
@@ -143,15 +178,22 @@ def _keep_freed_memory() -> None:
         return
     mallopt(-3, 32 << 20)  # M_MMAP_THRESHOLD
     mallopt(-1, 64 << 20)  # M_TRIM_THRESHOLD
+    mallopt(-8, 4)  # M_ARENA_MAX: every further one keeps what was freed in it to itself
 
 
 def build() -> Path:
-    """Compile the library if it is not there; returns where it lies."""
+    """Compile the library if it is not there; returns where it lies. Writes how far it is to standard output."""
     every = kernels()
     path = _library_path(every)
     if not path.exists():
-        _build(every, path)
+        _build(every, path, lambda share: print(f"{share:.3f}", flush=True))
     return path
+
+
+def give_back() -> None:
+    """Give freed memory back to the system: after a photograph is let go, most of what it took lies in small pieces."""
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL(None).malloc_trim(0)
 
 
 def _library_path(every: list[Kernel]) -> Path:
@@ -204,7 +246,7 @@ def _bind_in_process(every: list[Kernel]) -> None:
         k.bind(compiled.address, compiled)
 
 
-def _build(every: list[Kernel], path: Path) -> None:
+def _build(every: list[Kernel], path: Path, tell: Callable[[float], None]) -> None:
     """Compile, link and put the library in its place in one step, so that a half-written one is never loaded."""
     import llvmlite.binding as llvm
 
@@ -224,7 +266,8 @@ def _build(every: list[Kernel], path: Path) -> None:
             codemodel="default",
         )
         objects = []
-        for k in every:
+        for done, k in enumerate(every):
+            tell(done / len(every))
             compiled = compile_kernel(k)
             text = compiled.inspect_llvm().replace(compiled.native_name, k.symbol)
             # Kernels never write where they read by another index, so the compiler need not fear it.
@@ -239,7 +282,7 @@ def _build(every: list[Kernel], path: Path) -> None:
         flags = ["-shared", "-o", str(made), *objects]
         if not linker.endswith("/ld"):
             flags += ["-nostdlib", "-lm"]
-        subprocess.run([linker, *flags], check=True, capture_output=True)
+        subprocess.run([linker, *flags], check=True, capture_output=True, cwd=work, stdin=subprocess.DEVNULL)
         os.replace(made, path)
 
 
@@ -256,9 +299,3 @@ def _keep_only(module: Any, symbol: str, machine: Any) -> None:
     options.slp_vectorization = True
     builder = llvm.create_pass_builder(machine, options)
     builder.getModulePassManager().run(module, builder)
-
-
-if __name__ == "__main__":
-    from kyanoscript.core.native import build  # the module that the kernels registered themselves with
-
-    build()

@@ -159,8 +159,10 @@ def split_f4(part, out, channels, n, step):
 
 
 @helper
-def _shrink(rows, table, line, factor, out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down):
-    """Area average in light of each output pixel's rectangle of the source.
+def _shrink(
+    rows, table, most, line, factor, out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down
+):
+    """Area average in light of each output pixel's rectangle of the source; ``table`` ends with entry ``most``.
 
     ``rows`` is a window of the source, ``sw`` pixels wide from ``left`` and ``top``; the first output pixel begins at
     ``ox``, ``oy``; nothing at or beyond ``right`` and ``bottom`` counts.
@@ -176,7 +178,8 @@ def _shrink(rows, table, line, factor, out, left, top, sw, ch, ox, oy, right, bo
             part = f(min(yb, d(sy + 1)) - max(ya, d(sy)))
             at = (sy - top) * length
             for j in range(length):
-                line[j] += part * table[np.int32(f(rows[at + j]) * factor + f(0.5))]
+                # Held within the table whatever a file may hold: a float need not lie within 0…1, nor be a number.
+                line[j] += part * table[min(max(np.int32(f(rows[at + j]) * factor + f(0.5)), np.int32(0)), most)]
         for x in range(w):
             xa = ox + d(x) * across
             xb = min(xa + across, d(right))
@@ -206,21 +209,24 @@ _SHRINK_SIGNATURE = (
 @kernel(_SHRINK_SIGNATURE.format("u1"))
 def shrink_u1(rows, table, line, out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down):
     _shrink(
-        rows, table, line, f(1.0), out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down
+        rows, table, np.int32(255), line, f(1.0), out, left, top, sw, ch, ox, oy, right, bottom, w, h,
+        start, plane, across, down,
     )  # fmt: skip
 
 
 @kernel(_SHRINK_SIGNATURE.format("u2"))
 def shrink_u2(rows, table, line, out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down):
     _shrink(
-        rows, table, line, f(1.0), out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down
+        rows, table, np.int32(65535), line, f(1.0), out, left, top, sw, ch, ox, oy, right, bottom, w, h,
+        start, plane, across, down,
     )  # fmt: skip
 
 
 @kernel(_SHRINK_SIGNATURE.format("f4"))
 def shrink_f4(rows, table, line, out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down):
     _shrink(
-        rows, table, line, f(65535.0), out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down
+        rows, table, np.int32(65535), line, f(65535.0), out, left, top, sw, ch, ox, oy, right, bottom, w, h,
+        start, plane, across, down,
     )  # fmt: skip
 
 

@@ -19,9 +19,11 @@ from kyanoscript.core import passes
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.params import Declared, Param
 from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.quoting import cut, quoted
 from kyanoscript.core.stencil.shapes import Stencil
 
 VERSION = 1
+MOST_PASSES = 1000  # that act, plates' own passes counted; an easel with more of them would not answer
 
 # Names that older scripts use: (pass, old parameter) -> new parameter; (old pass, "") -> new pass. Only ever added to.
 RENAMES: dict[tuple[str, str], str] = {}
@@ -154,10 +156,13 @@ def dumps(script: Script) -> str:
 def loads(text: str | bytes) -> Script:
     """The script in JSON text. Raises ScriptError with one clear line."""
     try:
-        return from_json(json.loads(text))
-    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError) as wrong:
-        detail = f"line {wrong.lineno}: {wrong.msg}" if isinstance(wrong, json.JSONDecodeError) else "not text"
-        raise ScriptError(f"this is not a script: the JSON cannot be read ({detail})") from None
+        data = json.loads(text)
+    except json.JSONDecodeError as wrong:
+        place = f"line {wrong.lineno}, column {wrong.colno}"
+        raise ScriptError(f"this is not a script: the JSON cannot be read from {place} on") from wrong
+    except (ValueError, RecursionError) as wrong:  # no text, a number of thousands of digits, too deep
+        raise ScriptError("this is not a script: the JSON cannot be read") from wrong
+    return from_json(data)
 
 
 def from_json(data: Any) -> Script:
@@ -175,17 +180,18 @@ def from_json(data: Any) -> Script:
         raise ScriptError("this is a recipe, not a script: import it in the Recipes view")
     for key in data:
         if key not in _ENTRIES:
-            raise ScriptError(f"the script has an unknown entry {key!r}{nearest(key, _ENTRIES)}")
+            raise ScriptError(f"the script has an unknown entry {quoted(key)}{nearest(key, _ENTRIES)}")
     listed = data.get("passes", [])
     if not isinstance(listed, list):
         raise ScriptError(f"passes is {_show(listed)}; it must be a list of passes")
+    _check_length(listed)
     frame = data.get("frame", {})
     if not isinstance(frame, dict):
         raise ScriptError(f'frame is {_show(frame)}; it must be like {{"ratio": "3:2"}}')
     named = data.get("stencils", {})
     if not isinstance(named, dict):
         raise ScriptError(f"stencils is {_show(named)}; it must be names with their stencils")
-    stencils = tuple((str(name), _read(Stencil, one, f"stencil {name!r}")) for name, one in named.items())
+    stencils = tuple((str(name), _read(Stencil, one, f"stencil {quoted(name)}")) for name, one in named.items())
     run = tuple(pass_from_json(entry, f"pass {k + 1}") for k, entry in enumerate(listed))
     for k, one in enumerate(run):
         _check_names(one, f"pass {k + 1}", list(named))
@@ -201,10 +207,10 @@ def with_value(script: Script, words: str) -> Script:
     place, equals, written = words.partition("=")
     parts = place.strip().split(".")
     if not equals or len(parts) not in (2, 3) or (len(parts) == 3 and not parts[1].isdigit()):
-        raise ScriptError(f"{words!r} cannot be set; write it as levels.gamma=1.2 or levels.2.gamma=1.2")
+        raise ScriptError(f"{quoted(words)} cannot be set; write it as levels.gamma=1.2 or levels.2.gamma=1.2")
     try:
         value = json.loads(written)
-    except json.JSONDecodeError:
+    except (ValueError, RecursionError):
         value = written.strip()
     kind, name = parts[0], parts[-1]
     if kind == "frame":
@@ -212,16 +218,58 @@ def with_value(script: Script, words: str) -> Script:
     known = passes.load_all()
     kind = RENAMES.get((kind, ""), kind)
     if kind not in known:
-        raise ScriptError(f"{words!r}: there is no pass {kind!r}{nearest(kind, [*known, 'frame'])}")
+        raise ScriptError(f"{quoted(words)}: there is no pass {quoted(kind)}{nearest(kind, [*known, 'frame'])}")
     which = int(parts[1]) if len(parts) == 3 else 1
     found = [k for k, one in enumerate(script.passes) if one.kind == kind]
     if not 1 <= which <= len(found):
-        raise ScriptError(f"{words!r}: the script has {len(found) or 'no'} {kind}")
+        raise ScriptError(f"{quoted(words)}: the script has {len(found) or 'no'} {kind}")
     k = found[which - 1]
     changed = pass_from_json({**pass_to_json(script.passes[k]), name: value}, f"pass {k + 1}")
     return script.with_pass(k, changed)
 
 
+def acting(script: Script) -> int:
+    """How many of its passes act, those of plates counted."""
+
+    def count(run: Iterable[Pass]) -> int:
+        return sum(1 + count(getattr(one, "run", ())) for one in run if one.acts)
+
+    return count(script.passes)
+
+
+def pictures_of(script: Script) -> list[str]:
+    """The names of all pictures in it, whether their passes act or not."""
+    found: dict[str, None] = {}
+
+    def look(run: Iterable[Pass]) -> None:
+        for one in run:
+            for name, spec in one.params().items():
+                if spec.unit in ("file", "model") and getattr(one, name):
+                    found[getattr(one, name)] = None
+            look(getattr(one, "run", ()))
+
+    look(script.passes)
+    return list(found)
+
+
+def _check_length(listed: list[Any]) -> None:
+    """Before anything is read closely: a script that is too long is refused at once, however it is nested."""
+    total, found, rest = 0, 0, [(listed, 0)]
+    while rest:
+        run, depth = rest.pop()
+        total += len(run)
+        for one in run if total <= _MOST_IN_ALL else ():
+            if isinstance(one, dict):
+                found += one.get("on") is not False and one.get("strength") != 0
+                inner = one.get("run")
+                if isinstance(inner, list) and depth < _DEEP:
+                    rest.append((inner, depth + 1))
+    if found > MOST_PASSES or total > _MOST_IN_ALL:
+        over = f"{found} passes that act" if total <= _MOST_IN_ALL else f"more than {_MOST_IN_ALL} passes"
+        raise ScriptError(f"the script has {over}; it may have {MOST_PASSES} that act, those of plates counted")
+
+
+_MOST_IN_ALL = 4 * MOST_PASSES
 _ENTRIES = ("kyanoscript", "frame", "stencils", "passes")
 _DEEP = 8  # plates within plates
 
@@ -234,7 +282,7 @@ def pass_from_json(data: Any, where: str = "pass 1", depth: int = 0) -> Pass:
     named: str = data["pass"]
     kind: str = RENAMES.get((named, ""), named)
     if kind not in known:
-        raise ScriptError(f"{where} is {kind!r}, which is unknown{nearest(kind, known)}")
+        raise ScriptError(f"{where} is {quoted(kind)}, which is unknown{nearest(kind, known)}")
     model = known[kind]
     values: dict[str, Any] = {
         RENAMES.get((kind, str(name)), str(name)): value for name, value in data.items() if name != "pass"
@@ -260,7 +308,7 @@ def _check_names(one: Pass, where: str, names: list[str]) -> None:
     """Every stencil that is used by its name is there."""
     if isinstance(one.stencil, str) and one.stencil not in names:
         near = nearest(one.stencil, names) if names else "; the script has none"
-        raise ScriptError(f"{where}: {one.kind}.stencil is {one.stencil!r}, which the script does not have{near}")
+        raise ScriptError(f"{where}: {one.kind}.stencil is {quoted(one.stencil)}, which the script does not have{near}")
     for inner in getattr(one, "run", ()):
         _check_names(inner, where, names)
 
@@ -279,7 +327,7 @@ def _read(model: type[D], values: Any, where: str, kind: str = "") -> D:
     except ValidationError as wrong:
         raise ScriptError(_complaint(model, values, wrong, start)) from None
     except (ValueError, RecursionError) as wrong:
-        raise ScriptError(f"{start} cannot be read ({wrong})") from None
+        raise ScriptError(f"{start} cannot be read") from wrong
 
 
 def _complaint(model: type[Declared], values: Any, wrong: ValidationError, start: str) -> str:
@@ -306,7 +354,7 @@ def _complaint(model: type[Declared], values: Any, wrong: ValidationError, start
             continue
         if inner is None or part not in inner.model_fields:
             if inner is not None and error["type"] == "extra_forbidden":
-                return f"{path}{_dot(path, start)}{part} is unknown{nearest(str(part), inner.model_fields)}"
+                return f"{path}{_dot(path, start)}{cut(part)} is unknown{nearest(str(part), inner.model_fields)}"
             continue
         path += f"{_dot(path, start)}{part}"
         spec = inner.params().get(str(part))
@@ -331,17 +379,19 @@ def _dot(path: str, start: str) -> str:
 
 
 def _show(value: Any) -> str:
-    text = json.dumps(value, ensure_ascii=False, default=str)
-    return text if len(text) <= 60 else text[:57] + "..."
+    try:
+        return cut(json.dumps(value, ensure_ascii=False, default=str))
+    except (ValueError, RecursionError):
+        return f"a {type(value).__name__} too long to show"
 
 
 def nearest(name: str, names: Iterable[str]) -> str:
     """``; did you mean 'x'?`` or the names there are."""
-    return _near(names, name) or f"; there are {', '.join(names)}"
+    return _near(names, name) or f"; there are {cut(', '.join(names), 1000)}"
 
 
 def _near(names: Iterable[str], name: Any) -> str:
-    close = difflib.get_close_matches(str(name), list(names), 1, 0.5)
+    close = difflib.get_close_matches(cut(name), [cut(one) for one in names], 1, 0.5)
     return f"; did you mean {close[0]!r}?" if close else ""
 
 

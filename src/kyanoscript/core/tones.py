@@ -103,6 +103,6 @@ def look_up(values, out, n, table, size):
     top = np.int32(size - 2)
     for k in range(n):
         at = min(max(values[k], f(0.0)), f(1.0)) * last
-        low = min(np.int32(at), top)
+        low = min(max(np.int32(at), np.int32(0)), top)
         a = table[low]
         out[k] = a + (at - f(low)) * (table[low + 1] - a)

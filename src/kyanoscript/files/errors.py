@@ -1,9 +1,13 @@
-"""What goes wrong with files, in words for people."""
+"""What goes wrong with files, in words for people. What an exception itself says goes to the log: see `log`."""
 
 from __future__ import annotations
 
 import errno
 from pathlib import Path
+
+from kyanoscript.core.quoting import cut
+
+_NAME = 80  # characters of a file's name that are shown
 
 
 class FileError(Exception):
@@ -11,25 +15,44 @@ class FileError(Exception):
 
     def __init__(self, path: Path | str, problem: str, advice: str = "") -> None:
         self.path = Path(path)
-        super().__init__(f"{self.path.name or path}: {problem}" + (f". {advice}" if advice else ""))
+        super().__init__(f"{cut(self.path.name or path, _NAME)}: {problem}" + (f". {advice}" if advice else ""))
+
+
+class ChangedOnDisk(FileError):
+    """A file is no longer what it was when it was read: another program, or another window, has written to it."""
 
 
 class Cancelled(Exception):
     """The person stopped the work; nothing was written."""
 
 
+_KNOWN = {
+    errno.ENOENT: ("there is no such file", "Check the name and the folder"),
+    errno.EACCES: ("{doing} is not allowed", "Check the permissions, or choose another folder"),
+    errno.EPERM: ("{doing} is not allowed", "Check the permissions, or choose another folder"),
+    errno.EROFS: ("the disk is read-only", "Choose another folder"),
+    errno.ENOSPC: ("the disk is full", "Free some space, or choose another disk"),
+    errno.EDQUOT: ("your share of the disk is full", "Free some space, or choose another disk"),
+    errno.EFBIG: (
+        "it would be larger than this disk or this session allows",
+        "Choose another disk, or write it smaller",
+    ),
+    errno.EISDIR: ("this is a folder, not a file", "Choose a file"),
+    errno.ENOTDIR: ("its folder does not exist", "Choose another folder"),
+    errno.ENAMETOOLONG: ("the name is too long", "Choose a shorter one"),
+    errno.ELOOP: ("it is a link that leads back to itself", "Choose the file itself"),
+    errno.EIO: ("the disk could not be read or written", "Check the disk, and look for another copy"),
+    errno.EMFILE: ("too many files are open", "Close other programs"),
+    errno.ENFILE: ("too many files are open", "Close other programs"),
+    errno.ENOMEM: ("there is not enough memory", "Close other programs"),
+    errno.ENXIO: ("this is a device, not a file", "Choose a file"),
+    errno.ENODEV: ("this is a device, not a file", "Choose a file"),
+    errno.ETXTBSY: ("it is being used by another program", "Close that program"),
+    errno.ESTALE: ("the network disk that it lies on has changed", "Open it again"),
+}
+
+
 def plain(path: Path | str, error: OSError, doing: str) -> FileError:
     """A FileError for what the system said."""
-    known = {
-        errno.ENOENT: ("there is no such file", "Check the name and the folder"),
-        errno.EACCES: (f"{doing} is not allowed", "Check the permissions, or choose another folder"),
-        errno.EPERM: (f"{doing} is not allowed", "Check the permissions, or choose another folder"),
-        errno.EROFS: ("the disk is read-only", "Choose another folder"),
-        errno.ENOSPC: ("the disk is full", "Free some space, or choose another disk"),
-        errno.EDQUOT: ("your share of the disk is full", "Free some space, or choose another disk"),
-        errno.EISDIR: ("this is a folder, not a file", "Choose a file"),
-        errno.ENOTDIR: ("its folder does not exist", "Choose another folder"),
-        errno.ENAMETOOLONG: ("the name is too long", "Choose a shorter one"),
-    }
-    problem, advice = known.get(error.errno or 0, (f"{doing} failed ({error.strerror or error})", ""))
-    return FileError(path, problem, advice)
+    problem, advice = _KNOWN.get(error.errno or 0, ("{doing} failed (the system's error {number})", ""))
+    return FileError(path, problem.format(doing=doing, number=error.errno or "without a number"), advice)

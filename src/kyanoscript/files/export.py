@@ -9,7 +9,7 @@ from __future__ import annotations
 import struct
 import zlib
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
@@ -91,7 +91,7 @@ def export(
     renderer: Renderer,
     path: Path,
     settings: Settings,
-    never: Path | None = None,
+    never: Collection[Path] = (),
     progress: Callable[[float], None] = lambda _: None,
     cancelled: Callable[[], bool] = lambda: False,
     threads: int = 2,
@@ -102,7 +102,7 @@ def export(
     ----------
     renderer : without a cache, so that nothing but the present band is held.
     path : target; its ending chooses the format. Written beside it first, then renamed.
-    never : file that must not be written to (the photograph).
+    never : files that must not be written to: the photograph, and pictures that the print is made from.
     progress : called with 0…1 from the calling thread.
     cancelled : asked between bands; when true nothing is written.
 

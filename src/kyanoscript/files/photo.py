@@ -2,31 +2,58 @@
 
 Orientation and embedded colour profile are applied; transparent parts are laid on white paper. The values keep their
 type: 8-bit and 16-bit integers stay what they are, floats become float32. Sizes are checked before anything is decoded.
+Any doubt about the pixels is said: a decoder that only warned has guessed.
 """
 
 from __future__ import annotations
 
-import hashlib
 import io
-import os
 import struct
 import warnings
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.picture import ArraySource, Source
+from kyanoscript.files import log
 from kyanoscript.files.errors import FileError, plain
+from kyanoscript.files.opening import Original, open_plain
 from kyanoscript.files.pixels import Lay, flatten, to_srgb, upright
 
 # A picture with damaged camera notes opens all the same; the terminal need not hear of it.
 warnings.filterwarnings("ignore", "Corrupt EXIF data", UserWarning)
 
 MAX_PIXELS = 1_000_000_000
+DOUBT = "The file is damaged: parts of the picture are not what they were"
 _MOST_PER_BYTE = 2000  # no JPEG or PNG packs more values than this into a byte of its file
+_TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
+
+# What a file that cannot be opened is, by its first bytes: published by the formats' own specifications, or for makers'
+# raw formats common practice
+_OTHERS = (
+    (8, b"WEBP", "a WebP picture"),
+    (0, b"GIF8", "a GIF picture"),
+    (0, b"BM", "a BMP picture"),
+    (0, b"\xff\x0a", "a JPEG XL picture"),
+    (0, b"\0\0\0\x0cJXL ", "a JPEG XL picture"),
+    (0, b"\0\0\0\x0cjP  ", "a JPEG 2000 picture"),
+    (0, b"\xff\x4f\xff\x51", "a JPEG 2000 picture"),
+    (0, b"v/1\x01", "an OpenEXR picture"),
+    (0, b"8BPS", "a layered document"),
+    (0, b"%PDF", "a PDF document"),
+    (4, b"ftypcrx", "a camera raw (CR3)"),
+    (4, b"ftypavif", "an AVIF picture"),
+    (4, b"ftypheic", "a HEIF picture"),
+    (4, b"ftypmif1", "a HEIF picture"),
+    (8, b"CR\x02", "a camera raw (CR2)"),
+    (0, b"FUJIFILMCCD-RAW", "a camera raw (RAF)"),
+    (0, b"IIRO", "a camera raw (ORF)"),
+    (0, b"IIRS", "a camera raw (ORF)"),
+    (0, b"IIU\0", "a camera raw (RW2)"),
+)
 
 
 @dataclass(frozen=True)
@@ -39,6 +66,7 @@ class Photo:
     ppi: float | None = None
     notes: tuple[str, ...] = ()  # what was done to it while opening, worth saying once
     orientation: int = 1  # as the camera wrote it; applied to the pixels already
+    original: Original | None = field(default=None, repr=False, compare=False)  # the file it was read from
 
     @property
     def width(self) -> int:
@@ -54,40 +82,45 @@ def open_photo(path: Path | str, hold: bool = True, lay: Lay = flatten) -> Photo
 
     Parameters
     ----------
-    path : the file.
+    path : the file; a plain one, never a pipe or a device.
     hold : keep all pixels in memory (for work on screen). Otherwise a TIFF that allows it is read in pieces as they are
         needed, so that a picture of any size can be rendered in little memory.
     lay : what becomes of transparent parts; by default they are laid on white.
     """
     path = Path(path)
-    try:
-        with path.open("rb") as file:
-            head = file.read(16)
-            size = os.fstat(file.fileno()).st_size
-    except OSError as error:
-        raise plain(path, error, "reading") from error
+    with open_plain(path) as file:
+        try:
+            return _open(path, file, hold, lay)
+        except FileError:
+            raise
+        except MemoryError:
+            raise FileError(path, "there is not enough memory to open it", "Close other programs") from None
+        except OSError as error:
+            if error.errno:
+                raise plain(path, error, "reading") from error
+            raise damaged(path, error) from error
+        except Exception as error:  # decoders raise errors of their own kinds for damaged files
+            raise damaged(path, error) from error
+
+
+def _open(path: Path, file: BinaryIO, hold: bool, lay: Lay) -> Photo:
+    original = Original(path, file.fileno())
+    head = file.read(16)
     if not head:
         raise FileError(path, "the file is empty", "Look for another copy of it")
-    try:
-        if head[:3] == b"\xff\xd8\xff":
-            return _open_jpeg(path, size, lay)
-        if head[:8] == b"\x89PNG\r\n\x1a\n":
-            return _open_png(path, size, lay)
-        if head[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"):
-            from kyanoscript.files.tiff import open_tiff  # loads for a while, and most photographs are no TIFF
+    file.seek(0)
+    for at, first, what in _OTHERS:
+        if head[at:].startswith(first):
+            raise FileError(path, f"this is {what}, which cannot be opened yet", "Save it as a TIFF and open that")
+    if head[:3] == b"\xff\xd8\xff":
+        return _open_jpeg(path, file.read(), original, lay)
+    if head[:8] == b"\x89PNG\r\n\x1a\n":
+        return _open_png(path, file.read(), original, lay)
+    if head[:4] in _TIFF:
+        from kyanoscript.files.tiff import open_tiff  # loads for a while, and most photographs are no TIFF
 
-            source, kind, ppi, notes, turned = open_tiff(path, hold, _check_size, lay)
-            return Photo(path, source, kind, ppi, notes, turned)
-    except FileError:
-        raise
-    except MemoryError:
-        raise FileError(path, "there is not enough memory to open it", "Close other programs") from None
-    except OSError as error:
-        if error.errno:
-            raise plain(path, error, "reading") from error
-        raise _damaged(path, error) from error
-    except Exception as error:  # decoders raise errors of their own kinds for damaged files
-        raise _damaged(path, error) from error
+        source, kind, ppi, notes, turned = open_tiff(path, file, hold, check_size, lay)
+        return Photo(path, source, kind, ppi, notes, turned, original)
     raise FileError(
         path,
         "this is not a picture that can be opened (its first bytes are not those of a JPEG, PNG or TIFF file)",
@@ -95,21 +128,13 @@ def open_photo(path: Path | str, hold: bool = True, lay: Lay = flatten) -> Photo
     )
 
 
-def sha256(path: Path) -> str:
-    """SHA-256 of a file's bytes, in hex. Raises FileError."""
-    try:
-        with path.open("rb") as file:
-            return hashlib.file_digest(file, "sha256").hexdigest()
-    except OSError as error:
-        raise plain(path, error, "reading") from error
+def damaged(path: Path, error: Exception) -> FileError:
+    """In words; what the decoder says goes to the log."""
+    log.note(f"{path.name} cannot be decoded", error)
+    return FileError(path, "the file is damaged or cut short", "Look for another copy of it")
 
 
-def _damaged(path: Path, error: Exception) -> FileError:
-    reason = str(error).strip().splitlines()[0][:120] if str(error).strip() else type(error).__name__
-    return FileError(path, f"the file is damaged or cut short ({reason})", "Look for another copy of it")
-
-
-def _check_size(path: Path, width: int, height: int, values: int, size: int, most_per_byte: float) -> None:
+def check_size(path: Path, width: int, height: int, values: int, size: int, most_per_byte: float) -> None:
     """Refuse a picture by its header alone: too large to handle, or larger than the file can hold."""
     if width < 1 or height < 1:
         raise FileError(path, f"the file says it is {width} × {height} pixels", "It is damaged; look for another copy")
@@ -128,48 +153,68 @@ def _check_size(path: Path, width: int, height: int, values: int, size: int, mos
         )
 
 
-def _open_jpeg(path: Path, size: int, lay: Lay) -> Photo:
+def _open_jpeg(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
     from PIL import Image
 
     Image.MAX_IMAGE_PIXELS = None  # sizes are checked here, with a message that says what to do
-    with Image.open(path, formats=["JPEG"]) as image:
-        _check_size(path, *image.size, len(image.getbands()), size, _MOST_PER_BYTE)
+    with Image.open(io.BytesIO(data), formats=["JPEG"]) as image:
+        check_size(path, *image.size, len(image.getbands()), len(data), _MOST_PER_BYTE)
         if image.mode not in ("L", "RGB"):
             raise FileError(
                 path,
                 f"this is a {image.mode} JPEG, with colours already separated for a press",
                 "Save it as RGB or gray in the program it came from, and open that",
             )
-        orientation = _orientation(image)
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
-        pixels = np.asarray(image)
-    return _photo(path, pixels, profile, orientation, ppi, "JPEG", lay)
+        pixels, notes = _jpeg_pixels(data, image)
+        orientation = _orientation(image)
+    return _photo(path, pixels, profile, orientation, ppi, "JPEG", original, lay, notes)
 
 
-def _open_png(path: Path, size: int, lay: Lay) -> Photo:
+def _jpeg_pixels(data: bytes, image: Any) -> tuple[NDArray[Any], tuple[str, ...]]:
+    """The pixels, and what is to be said of them: a decoder goes on where data is damaged, and only warns."""
+    import simplejpeg
+
+    space = "GRAY" if image.mode == "L" else "RGB"
+    try:
+        pixels = simplejpeg.decode_jpeg(data, space, strict=True)
+        return (pixels[..., 0] if image.mode == "L" else pixels), ()
+    except ValueError as error:
+        log.note("a JPEG was not decoded without a warning", error)
+    doubt: tuple[str, ...] = (DOUBT,)
+    try:
+        simplejpeg.decode_jpeg(data, space, strict=False)
+    except ValueError:  # a kind of JPEG that this decoder does not know; the other one raises if it is damaged
+        doubt = ()
+    image.load()
+    return np.asarray(image), doubt
+
+
+def _open_png(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
     import imagecodecs
     from PIL import Image
 
     Image.MAX_IMAGE_PIXELS = None
-    data = path.read_bytes()
     width, height, bits, colour_type = struct.unpack(">IIBB", data[16:26])
     if data[12:16] != b"IHDR":
         raise ValueError("the header is missing")
     values = {0: 1, 2: 3, 3: 1, 4: 2, 6: 4}.get(colour_type, 1)
-    _check_size(path, width, height, values, size, _MOST_PER_BYTE)
+    check_size(path, width, height, values, len(data), _MOST_PER_BYTE)
     with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
-        orientation = _orientation(image)
+        # The pixels first: the camera's notes are looked for behind them, and an error there must not hide one here.
         if bits == 16:
             pixels = imagecodecs.png_decode(data)
         else:
+            image.load()
             transparent = "transparency" in image.info or image.mode in ("LA", "PA", "RGBA")
             colourless = image.mode in ("1", "L", "LA")
             mode = ("LA" if transparent else "L") if colourless else ("RGBA" if transparent else "RGB")
             pixels = np.asarray(image.convert(mode))
-    return _photo(path, pixels, profile, orientation, ppi, "PNG", lay)
+        orientation = _orientation(image)
+    return _photo(path, pixels, profile, orientation, ppi, "PNG", original, lay)
 
 
 def _orientation(image: Any) -> int:
@@ -189,11 +234,19 @@ def _ppi(dpi: Any) -> float | None:
 
 
 def _photo(
-    path: Path, pixels: NDArray[Any], profile: bytes | None, orientation: int, ppi: float | None, name: str, lay: Lay
+    path: Path,
+    pixels: NDArray[Any],
+    profile: bytes | None,
+    orientation: int,
+    ppi: float | None,
+    name: str,
+    original: Original,
+    lay: Lay,
+    notes: tuple[str, ...] = (),
 ) -> Photo:
     """Lay on white, convert to sRGB, turn upright."""
-    pixels, notes = lay(pixels if pixels.ndim == 3 else pixels[..., None], False)
+    pixels, laid = lay(pixels if pixels.ndim == 3 else pixels[..., None], False)
     pixels, more = to_srgb(pixels, profile)
     pixels = upright(pixels, orientation)
     kind = f"{pixels.dtype.itemsize * 8}-bit {'gray' if pixels.shape[2] == 1 else 'RGB'} {name}"
-    return Photo(path, ArraySource(pixels), kind, ppi, notes + more, orientation)
+    return Photo(path, ArraySource(pixels), kind, ppi, (*notes, *laid, *more), orientation, original)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
+from collections.abc import Collection
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -12,9 +14,10 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.colour import to_encoded
 from kyanoscript.core.picture import ArraySource
+from kyanoscript.core.quoting import cut
 from kyanoscript.core.render.bases import Picture
-from kyanoscript.core.script import Script
-from kyanoscript.files.errors import FileError
+from kyanoscript.core.script import Script, pictures_of
+from kyanoscript.files.errors import FileError, plain
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.pixels import upright
 
@@ -24,11 +27,13 @@ _SHIPPED = Path(str(resources.files("kyanoscript") / "demo" / "cutouts"))
 class Pictures:
     """Finds pictures by their names; those that are no whole paths lie beside the script, or else the photograph.
 
-    A plain word without a suffix is a cutout that ships with the program: ``paper-lantern``.
+    A plain word without a suffix is a cutout that ships with the program: ``paper-lantern``. ``refused`` are files that
+    may not be used: a script from somebody else named them, and they were left out (see `kyanoscript.files.trust`).
     """
 
-    def __init__(self, photo: Path, script: Path | None = None) -> None:
+    def __init__(self, photo: Path, script: Path | None = None, refused: Collection[Path] = ()) -> None:
         self.folders = [path.resolve().parent for path in (script, photo) if path is not None]
+        self.refused = frozenset(refused)
         self._known: dict[tuple[Path, int], Picture] = {}
         self._lock = threading.Lock()
 
@@ -44,6 +49,10 @@ class Pictures:
         if not name.strip():
             raise FileError(self.folders[-1], "a plate names no picture", "Choose a file for it")
         path = self.place(name)
+        if path in self.refused:
+            raise FileError(
+                path, "it lies outside the script's folder and was left out", "Choose it there if you want it"
+            )
         with self._lock:
             stamp = path.stat().st_mtime_ns if path.exists() else 0
             known = self._known.get((path, stamp))
@@ -52,12 +61,17 @@ class Pictures:
             return known
 
     def place(self, name: str) -> Path:
-        """Where the picture of that name lies, or should lie."""
-        shipped = _SHIPPED / f"{name}.png"
-        if "." not in name and "/" not in name and shipped.exists():
-            return shipped
-        places = [(folder / name).resolve() for folder in self.folders]
-        return next((place for place in places if place.exists()), places[0])
+        """Where the picture of that name lies, or should lie. Raises FileError if no file can have that name."""
+        try:
+            cutout = _SHIPPED / f"{name}.png"
+            if "." not in name and "/" not in name and cutout.exists():
+                return cutout
+            places = [(folder / name).resolve() for folder in self.folders]
+            return next((place for place in places if place.exists()), places[0])
+        except OSError as error:
+            raise plain(name, error, "reading") from error
+        except (ValueError, RuntimeError) as error:
+            raise FileError(cut(name), "no file can have this name", "Choose another picture") from error
 
     def check(self, script: Script) -> None:
         """Raise FileError for the first picture that the script needs and that cannot be opened."""
@@ -65,6 +79,19 @@ class Pictures:
             if one.on:
                 for name in one.pictures():
                     self.open(name)
+
+    def files(self, script: Script) -> list[Path]:
+        """Where the pictures lie that the script names, whether it needs them now or not."""
+        found = []
+        for name in pictures_of(script):
+            with contextlib.suppress(FileError):
+                found.append(self.place(name))
+        return found
+
+
+def shipped(path: Path) -> bool:
+    """Whether a picture comes with the program."""
+    return _SHIPPED in path.parents
 
 
 def open_cutout(path: Path) -> Picture:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import os
+import struct
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -22,14 +23,19 @@ _ROWS = 64  # converted in one go by one thread
 @functools.cache
 def srgb() -> bytes:
     """An sRGB profile (IEC 61966-2-1 primaries, curve and white)."""
-    return bytes(imagecodecs.cms_profile("srgb"))
+    return _undated(imagecodecs.cms_profile("srgb"))
 
 
 @functools.cache
 def gray() -> bytes:
     """A gray profile with the sRGB curve and the sRGB white, so that a gray print looks the same as its sRGB twin."""
     curve = np.round(colour.to_light(np.linspace(0, 1, 4096)) * 65535).astype(np.uint16)
-    return bytes(imagecodecs.cms_profile("gray", whitepoint=(0.3127, 0.3290, 1.0), transferfunction=curve))
+    return _undated(imagecodecs.cms_profile("gray", whitepoint=(0.3127, 0.3290, 1.0), transferfunction=curve))
+
+
+def _undated(profile: bytes) -> bytes:
+    """The profile with a fixed date in its header (ICC.1, bytes 24 to 35), so that the same print is the same file."""
+    return bytes(profile[:24]) + struct.pack(">6H", 2026, 1, 1, 0, 0, 0) + bytes(profile[36:])
 
 
 def space(profile: bytes) -> str:
@@ -58,7 +64,7 @@ class Conversion:
         try:
             moved = self._convert(probe)
         except Exception as error:  # the library raises errors of its own kinds
-            raise ValueError(f"its colour profile cannot be used ({error})") from error
+            raise ValueError("its colour profile cannot be used") from error
         # A quarter of an 8-bit step: the profile is sRGB by another maker, and converting would only add rounding.
         self.needed = int(np.abs(moved.astype(np.int64) - probe).max()) > 64
 

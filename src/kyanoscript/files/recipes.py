@@ -16,8 +16,10 @@ from typing import Any
 
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes.plate.plate import Plate
+from kyanoscript.core.quoting import cut, quoted
 from kyanoscript.core.script import Script, ScriptError, from_json, to_json
-from kyanoscript.files.errors import FileError, plain
+from kyanoscript.files.errors import FileError
+from kyanoscript.files.opening import read_plain
 
 GROUPS = ("plain", "toned", "inks", "metal", "effects", "scans")
 OWN = "own"  # the group of a recipe that names none
@@ -64,14 +66,11 @@ class Recipe:
 
 def read_recipe(path: Path) -> Recipe:
     """The recipe in a file. Raises FileError with one clear line."""
+    text = read_plain(path, _LIMIT)
+    if len(text) > _LIMIT:
+        raise FileError(path, "this is too long for a recipe (over 1 MB)", "Choose another file")
     try:
-        with path.open("rb") as file:
-            text = file.read(_LIMIT + 1)
-        if len(text) > _LIMIT:
-            raise FileError(path, "this is too long for a recipe (over 1 MB)", "Choose another file")
         data = json.loads(text)
-    except OSError as wrong:
-        raise plain(path, wrong, "reading it") from None
     except (ValueError, RecursionError):
         raise FileError(path, "this is not a recipe: the JSON cannot be read", "Choose another file") from None
     if not isinstance(data, dict) or not isinstance(head := data.pop("recipe", None), dict):
@@ -118,6 +117,6 @@ def find(word: str, recipes: Iterable[Recipe]) -> Recipe:
     for one in recipes:
         if word.strip().lower() in (one.word, one.name.lower()):
             return one
-    near = difflib.get_close_matches(word, [one.word for one in recipes], 1, 0.4)
+    near = difflib.get_close_matches(cut(word), [one.word for one in recipes], 1, 0.4)
     hint = f"; did you mean {near[0]!r}?" if near else f"; there are {', '.join(one.word for one in recipes)}"
-    raise ScriptError(f"there is no recipe {word!r}{hint}")
+    raise ScriptError(f"there is no recipe {quoted(word)}{hint}")

@@ -41,6 +41,7 @@ class Remembered:
     mat: str = "mid gray"
     inset: bool = True
     inks: tuple[str, ...] = ()  # colours that were kept
+    folder: str = ""  # where files were opened and saved last
 
     def with_recent(self, path: Path) -> Remembered:
         """The same with a file at the head of the recent ones."""
@@ -53,7 +54,7 @@ def recall() -> Remembered:
     """What was remembered; whatever cannot be read has its default."""
     try:
         data = json.loads((folder() / "remembered.json").read_bytes()[:_LIMIT])
-    except (OSError, ValueError):
+    except (OSError, ValueError, RecursionError):
         return Remembered()
     if not isinstance(data, dict):
         return Remembered()
@@ -68,6 +69,7 @@ def recall() -> Remembered:
         str(data.get("mat", plain.mat)),
         data.get("inset") is not False,
         _inks(data.get("inks")),
+        str(data.get("folder") or "")[:4096].replace("\0", ""),
     )
 
 

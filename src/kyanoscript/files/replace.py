@@ -3,49 +3,136 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import os
+import stat
 import tempfile
-from collections.abc import Iterator
+import threading
+from collections.abc import Collection, Iterator
 from pathlib import Path
 from typing import BinaryIO
 
-from kyanoscript.files.errors import FileError, plain
+from kyanoscript.files.errors import Cancelled, FileError, plain
+
+_alive: set[Path] = set()  # temporary files being written by this program
+_ended = threading.Event()
+_lock = threading.Lock()
+_END = ".kyano.part"  # of the temporary files: nobody else's are ever touched
 
 
 @contextlib.contextmanager
-def replacing(target: Path, never: Path | None = None) -> Iterator[BinaryIO]:
+def replacing(target: Path, never: Collection[Path] = ()) -> Iterator[BinaryIO]:
     """Open a temporary file beside ``target``; leaving without an exception flushes it and renames it over the target.
 
-    An exception removes the temporary file and leaves the target as it was. ``never`` is a file that must not be
-    written: the opened photograph, by whatever name or link it is reached. Raises FileError.
+    An exception removes the temporary file and leaves the target as it was. What a killed program has left beside
+    the target goes. The new file has the permissions of the one it replaces; one that may not be written to is not
+    replaced, nor is anything but a plain file. ``never`` are files that must not be written: the opened photograph and
+    whatever else the print is made from, by whatever name or link they are reached. Raises FileError.
     """
     try:
         real = target.resolve()
-        if never is not None and real.exists() and never.exists() and os.path.samefile(real, never):
-            raise FileError(target, "this is the opened photograph, which is never written to", "Choose another name")
-        if real.is_dir():
-            raise FileError(target, "this is a folder, not a file", "Choose a file name")
-        if not real.parent.is_dir():
-            raise FileError(target, f"its folder {real.parent} does not exist", "Choose another folder")
-        handle, name = tempfile.mkstemp(prefix=f".{real.stem[:40]}-", suffix=".part", dir=real.parent)
-    except OSError as error:
-        raise plain(target, error, "writing") from error
-    temporary = Path(name)
+        mode = _mode_of(target, real, never)
+        clean(real.parent)
+        lock, temporary = _beside(real)
+    except (OSError, RuntimeError) as error:
+        raise _meant(target, error) from error
+    except ValueError as error:
+        raise FileError(target, "no file can have this name", "Choose another") from error
     try:
-        os.close(handle)
-        with temporary.open("w+b") as file:
+        with temporary.open("r+b") as file:
             yield file
             file.flush()
             os.fsync(file.fileno())
-        mask = os.umask(0)
-        os.umask(mask)
-        temporary.chmod(0o666 & ~mask)
-        os.replace(temporary, real)
+            os.fchmod(file.fileno(), mode)  # its owner is whoever writes it
+            with _lock:
+                if _ended.is_set():
+                    raise Cancelled
+                os.replace(temporary, real)
         _flush_folder(real.parent)
     except OSError as error:
         raise plain(target, error, "writing") from error
     finally:
         temporary.unlink(missing_ok=True)
+        _alive.discard(temporary)
+        os.close(lock)
+
+
+def _meant(target: Path, error: OSError | RuntimeError) -> FileError:
+    """In words; a loop of links is a RuntimeError to `Path.resolve`."""
+    if isinstance(error, OSError):
+        return plain(target, error, "writing")
+    return FileError(target, "it is a link that leads back to itself", "Choose another name")
+
+
+def _mode_of(target: Path, real: Path, never: Collection[Path]) -> int:
+    """The permissions that the new file gets. Raises FileError if the target is not to be written."""
+    if not real.parent.is_dir():
+        raise FileError(target, f"its folder {real.parent} does not exist", "Choose another folder")
+    try:
+        found = real.stat()
+    except FileNotFoundError:
+        mask = os.umask(0)
+        os.umask(mask)
+        return 0o666 & ~mask
+    for other in never:
+        if _same(found, other):
+            raise FileError(
+                target, "the print is made from this picture, and it is never written to", "Choose another name"
+            )
+    if stat.S_ISDIR(found.st_mode):
+        raise FileError(target, "this is a folder, not a file", "Choose a file name")
+    if not stat.S_ISREG(found.st_mode):
+        raise FileError(target, "this is a device or a pipe, not a file", "Choose another name")
+    if not found.st_mode & 0o222 or not os.access(real, os.W_OK):
+        raise FileError(
+            target, "the file is protected against writing", "Change its permissions, or choose another name"
+        )
+    return stat.S_IMODE(found.st_mode) & 0o777
+
+
+def _same(found: os.stat_result, other: Path) -> bool:
+    try:
+        return os.path.samestat(found, other.stat())
+    except (OSError, ValueError):
+        return False
+
+
+def _beside(real: Path) -> tuple[int, Path]:
+    """A new temporary file, locked by a descriptor as long as this program lives and works on it."""
+    while True:
+        handle, name = tempfile.mkstemp(prefix=f".{real.stem[:40]}-", suffix=_END, dir=real.parent)
+        with contextlib.suppress(OSError):  # not every disk knows locks
+            fcntl.flock(handle, fcntl.LOCK_EX)
+        with _lock:
+            _alive.add(Path(name))
+            if _ended.is_set():
+                os.unlink(name)
+                raise Cancelled
+        if os.fstat(handle).st_nlink:  # else another program took it for a left-over before it was locked
+            return handle, Path(name)
+        os.close(handle)
+
+
+def abandon() -> None:
+    """The program ends at once: half-written files go, and nothing is written any more."""
+    with _lock:
+        _ended.set()
+        for temporary in list(_alive):
+            with contextlib.suppress(OSError):
+                temporary.unlink(missing_ok=True)
+
+
+def clean(folder: Path) -> None:
+    """Remove the temporary files that programs which were killed have left in a folder."""
+    with contextlib.suppress(OSError):
+        for left in folder.glob(f".*{_END}"):
+            with contextlib.suppress(OSError):
+                handle = os.open(left, os.O_RDWR | os.O_NONBLOCK | os.O_NOFOLLOW | os.O_CLOEXEC)
+                try:
+                    fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                    left.unlink()
+                finally:
+                    os.close(handle)
 
 
 def _flush_folder(folder: Path) -> None:

@@ -6,18 +6,22 @@ itself is not in the file. Nothing is ever unpacked to disk: the few entries are
 
 from __future__ import annotations
 
+import hashlib
 import io
 import json
+import lzma
 import os
 import zipfile
 import zlib
+from collections.abc import Collection
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from kyanoscript.core import script as scripts
 from kyanoscript.core.script import Script, ScriptError
-from kyanoscript.files.errors import FileError, plain
+from kyanoscript.files import log
+from kyanoscript.files.errors import ChangedOnDisk, FileError, plain
+from kyanoscript.files.opening import open_plain, sha256
 from kyanoscript.files.replace import replacing
 
 MIMETYPE = "application/x-kyanoscript+zip"
@@ -41,44 +45,76 @@ class ScriptFile:
 
     script: Script
     photo: PhotoRef | None = None
+    digest: str = ""  # SHA-256 of the file as it was read: to tell, when saving, whether it still is that
 
 
 def read_script(path: Path | str) -> ScriptFile:
     """Read a ``.kyano`` or JSON file, told apart by what is in it. Raises FileError with one clear line."""
     path = Path(path)
-    try:
-        with path.open("rb") as file:
-            if file.read(4) == b"PK\x03\x04":
-                file.seek(0)
-                return _from_zip(path, file)
+    with open_plain(path) as file:
+        try:
+            zipped = file.read(4) == b"PK\x03\x04"
             file.seek(0)
             data = file.read(_LIMIT + 1)
-    except OSError as error:
-        raise plain(path, error, "reading") from error
+        except OSError as error:
+            raise plain(path, error, "reading") from error
+    digest = hashlib.sha256(data).hexdigest()
     if not data.strip():
         raise FileError(path, "the file is empty", "Look for another copy of it")
     if len(data) > _LIMIT:
         raise FileError(path, f"this is too long for a script ({len(data) >> 20} MB and more)", "Choose another file")
+    if zipped:
+        return _from_zip(path, data, digest)
     try:
-        return ScriptFile(scripts.loads(data))
+        return ScriptFile(scripts.loads(data), digest=digest)
     except ScriptError as error:
+        log.note(f"{path.name} cannot be read", error)
         raise FileError(path, str(error)) from None
 
 
-def write_script(path: Path, script: Script, photo: PhotoRef | None, preview: bytes | None = None) -> None:
-    """Write a script file: ``.json`` bare, anything else as ``.kyano``. ``preview`` is PNG data. Raises FileError."""
-    never = photo.path if photo else None
-    if path.suffix.lower() == ".json":
-        with replacing(path, never) as file:
-            file.write(scripts.dumps(script).encode())
-        return
-    with replacing(path, never) as file, zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
+def write_script(
+    path: Path,
+    script: Script,
+    photo: PhotoRef | None,
+    preview: bytes | None = None,
+    never: Collection[Path] = (),
+    over: str | None = None,
+) -> str:
+    """Write a script file: ``.json`` bare, anything else as ``.kyano``; returns the SHA-256 of what was written.
+
+    Parameters
+    ----------
+    preview : PNG data.
+    never : pictures that the script uses, which are not to be written over; the photograph is one of them anyway.
+    over : the digest of the file that is to be replaced, as it was last read or written; None: whatever is there.
+
+    Raises FileError, and ChangedOnDisk if ``over`` is not what lies there.
+    """
+    data = scripts.dumps(script).encode() if path.suffix.lower() == ".json" else _zipped(path, script, photo, preview)
+    with replacing(path, (*never, photo.path) if photo else never) as file:
+        file.write(data)
+        if over is not None and path.exists() and sha256(path) != over:
+            raise ChangedOnDisk(path, "another program or window has changed it since it was opened here")
+    return hashlib.sha256(data).hexdigest()
+
+
+def _zipped(path: Path, script: Script, photo: PhotoRef | None, preview: bytes | None) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
-        archive.writestr("script.json", scripts.dumps(script))
+        archive.writestr(_entry_named("script.json"), scripts.dumps(script))
         if photo is not None:
-            archive.writestr("photo.json", _photo_json(photo, path))
+            archive.writestr(_entry_named("photo.json"), _photo_json(photo, path))
         if preview is not None:
-            archive.writestr("preview.png", preview, zipfile.ZIP_STORED)
+            archive.writestr(_entry_named("preview.png"), preview, zipfile.ZIP_STORED)
+    return out.getvalue()
+
+
+def _entry_named(name: str) -> zipfile.ZipInfo:
+    """Without the time of day: the same work gives the same file."""
+    entry = zipfile.ZipInfo(name)
+    entry.compress_type = zipfile.ZIP_DEFLATED
+    return entry
 
 
 def _photo_json(photo: PhotoRef, script_path: Path) -> str:
@@ -87,37 +123,50 @@ def _photo_json(photo: PhotoRef, script_path: Path) -> str:
     return json.dumps(entry, indent=2, ensure_ascii=False)
 
 
-def _from_zip(path: Path, file: Any) -> ScriptFile:
+def _from_zip(path: Path, data: bytes, digest: str) -> ScriptFile:
     try:
-        with zipfile.ZipFile(file) as archive:
-            if _entry(archive, "mimetype").decode("ascii", "replace").strip() != MIMETYPE:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            if _entry(path, archive, "mimetype").decode("ascii", "replace").strip() != MIMETYPE:
                 raise FileError(path, "this is not a Kyanoscript script file", "Choose a .kyano or .json file")
-            script = scripts.loads(_entry(archive, "script.json"))
+            script = scripts.loads(_entry(path, archive, "script.json"))
             photo = None
             if "photo.json" in archive.namelist():
-                photo = _photo_ref(json.loads(_entry(archive, "photo.json")), path)
-            return ScriptFile(script, photo)
+                photo = _photo_ref(_entry(path, archive, "photo.json"), path)
+            return ScriptFile(script, photo, digest)
     except ScriptError as error:
+        log.note(f"{path.name} cannot be read", error)
         raise FileError(path, str(error)) from None
     except KeyError as error:
-        raise FileError(path, f"it is not a whole script file ({error.args[0]})", "Look for another copy") from None
-    except (zipfile.BadZipFile, zlib.error, ValueError, EOFError, NotImplementedError, RuntimeError) as error:
-        raise FileError(path, f"the file is damaged or cut short ({error})", "Look for another copy of it") from None
+        log.note(f"{path.name} is not whole", error)
+        raise FileError(path, "it is not a whole script file", "Look for another copy") from None
+    except _DAMAGE as error:
+        log.note(f"{path.name} cannot be unpacked", error)
+        raise FileError(path, "the file is damaged or cut short", "Look for another copy of it") from None
 
 
-def _entry(archive: zipfile.ZipFile, name: str) -> bytes:
+# What unpacking raises: NotImplementedError for a packing that it does not know, RuntimeError for an encrypted entry
+_DAMAGE = (
+    zipfile.BadZipFile, zlib.error, lzma.LZMAError, OSError, ValueError, EOFError, NotImplementedError, RuntimeError,
+    IndexError, OverflowError,
+)  # fmt: skip
+
+
+def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
     """One entry, read up to the limit whatever the archive claims about its size."""
     with archive.open(name) as file:
         data = io.BytesIO(file.read(_LIMIT + 1)).getvalue()
     if len(data) > _LIMIT:
-        raise ValueError(f"{name} is too long")
+        raise FileError(
+            path, f"what it holds is too long for a script ({_LIMIT >> 20} MB and more)", "Choose another file"
+        )
     return data
 
 
-def _photo_ref(data: Any, script_path: Path) -> PhotoRef | None:
+def _photo_ref(text: bytes, script_path: Path) -> PhotoRef | None:
     """The reference in ``photo.json``, or None if it makes no sense: a script is usable without its photograph."""
     try:
+        data = json.loads(text)
         path = (script_path.resolve().parent / str(data["path"])).resolve()
         return PhotoRef(path, str(data["sha256"]), int(data["width"]), int(data["height"]))
-    except (KeyError, TypeError, ValueError, OSError):
+    except (KeyError, TypeError, ValueError, OverflowError, OSError, RecursionError):
         return None

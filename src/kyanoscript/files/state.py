@@ -29,6 +29,7 @@ class Lost:
     script: Script
     file: Path | None  # where the script had been saved
     when: float  # seconds since 1970
+    digest: str = ""  # of that file, as it was last read or written
     _lock: Any = field(repr=False, compare=False, default=None)
 
     def drop(self) -> None:
@@ -47,7 +48,7 @@ class Journal:
         self.path = folder() / "journal" / f"{os.getpid()}-{uuid.uuid4().hex[:8]}.json"
         self._lock: BinaryIO | None = None
 
-    def write(self, photo: Path, script: Script, file: Path | None) -> None:
+    def write(self, photo: Path, script: Script, file: Path | None, digest: str = "") -> None:
         """Write the present work. Errors are left to the caller: work that cannot be kept is worth a word."""
         self.path.parent.mkdir(parents=True, exist_ok=True)
         if self._lock is None:
@@ -56,6 +57,7 @@ class Journal:
         entry = {
             "photo": str(photo.resolve()),
             "file": str(file.resolve()) if file else None,
+            "digest": digest,
             "when": time.time(),
             "script": scripts.to_json(script),
         }
@@ -99,7 +101,8 @@ def _lost(path: Path) -> Lost | None:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         data = json.loads(path.read_bytes()[:_LIMIT])
         file = Path(data["file"]) if data.get("file") else None
-        return Lost(path, Path(data["photo"]), scripts.from_json(data["script"]), file, float(data["when"]), lock)
-    except (OSError, ValueError, KeyError, TypeError, AttributeError, ScriptError):
+        script, when = scripts.from_json(data["script"]), float(data["when"])
+        return Lost(path, Path(data["photo"]), script, file, when, str(data.get("digest") or ""), lock)
+    except (OSError, ValueError, KeyError, TypeError, AttributeError, RecursionError, ScriptError):
         lock.close()
         return None

@@ -1,7 +1,9 @@
-"""Reading TIFF: 8-bit, 16-bit and float; gray or RGB, with or without alpha; stripped or tiled; compressed or not.
+"""Reading TIFF: 1-bit to 32-bit and float; gray, RGB, palette or CIELAB; stripped or tiled; compressed or not.
 
 Float values are display-encoded 0…1 unless the file embeds a profile that says otherwise: common practice differs (some
-programs write linear light), and a picture written by an array library should look as its integer twin does.
+programs write linear light), and a picture written by an array library should look as its integer twin does. Signed
+integers run from their lowest value, black, to their highest, white (TIFF 6.0, SampleFormat, says no more than that
+they are signed; common practice, no source). Of a file with several pages the first is opened.
 """
 
 from __future__ import annotations
@@ -12,71 +14,120 @@ import weakref
 from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 import tifffile
 from numpy.typing import NDArray
 
 from kyanoscript.core.picture import ArraySource, Rect, Source
+from kyanoscript.files import lab, log
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.pixels import Lay, to_srgb, upright
 
 _PIECE = 32 << 20  # bytes: a strip or tile larger than this is not worth decoding again and again
 _HELD = 24 << 20  # bytes of decoded strips or tiles kept while reading in pieces
 
+# Bytes that one byte of the file may stand for, by the way it is packed: more is a lie in the header. Deflate at most
+# 1032 (RFC 1951), LZW 4094 bytes in 12 bits (TIFF 6.0), PackBits 128 in 2; others were tried with empty pictures.
+_MOST = {"NONE": 1.0, "PACKBITS": 64.0, "ADOBE_DEFLATE": 1032.0, "DEFLATE": 1032.0, "LZW": 2731.0}
+_MOST_OTHERWISE = 50_000.0
+_KINDS = ("u1", "u2", "u4", "i1", "i2", "i4", "f2", "f4", "f8", "b1")
+_PHOTOMETRIC = ("MINISBLACK", "MINISWHITE", "RGB", "PALETTE", "YCBCR", "CIELAB", "ICCLAB")
+_COUNTED = 64
+_DNG_VERSION = 50706
+_SUB_FILES = 330
+
 Check = Callable[[Path, int, int, int, int, float], None]
 
 
 def open_tiff(
-    path: Path, hold: bool, check_size: Check, lay: Lay
+    path: Path, data: BinaryIO, hold: bool, check_size: Check, lay: Lay
 ) -> tuple[Source, str, float | None, tuple[str, ...], int]:
     """Source, kind for people, pixels per inch, notes, orientation. Raises FileError and the decoders' own errors."""
-    with tifffile.TiffFile(path) as file:
+    with tifffile.TiffFile(data, name=path.name) as file:
         if not file.pages:
             raise FileError(path, "there is no picture in it", "Look for another copy of it")
         page: Any = file.pages.first  # its attributes are enumerations that the stubs give as int
+        _refuse_raw(path, page)
         values = int(page.samplesperpixel)
-        packed = page.compression.name != "NONE"
-        bits = max(1, int(page.bitspersample))
-        most_per_byte = 2000.0 if packed else 8 / bits
-        check_size(path, int(page.imagewidth), int(page.imagelength), values, os.path.getsize(path), most_per_byte)
+        size = os.fstat(data.fileno()).st_size
+        width, height = int(page.imagewidth), int(page.imagelength)
+        check_size(path, width, height, values, size, _most_per_byte(page, width))
         _refuse_unknown(path, page)
         profile = page.tags.valueof(34675)
         profile = bytes(profile) if isinstance(profile, bytes) else None
         orientation = int(page.tags.valueof(274) or 1)
-        dtype = page.dtype
         alpha = values in (2, 4)
-        name = f"{dtype.itemsize * 8}-bit {'float ' if dtype.kind == 'f' else ''}"
-        kind = f"{name}{'gray' if values < 3 and page.photometric.name != 'PALETTE' else 'RGB'} TIFF"
-        ppi = _ppi(page)
         finish = _Finish(page, profile, lay)
+        ppi = _ppi(page)
+        pages = _pages(file)
         if not hold and orientation == 1 and not alpha and page.photometric.name != "PALETTE":
-            pieces = _pieces(path, page, finish)
+            pieces = _pieces(path, data.fileno(), page, finish)
             if pieces is not None:
-                return pieces, kind, ppi, finish.notes, orientation
+                return pieces, _kind(page), ppi, (*pages, *finish.notes), orientation
         pixels = upright(finish(_as_rows(page)), orientation)
-        return ArraySource(pixels), kind, ppi, finish.notes, orientation
+        return ArraySource(pixels), _kind(page), ppi, (*pages, *finish.notes), orientation
+
+
+def _most_per_byte(page: Any, width: int) -> float:
+    """Values that one byte of the file may stand for."""
+    packing, bits = page.compression.name, max(1, int(page.bitspersample))
+    if packing.startswith("CCITT"):  # a row that is as the one before it takes one bit (ITU-T T.6)
+        return max(2000.0, 8.0 * width)
+    return _MOST.get(packing, _MOST_OTHERWISE) * 8 / bits
+
+
+def _kind(page: Any) -> str:
+    gray = int(page.samplesperpixel) < 3 and page.photometric.name != "PALETTE"
+    model = "CIELAB" if page.photometric.name in ("CIELAB", "ICCLAB") else "gray" if gray else "RGB"
+    return f"{page.bitspersample}-bit {'float ' if page.dtype.kind == 'f' else ''}{model} TIFF"
+
+
+def _pages(file: tifffile.TiffFile) -> tuple[str, ...]:
+    """A word about the pages that are not opened."""
+    try:
+        count = len(file.pages)
+        if 1 < count <= _COUNTED:  # smaller copies of the first, for quick looks, are no pages
+            count = sum(not getattr(page, "is_reduced", False) for page in file.pages)
+    except Exception as error:  # the first page may be sound all the same
+        log.note("the pages of a TIFF could not be counted", error)
+        return ("The pages after the first are damaged",)
+    return (f"It has {count} pages; this is the first",) if count > 1 else ()
+
+
+def _refuse_raw(path: Path, page: Any) -> None:
+    """A camera's raw is a TIFF too; what lies in its first page is a preview the size of a stamp."""
+    photometric = getattr(page.photometric, "name", "")
+    raw = _DNG_VERSION in page.tags or photometric in ("CFA", "LINEAR_RAW")
+    if not raw and _SUB_FILES in page.tags and page.is_reduced:
+        with_pages = page.pages or ()
+        raw = any(getattr(p.photometric, "name", "") in ("CFA", "LINEAR_RAW") for p in with_pages)
+    if raw:
+        what = "a DNG camera raw" if _DNG_VERSION in page.tags else "a camera raw"
+        raise FileError(path, f"this is {what}, which cannot be developed yet", "Develop it to a TIFF, and open that")
 
 
 def _refuse_unknown(path: Path, page: Any) -> None:
-    photometric = page.photometric.name
-    if photometric not in ("MINISBLACK", "MINISWHITE", "RGB", "PALETTE", "YCBCR"):
+    photometric = getattr(page.photometric, "name", str(page.photometric))
+    values = int(page.samplesperpixel)
+    if photometric not in _PHOTOMETRIC:
         raise FileError(
             path,
             f"this is a {photometric} TIFF",
             "Save it as RGB or gray in the program it came from, and open that",
         )
-    if page.dtype is None or page.dtype.str[1:] not in ("u1", "u2", "f2", "f4", "f8", "b1"):
+    if page.dtype is None or page.dtype.str[1:] not in _KINDS:
         raise FileError(
             path,
-            f"its values are of the kind {page.dtype}, not 8-bit, 16-bit or float",
+            f"its values are of the kind {page.dtype}, not integers or floats of up to 32 bits",
             "Save it as 16-bit in the program it came from",
         )
-    if int(page.samplesperpixel) not in (1, 2, 3, 4) or page.imagedepth != 1:
-        raise FileError(
-            path, f"it has {page.samplesperpixel} channels", "Save it as RGB or gray, with or without alpha"
-        )
+    lab_ = photometric in ("CIELAB", "ICCLAB")
+    if values not in (1, 2, 3, 4) or page.imagedepth != 1 or (lab_ and values != 3):
+        raise FileError(path, f"it has {values} channels", "Save it as RGB or gray, with or without alpha")
+    if lab_ and page.dtype.itemsize > 2:
+        raise FileError(path, f"its CIELAB values are of the kind {page.dtype}", "Save it as 16-bit RGB, and open that")
 
 
 class _Finish:
@@ -89,6 +140,7 @@ class _Finish:
         self.notes: tuple[str, ...] = ()
         photometric = page.photometric.name
         self.inverted = photometric == "MINISWHITE"
+        self.lab = photometric if photometric in ("CIELAB", "ICCLAB") else ""
         self.palette: NDArray[Any] | None = None
         if photometric == "PALETTE":
             self.palette = np.asarray(page.colormap, np.uint16).T
@@ -96,20 +148,35 @@ class _Finish:
         self.associated = bool(extra) and getattr(extra[0], "name", "") == "ASSOCALPHA"
 
     def __call__(self, raw: NDArray[Any]) -> NDArray[Any]:
+        raw = raw.astype(raw.dtype.newbyteorder("="), copy=False)
+        if self.lab:
+            return lab.to_srgb(raw, self.lab == "ICCLAB")
         if self.palette is not None:
-            raw = self.palette[raw[..., 0]]
-        if raw.dtype.kind == "f":
-            raw = np.clip(np.nan_to_num(raw.astype(np.float32), nan=0.0, posinf=1.0, neginf=0.0), 0, 1)
-        elif raw.dtype.kind == "b":
-            raw = raw.astype(np.uint8) * 255
-        else:
-            raw = raw.astype(raw.dtype.newbyteorder("="), copy=False)
+            raw = self.palette[np.minimum(raw[..., 0].astype(np.int64), len(self.palette) - 1)]
+        raw = _plain_values(raw)
         if self.inverted:
             raw = 1 - raw if raw.dtype.kind == "f" else np.iinfo(raw.dtype).max - raw
         pixels, notes = self.lay(raw, self.associated)
         pixels, more = to_srgb(pixels, self.profile)
+        if pixels.dtype.kind == "f":  # only now: colours of a wide space leave 0…1 of a narrow one
+            pixels = np.clip(np.nan_to_num(pixels, nan=0.0, posinf=1.0, neginf=0.0), 0, 1)
         self.notes = notes + more
         return pixels
+
+
+def _plain_values(raw: NDArray[Any]) -> NDArray[Any]:
+    """As uint8, uint16 or float32."""
+    kind, bits = raw.dtype.kind, raw.dtype.itemsize * 8
+    if kind == "f":
+        return np.nan_to_num(np.clip(raw, -_FAR, _FAR).astype(np.float32), nan=0.0)
+    if kind == "b":
+        return raw.astype(np.uint8) * 255
+    if kind == "i":
+        raw = raw.view(f"u{bits // 8}") ^ np.asarray(1 << (bits - 1), f"u{bits // 8}")
+    return (raw >> 16).astype(np.uint16) if bits == 32 else raw
+
+
+_FAR = 1e4  # no display value lies beyond; infinities are held here before a profile reckons with them
 
 
 def _separate(page: Any) -> bool:
@@ -134,35 +201,43 @@ def _ppi(page: Any) -> float | None:
     return value if 1 < value < 100_000 else None
 
 
-def _pieces(path: Path, page: Any, finish: _Finish) -> Source | None:
+def _pieces(path: Path, handle: int, page: Any, finish: _Finish) -> Source | None:
     """A source that reads the file as it goes, or None where that would not help."""
     if _separate(page):
         return None
     piece = page.chunks
     if not page.is_memmappable and int(np.prod(piece)) * page.dtype.itemsize > _PIECE:
         return None
-    return _Pieces(path, page, finish)
+    return _Pieces(path, handle, page, finish)
 
 
 class _Pieces:
     """Rows of a TIFF page read and decoded when asked for; a few decoded strips or tiles are kept."""
 
-    def __init__(self, path: Path, page: Any, finish: _Finish) -> None:
+    def __init__(self, path: Path, handle: int, page: Any, finish: _Finish) -> None:
         self.path = path
         self.page = page
         self.finish = finish
         self.width, self.height = int(page.imagewidth), int(page.imagelength)
         self.values = self.channels = int(page.samplesperpixel)
-        self._file = os.open(path, os.O_RDONLY)
+        self._file = os.dup(handle)
         weakref.finalize(self, os.close, self._file)
         self._kept: OrderedDict[int, NDArray[Any]] = OrderedDict()
         self._lock = threading.Lock()
         self.window(Rect(0, 0, 1, 1))  # so that a damaged beginning or a profile that does not fit is found at once
 
     def window(self, rect: Rect) -> NDArray[Any]:
-        with self._lock:
-            raw = self._plain(rect) if self.page.is_memmappable else self._decoded(rect)
-        return np.ascontiguousarray(self.finish(raw))
+        """The part ``rect``. Raises FileError where the file is damaged."""
+        from kyanoscript.files.photo import damaged
+
+        try:
+            with self._lock:
+                raw = self._plain(rect) if self.page.is_memmappable else self._decoded(rect)
+            return np.ascontiguousarray(self.finish(raw))
+        except (FileError, MemoryError):
+            raise
+        except Exception as error:  # decoders raise errors of their own kinds for damaged files
+            raise damaged(self.path, error) from error
 
     def _plain(self, rect: Rect) -> NDArray[Any]:
         """Uncompressed rows that lie one after another in the file."""
@@ -189,7 +264,7 @@ class _Pieces:
         page = self.page
         high, wide = page.chunks[0], (page.chunks[1] if page.is_tiled else self.width)
         across = -(-self.width // wide)
-        out = np.empty((rect.height, rect.width, self.values), page.dtype)
+        out = np.zeros((rect.height, rect.width, self.values), page.dtype)
         for line in range(rect.y // high, (rect.bottom - 1) // high + 1):
             for column in range(rect.x // wide, (rect.right - 1) // wide + 1):
                 piece = self._piece(line * across + column)
@@ -209,6 +284,8 @@ class _Pieces:
         if decoded is None:
             raise FileError(self.path, "a part of the picture is missing", "Look for another copy of it")
         piece: NDArray[Any] = np.asarray(decoded)[0]
+        if piece.ndim != 3 or piece.shape[2] != self.values:
+            raise ValueError(f"a piece has the shape {piece.shape}")
         self._kept[index] = piece
         while sum(p.nbytes for p in self._kept.values()) > _HELD and len(self._kept) > 1:
             self._kept.popitem(last=False)

@@ -228,4 +228,5 @@ ACTIONS: tuple[Action, ...] = (
     Action("Hold", "Develop", "H", "hold_develop", "The pass comes up from nothing", hold="let_develop", wants="pass"),
     Action("Hold", "Move the print", "Space", "hold_space", "Drag while held", hold="let_space", wants="photo"),
     Action("Help", "Keys and help", "F1", "show_keys", "Every key on one page"),
+    Action("Help", "About…", "", "about", "Versions and licences, and where the log lies"),
 )

@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, Signal
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes.base import Pass
-from kyanoscript.core.script import Script, first_change
+from kyanoscript.core.script import MOST_PASSES, Script, acting, first_change
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.files.photo import Photo
 
@@ -44,11 +44,13 @@ class Desk(QObject):
     selection_changed = Signal()
     handle_changed = Signal()  # another stop or ring handle is being worked on
     history_changed = Signal()
+    refused = Signal(str)  # something that cannot be done to a script, in words
 
     def __init__(self) -> None:
         super().__init__()
         self.photo: Photo | None = None
         self.file: Path | None = None  # where the script was saved
+        self.digest = ""  # SHA-256 of that file as it was last read or written here
         self.script = Script()
         self.path: tuple[int, ...] = ()  # the plates that were gone into, to the run that is worked on
         self.selected = PHOTO
@@ -63,12 +65,12 @@ class Desk(QObject):
 
     # What is on the desk
 
-    def open(self, photo: Photo, script: Script, file: Path | None = None, safe: bool = True) -> None:
+    def open(self, photo: Photo, script: Script, file: Path | None = None, safe: bool = True, digest: str = "") -> None:
         """Put another photograph on the desk, with a script; its history begins here.
 
         ``safe``: the script lies in a file (or is empty), so that closing would lose nothing.
         """
-        self.photo, self.script, self.file = photo, script, file
+        self.photo, self.script, self.file, self.digest = photo, script, file, digest
         self.path, self.also = (), frozenset()
         self.selected = 0 if script.passes else PHOTO
         self._entries = [Entry("Open", script, self._place, self._place)]
@@ -92,9 +94,10 @@ class Desk(QObject):
         """Whether something would be lost by closing."""
         return self.script != self._saved
 
-    def saved_as(self, file: Path, script: Script) -> None:
-        """Remember that ``script`` is safe in ``file``."""
+    def saved_as(self, file: Path | None, script: Script, digest: str | None = None) -> None:
+        """Remember that ``script`` is safe in ``file``, whose SHA-256 is ``digest`` now."""
         self.file, self._saved = file, script
+        self.digest = self.digest if digest is None else digest
         self.history_changed.emit()
 
     @property
@@ -112,6 +115,14 @@ class Desk(QObject):
     def selected_thing(self) -> Pass | Frame | None:
         """What the slip shows: a pass, the frame, or None for the photograph."""
         return self.script.frame if self.selected == FRAME and self.photo is not None else self.selected_pass
+
+    @property
+    def shown_thing(self) -> Pass | Frame | None:
+        """The same with the values that it takes from the picture in their places, as they are shown."""
+        one = self.selected_thing
+        if isinstance(one, Pass) and getattr(one, "auto", False) and self.taken:
+            return one.model_copy(update={n: v for n, v in self.taken.items() if n in one.suggested()})
+        return one
 
     @property
     def chosen(self) -> tuple[int, ...]:
@@ -338,6 +349,11 @@ class Desk(QObject):
 
     def _record(self, label: str, script: Script, selected: Place, merge: str, already_shown: bool = False) -> None:
         if script == self.script:
+            return
+        if len(script.passes) > len(self.script.passes) and acting(script) > MOST_PASSES:
+            self.refused.emit(
+                f"A script may have {MOST_PASSES} passes that act, those of plates counted; nothing was done"
+            )
             return
         now = time.monotonic()
         del self._entries[self._at + 1 :]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from typing import Protocol
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
@@ -119,6 +120,7 @@ class Easel(QWidget):
         self._space = False
         self._keyboard = False  # came here by the keyboard
         self._framing = False
+        self._preparing: float | None = None  # how far the program is made ready for this machine, while it is not
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumSize(240, 160)
@@ -127,6 +129,7 @@ class Easel(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         service.frame.connect(self._take)
         service.survey.connect(self._survey)
+        service.preparing.connect(self._prepare)
         desk.script_changed.connect(self.refresh)
         desk.photo_changed.connect(self._new_photo)
         desk.selection_changed.connect(self._other_tray)
@@ -279,7 +282,8 @@ class Easel(QWidget):
         self.stencil.refresh()
         if self._zone is not None:
             script, index = self.desk.entering()
-            self.service.look(View(script, rect, scale, max(0, index), self._zone))
+            framed = replace(script, frame=self.shown().frame)  # what the rectangle was worked out for
+            self.service.look(View(framed, rect, scale, max(0, index), self._zone))
             return
         keep = max(0, (*self.desk.path, self.desk.selected)[0]) if self.desk.dragging else self._quick
         self.service.look(View(self.shown(), rect, scale, keep=keep))
@@ -293,9 +297,10 @@ class Easel(QWidget):
         """The script whose print stands beside, if one does."""
         if self.comparing == COMPARE[0]:
             return None
+        frame = self.shown().frame  # which need not be the desk's: another script may be held
         if self.against == "photo" or self.desk.selected_pass is None:
-            return Script(frame=self.desk.script.frame)
-        return self.desk.script.with_run(self.desk.path, without_chosen(self.desk))
+            return Script(frame=frame)
+        return replace(self.desk.script.with_run(self.desk.path, without_chosen(self.desk)), frame=frame)
 
     def set_compare(self, how: str) -> None:
         """Whole, split or side by side."""
@@ -319,6 +324,10 @@ class Easel(QWidget):
             self.show_whole()
         elif self.other() is not None:
             self.refresh()
+        self.update()
+
+    def _prepare(self, share: float) -> None:
+        self._preparing = share if share < 1 else None
         self.update()
 
     def _take(self, frame: Frame) -> None:
@@ -349,6 +358,9 @@ class Easel(QWidget):
         painter = QPainter(self)
         painter.fillRect(event.rect(), QColor(theme.MATS[self.mat]))
         place, ratio = self.place(), self.devicePixelRatioF()
+        if self._preparing is not None:
+            self._paint_preparing(painter, self._preparing)
+            return
         if self.desk.photo is None:
             self._paint_empty(painter)
             return
@@ -429,6 +441,22 @@ class Easel(QWidget):
             painter.drawRect(grip)
         self._paint_caption(painter, what, right=x - 8)
         self._paint_caption(painter, "the print", left=x + 8)
+
+    def _paint_preparing(self, painter: QPainter, share: float) -> None:
+        """The first start on this machine: what is done, why it takes a while, and how far it is."""
+        dark = self.mat != "paper white"
+        ink = QColor("#FFFFFF" if dark else "#1C1C1C")
+        middle = QRectF(self.rect()).center()
+        painter.setPen(ink)
+        painter.setFont(theme.serif(24))
+        line = QRectF(0, middle.y() - 62, self.width(), 34)
+        painter.drawText(line, Qt.AlignmentFlag.AlignCenter, "Getting ready for this machine")
+        bar = QRectF(middle.x() - 160, middle.y() - 12, 320, 4)
+        painter.fillRect(bar, QColor(255, 255, 255, 70) if dark else QColor(0, 0, 0, 40))
+        painter.fillRect(QRectF(bar.x(), bar.y(), bar.width() * share, bar.height()), ink)
+        painter.setFont(theme.sans(13))
+        words = f"{share:.0%} of what it reckons with is compiled for this processor. This is done once."
+        painter.drawText(QRectF(0, middle.y() + 8, self.width(), 24), Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_empty(self, painter: QPainter) -> None:
         painter.setFont(theme.serif(24))

@@ -1,15 +1,32 @@
-"""Work with files, off the interface thread."""
+"""Work with files, off the interface thread.
+
+In three lanes: what is short (the journal, saving, habits) never waits for a photograph that is being read, and neither
+of them for a print that is being written.
+"""
 
 from __future__ import annotations
 
+import enum
+import queue
 import threading
+import time
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from kyanoscript.files import log
 from kyanoscript.files.errors import Cancelled, FileError
+
+UNFORESEEN = "Something went wrong that should not; your work is as it was. What it was stands in the log (Help, About)"
+
+
+class Lane(enum.Enum):
+    """Which other work a job may have to wait for."""
+
+    SHORT = "short writes"
+    READ = "reading"
+    LONG = "writing a print"
 
 
 class Job(QObject):
@@ -22,6 +39,7 @@ class Job(QObject):
 
     def __init__(self) -> None:
         super().__init__()
+        self.error: Exception | None = None  # what failed
         self._stop = threading.Event()
 
     def cancel(self) -> None:
@@ -35,14 +53,15 @@ class Job(QObject):
 
 
 class Jobs:
-    """Runs jobs one after another in a thread."""
+    """Runs jobs; those of one lane one after another in a thread of its own."""
 
     def __init__(self) -> None:
-        self._pool = ThreadPoolExecutor(1, "files")
+        self._lanes: dict[Lane, queue.SimpleQueue[Callable[[], None] | None]] = {}
+        self._threads: dict[Lane, threading.Thread] = {}
         self._running: set[Job] = set()
         self._stopped = False
 
-    def run(self, work: Callable[[Job], Any]) -> Job:
+    def run(self, work: Callable[[Job], Any], lane: Lane = Lane.SHORT) -> Job:
         """Start work that is handed its job, as soon as the caller is back in the event loop."""
         job = Job()
         self._running.add(job)
@@ -56,14 +75,20 @@ class Jobs:
             except Cancelled:
                 job.cancelled.emit()
             except FileError as error:
+                job.error = error
                 job.failed.emit(str(error))
+            except MemoryError as error:
+                job.error = error
+                job.failed.emit("There is not enough memory for this. Close other programs, or make it smaller")
             except Exception as error:  # nothing that happens to a file may end the program
-                job.failed.emit(f"Something went wrong: {type(error).__name__}: {error}")
+                log.note("work with a file failed", error)
+                job.error = error
+                job.failed.emit(UNFORESEEN)
             else:
                 job.done.emit(result)
 
         # Not before the caller is back in the event loop: by then it has connected to the job's signals.
-        QTimer.singleShot(0, lambda: None if self._stopped else self._pool.submit(go))
+        QTimer.singleShot(0, lambda: None if self._stopped else self._put(lane, go))
         return job
 
     @property
@@ -72,12 +97,49 @@ class Jobs:
         return bool(self._running)
 
     def last(self, work: Callable[[], Any]) -> None:
-        """Something to be done before the end, when the event loop is over already."""
-        self._pool.submit(work)
+        """Something short to be done before the end, when the event loop is over already."""
 
-    def stop(self) -> None:
-        """Cancel what is running and end the thread."""
+        def go() -> None:
+            try:
+                work()
+            except Exception as error:
+                log.note("the last work before the end failed", error)
+
+        self._put(Lane.SHORT, go)
+
+    def end(self) -> None:
+        """Cancel what is running and let the threads end; `left` tells which have not."""
         self._stopped = True
         for job in list(self._running):
             job.cancel()
-        self._pool.shutdown()
+        for lane in self._threads:
+            self._lanes[lane].put(None)
+
+    def left(self) -> list[str]:
+        """What has not ended yet, in words."""
+        return [lane.value for lane, thread in self._threads.items() if thread.is_alive()]
+
+    def stop(self) -> None:
+        """Cancel what is running and wait for the threads to end."""
+        self.end()
+        for thread in self._threads.values():
+            thread.join()
+
+    def wait(self, seconds: float) -> None:
+        """Wait for what is short, at most so long."""
+        end = time.monotonic() + seconds
+        done = threading.Event()
+        self._put(Lane.SHORT, done.set)
+        done.wait(max(0.0, end - time.monotonic()))
+
+    def _put(self, lane: Lane, work: Callable[[], None]) -> None:
+        if lane not in self._threads:
+            self._lanes[lane] = queue.SimpleQueue()
+            self._threads[lane] = threading.Thread(target=self._work, args=(lane,), name=lane.value, daemon=True)
+            self._threads[lane].start()
+        self._lanes[lane].put(work)
+
+    def _work(self, lane: Lane) -> None:
+        waiting = self._lanes[lane]
+        while (work := waiting.get()) is not None:
+            work()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from kyanoscript.files.state import Journal, Lost, find_lost
@@ -41,17 +43,25 @@ class Keeper(QObject):
         if not self._latest.isActive():
             self._latest.start()
 
-    def write(self) -> Job | None:
+    def write(self) -> Job:
         """Write the present work, or clear the journal when nothing would be lost."""
         self._soon.stop()
         self._latest.stop()
-        photo, script, file = self.desk.photo, self.desk.script, self.desk.file
-        if photo is None or not self.desk.edited:
-            return self._jobs.run(lambda _: self._journal.clear())
-        path = photo.path
-        job = self._jobs.run(lambda _: self._journal.write(path, script, file))
+        work = self._writing()
+        job = self._jobs.run(lambda _: work())
         job.failed.connect(self._complain)
         return job
+
+    def write_now(self) -> None:
+        """Write it without going through the event loop, which is about to end."""
+        self._jobs.last(self._writing())
+
+    def _writing(self) -> Callable[[], None]:
+        photo, script, file, digest = self.desk.photo, self.desk.script, self.desk.file, self.desk.digest
+        if photo is None or not self.desk.edited:
+            return self._journal.clear
+        path = photo.path
+        return lambda: self._journal.write(path, script, file, digest)
 
     def _complain(self, text: str) -> None:
         if not self._failed:  # once is enough
@@ -62,7 +72,7 @@ class Keeper(QObject):
         """The window closes properly."""
         self._soon.stop()
         self._latest.stop()
-        self._jobs.last(self._journal.close)
+        self._jobs.last(self._journal.close)  # after whatever is being written of it
 
 
 def words(lost: Lost) -> str:

@@ -1,7 +1,7 @@
 """The ladder: black at the bottom, white at the top. The gray going in, how much of it there is, the colour coming out.
 
 It looks at the selected tray: the histogram is of what enters that pass, the colours are what becomes of each gray by
-the end of the run. Passes that place colours on the scale of tones have their handles here.
+the end of the run. Tones of the chosen pass are taken hold of here: see `handles`.
 """
 
 from __future__ import annotations
@@ -22,16 +22,18 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QToolTip, QWidget
 
-from kyanoscript.core.colour import ZONES, hex_of
+from kyanoscript.core.colour import ZONES
 from kyanoscript.core.params import Stop
 from kyanoscript.ui import theme
 from kyanoscript.ui.desk import Desk
 from kyanoscript.ui.easel import Easel
+from kyanoscript.ui.handles import Handle, Handles, MarkHandles, StopHandles
 from kyanoscript.ui.service import RenderService, Spot, Survey
 
 _TOP, _BOTTOM = 44, 26  # room for the title and for the figures beneath
 _GRAY, _BARS, _COLOUR = (32, 12), (50, 40), (96, 14)  # left edge and width of the three columns
 _HIT = 7  # pixels around a handle
+_TAB = 10  # pixels: width of what a mark is held by
 _KEYS = (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Delete)
 
 
@@ -43,10 +45,11 @@ class Ladder(QWidget):
         self.desk, self.easel = desk, easel
         self._survey: Survey | None = None
         self._spot: Spot | None = None
-        self._drag: int | None = None
+        self._drag: str | None = None  # the handle that is being dragged
+        self._marks: tuple[str, ...] = ()  # parameters that the slip shows and whose tones have handles here
         self._zone: int | None = None
         self._still: QPixmap | None = None
-        self._drawn: tuple[Stop, ...] | None = None  # the stops as last drawn
+        self._drawn: tuple[Handle, ...] = ()  # the handles as last drawn
         self.setFixedWidth(132)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -63,8 +66,17 @@ class Ladder(QWidget):
 
     def _follow(self, *_: object) -> None:
         """Only the handles follow the script at once; the rest comes with the next survey."""
-        if self.stops() != self._drawn:
-            self.update(_COLOUR[0] + _COLOUR[1], 0, self.width(), self.height())
+        if self.every() != self._drawn:
+            self.update()
+
+    def show_marks(self, names: tuple[str, ...]) -> None:
+        """The slip shows other parameters: theirs are the handles."""
+        if names != self._marks:
+            self._marks = names
+            if self._drag is not None:
+                self._drag = None
+                self.desk.commit()
+        self.update()
 
     def _take(self, survey: Survey) -> None:
         old, self._survey = self._survey, survey
@@ -72,6 +84,7 @@ class Ladder(QWidget):
         same = same and np.array_equal(old.wedge, survey.wedge) and np.array_equal(old.histogram, survey.histogram)
         if not same:
             self._still = None
+        if not same or self.every() != self._drawn:  # values taken from the picture come with the survey
             self.update()
 
     def redraw(self) -> None:
@@ -101,11 +114,27 @@ class Ladder(QWidget):
     @property
     def own_keys(self) -> frozenset[Qt.Key]:
         """Keys that are not shortcuts while the ladder has the keyboard; see Window.eventFilter."""
-        return frozenset(_KEYS) if self.stops() is not None else frozenset()
+        handles = self.handles()
+        if handles is None:
+            return frozenset()
+        return frozenset(key for key in _KEYS if handles.grows or key != Qt.Key.Key_Delete)
+
+    def handles(self) -> Handles | None:
+        """The handles of the chosen pass, if it has any."""
+        if self.stops() is not None:
+            return StopHandles(self.desk)
+        marks = MarkHandles(self.desk, self._marks)
+        return marks if marks.specs else None
+
+    def every(self) -> tuple[Handle, ...]:
+        """All handles that there are now."""
+        found = self.handles()
+        return found.every() if found is not None else ()
 
     def stops(self) -> tuple[Stop, ...] | None:
-        """The stops of the selected pass, if it has any."""
-        return getattr(self.desk.selected_pass, "stops", None)
+        """The stops of the chosen pass, if they lie on the scale of tones."""
+        one = self.desk.selected_pass
+        return getattr(one, "stops", None) if one is not None and one.ink_at(0.5) else None
 
     def paintEvent(self, event: QPaintEvent) -> None:
         ratio = self.devicePixelRatioF()
@@ -116,7 +145,7 @@ class Ladder(QWidget):
         painter = QPainter(self)
         painter.drawPixmap(0, 0, self._still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_stops(painter)
+        self._paint_handles(painter)
         self._paint_spot(painter)
         if self.hasFocus():
             painter.setPen(QPen(theme.colour("accent"), 2))
@@ -189,15 +218,35 @@ class Ladder(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(QRectF(_COLOUR[0] - 0.5, top - 0.5, _COLOUR[1] + 1, bottom - top + 1))
 
-    def _paint_stops(self, painter: QPainter) -> None:
-        self._drawn = self.stops()
-        for k, (tone, ink) in enumerate(self._drawn or ()):
-            y = self.y_of(tone / 100)
-            x = _COLOUR[0] + _COLOUR[1] + 2
-            chosen = k == self.desk.handle
+    def _paint_handles(self, painter: QPainter) -> None:
+        self._drawn = self.every()
+        stops = self.stops() is not None
+        if not stops:
+            self._paint_beyond(painter)
+        for k, one in enumerate(self._drawn):
+            y, chosen = self.y_of(one.tone), k == self.desk.handle
             painter.setPen(QPen(theme.colour("accent"), 2.2 if chosen else 1.2))
-            painter.setBrush(QColor(ink))
-            painter.drawPolygon(QPolygonF([QPointF(x, y), QPointF(x + 12, y - 6), QPointF(x + 12, y + 6)]))
+            painter.setBrush(QColor(one.ink))
+            x = _COLOUR[0] + _COLOUR[1] + 2
+            if stops:
+                painter.drawPolygon(QPolygonF([QPointF(x, y), QPointF(x + 12, y - 6), QPointF(x + 12, y + 6)]))
+                continue
+            # A line across what it is set on, with a tab to hold it by.
+            left, right = (_GRAY[0], _BARS[0] + _BARS[1]) if one.coming_in else (_COLOUR[0], x)
+            painter.drawLine(QPointF(left, y), QPointF(right, y))
+            at = _BARS[0] + _BARS[1] - _TAB if one.coming_in else x
+            painter.drawRect(QRectF(at, min(max(y - 4, _TOP - 4), self.height() - _BOTTOM - 4), _TAB, 8))
+
+    def _paint_beyond(self, painter: QPainter) -> None:
+        """What comes in below the black mark or above the white one is pale: it becomes one tone."""
+        edges = [one.tone for one in self._drawn if one.coming_in]
+        if len(edges) < 2:
+            return
+        veil = QColor(theme.colour("panel"))
+        veil.setAlpha(170)
+        top, bottom = self._scale()
+        for y0, y1 in ((self.y_of(min(edges)), bottom), (top, self.y_of(max(edges)))):
+            painter.fillRect(QRectF(_BARS[0], y0, _BARS[1], max(0.0, y1 - y0)), veil)
 
     def _paint_spot(self, painter: QPainter) -> None:
         if self._spot is None:
@@ -208,38 +257,54 @@ class Ladder(QWidget):
 
     # Handles and zones
 
-    def _stop_at(self, at: QPointF) -> int | None:
-        stops = self.stops()
-        if stops is None or at.x() < _COLOUR[0] + _COLOUR[1]:
+    def _under(self, at: QPointF) -> str | None:
+        """The handle under a point; of several on one spot the one that can still move."""
+        near = []
+        for k, one in enumerate(self.every()):
+            low, high = (_GRAY[0] + _GRAY[1] - 6, _BARS[0] + _BARS[1] + 2) if one.coming_in else (_COLOUR[0], 132)
+            if self.stops() is not None:
+                low = _COLOUR[0] + _COLOUR[1]
+            away = abs(self.y_of(one.tone) - at.y())
+            if low <= at.x() <= high and away <= _HIT:
+                near.append((away, k, one.key))
+        if not near:
             return None
-        near = [(abs(self.y_of(tone / 100) - at.y()), k) for k, (tone, _) in enumerate(stops)]
-        distance, index = min(near)
-        return index if distance <= _HIT else None
+        best = [key for away, _, key in near if away <= min(near)[0] + 0.5]
+        # Two marks on white: the first of them could go down, so take that; on black the last could go up.
+        return best[0] if at.y() < self.y_of(0.5) else best[-1]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        at = event.position()
+        at, handles = event.position(), self.handles()
         if event.button() != Qt.MouseButton.LeftButton:
             return
-        found = self._stop_at(at)
-        if found is not None:
-            self.desk.choose_handle(found)
-            self.desk.begin("Move a stop")
+        found = self._under(at)
+        if found is not None and handles is not None:
+            self._choose(found)
+            self.desk.begin(handles.label(found))
             self._drag = found
-        elif self.stops() is not None and at.x() >= _COLOUR[0]:
-            self._add_stop(self.tone_at(at.y()))
+        elif isinstance(handles, StopHandles) and at.x() >= _COLOUR[0]:
+            handles.add(self.tone_at(at.y()))
         elif at.x() < _GRAY[0] + _GRAY[1]:
             self._zone = min(10, int(self.tone_at(at.y()) * 11))
             self.easel.hold_zone(self._zone)
             self.update()
 
+    def _choose(self, key: str) -> None:
+        self.desk.choose_handle(next((k for k, one in enumerate(self.every()) if one.key == key), 0))
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        handles, at = self.handles(), event.position()
         if self._drag is not None:
-            self._move_stop(self._drag, self.tone_at(event.position().y()) * 100)
+            if handles is not None and self.desk.dragging:
+                handles.move(self._drag, self.tone_at(at.y()))
             return
-        over_handle = self._stop_at(event.position()) is not None
-        self.setCursor(Qt.CursorShape.SizeVerCursor if over_handle else Qt.CursorShape.ArrowCursor)
-        if event.position().x() < _GRAY[0] + _GRAY[1]:
-            zone = ZONES[min(10, int(self.tone_at(event.position().y()) * 11))]
+        over = self._under(at)
+        self.setCursor(Qt.CursorShape.SizeVerCursor if over is not None else Qt.CursorShape.ArrowCursor)
+        if over is not None:
+            words = next(one.words for one in self.every() if one.key == over)
+            QToolTip.showText(event.globalPosition().toPoint(), words, self)
+        elif at.x() < _GRAY[0] + _GRAY[1]:
+            zone = ZONES[min(10, int(self.tone_at(at.y()) * 11))]
             QToolTip.showText(event.globalPosition().toPoint(), f"Hold to see where zone {zone} is", self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -252,67 +317,46 @@ class Ladder(QWidget):
             self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        found = self._stop_at(event.position())
-        if found is not None:
+        found, handles = self._under(event.position()), self.handles()
+        if found is not None and isinstance(handles, StopHandles):
             self.desk.abort()
             self._drag = None
-            self.remove_stop(found)
+            handles.remove(found)
+        elif found is not None and handles is not None:  # put back
+            self.desk.abort()
+            self._drag = None
+            one = self.desk.selected_pass
+            if one is not None:
+                value = type(one).model_fields[found].default
+                self.desk.set_values(f"{handles.label(found)} put back", **{found: value})
         else:
             self.mousePressEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Up and down move the chosen stop, left and right choose another, Insert adds one, Delete takes it away."""
-        stops = self.stops()
-        if stops is None:
+        """Up and down move the chosen handle, left and right choose another; Insert adds a stop, Delete removes it."""
+        handles, every = self.handles(), self.every()
+        if handles is None or not every:
             super().keyPressEvent(event)
             return
-        chosen = min(self.desk.handle, len(stops) - 1)
-        step = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+        chosen = min(self.desk.handle, len(every) - 1)
+        one = every[chosen]
+        step = 0.01 if isinstance(handles, StopHandles) else 1 / 255
+        step *= 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         match event.key():
             case Qt.Key.Key_Escape if self._drag is not None:
                 self._drag = None
                 self.desk.abort()
             case Qt.Key.Key_Up:
-                self._move_stop(chosen, stops[chosen][0] + step)
+                handles.move(one.key, min(1.0, one.tone + step))
             case Qt.Key.Key_Down:
-                self._move_stop(chosen, stops[chosen][0] - step)
+                handles.move(one.key, max(0.0, one.tone - step))
             case Qt.Key.Key_Left:
                 self.desk.choose_handle(max(0, chosen - 1))
             case Qt.Key.Key_Right:
-                self.desk.choose_handle(min(len(stops) - 1, chosen + 1))
-            case Qt.Key.Key_Insert:
-                self._add_stop(min(1.0, stops[chosen][0] / 100 + 0.1))
-            case Qt.Key.Key_Delete:
-                self.remove_stop(chosen)
+                self.desk.choose_handle(min(len(every) - 1, chosen + 1))
+            case Qt.Key.Key_Insert if isinstance(handles, StopHandles):
+                handles.add(min(1.0, one.tone + 0.1))
+            case Qt.Key.Key_Delete if isinstance(handles, StopHandles):
+                handles.remove(one.key)
             case _:
                 super().keyPressEvent(event)
-
-    def _move_stop(self, index: int, tone: float) -> None:
-        """Move a stop between its neighbours: stops never pass one another, so dark stays at its end."""
-        stops = list(self.stops() or ())
-        low = stops[index - 1][0] if index else 0.0
-        high = stops[index + 1][0] if index + 1 < len(stops) else 100.0
-        stops[index] = (round(min(max(tone, low), high), 1), stops[index][1])
-        self.desk.set_values("Move a stop", merge="stop", stops=tuple(stops))
-
-    def _add_stop(self, tone: float) -> None:
-        """Put a stop where the scale is, with the colour it has there."""
-        stops = self.stops() or ()
-        one = self.desk.selected_pass
-        if one is None or len(stops) >= 64:
-            return
-        from kyanoscript.core.passes.toning.gradient_map import tone_table
-
-        colours = tone_table(stops, one.smoothness, one.mix)  # type: ignore[attr-defined]
-        ink = hex_of(colours[:, round(tone * (colours.shape[1] - 1))])
-        added = (round(tone * 100, 1), ink)
-        index = sum(s[0] <= added[0] for s in stops)
-        self.desk.set_values("Add a stop", stops=(*stops[:index], added, *stops[index:]))
-        self.desk.choose_handle(index)
-
-    def remove_stop(self, index: int) -> None:
-        """Take a stop away; the last one stays."""
-        stops = self.stops() or ()
-        if len(stops) > 1:
-            self.desk.set_values("Remove a stop", stops=(*stops[:index], *stops[index + 1 :]))
-            self.desk.choose_handle(min(index, len(stops) - 2))

@@ -14,7 +14,6 @@ import itertools
 import os
 import threading
 import time
-import traceback
 from collections import deque
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor, wait
@@ -34,6 +33,8 @@ from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import TILE, Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import GivenUp
+from kyanoscript.files import log
+from kyanoscript.files.errors import FileError
 
 SURVEY_SIDE = 384  # pixels of the longer side of the small pictures
 _SURVEY_PAUSE = 0.15  # seconds between surveys while views keep coming, at least
@@ -177,7 +178,8 @@ class RenderService(QObject):
     mask = Signal(object)  # Mask
     proof = Signal(object)  # Proof
     looking = Signal(str, float)  # work within a pass that takes seconds: what it is, and how far; 1 when it is over
-    failed = Signal(str)
+    preparing = Signal(float)  # the first start ever: how far the program is made ready for this machine; 1: it is
+    failed = Signal(str)  # what is said of a fault; what it was stands in the log
 
     def __init__(self, cache_bytes: int = 768 << 20) -> None:
         super().__init__()
@@ -197,6 +199,7 @@ class RenderService(QObject):
         self._cut: Cut | None = None
         self._cutting = False
         self._stopping = False
+        self._trim = False  # a photograph was let go, and its memory is to be given back once there is time
         self._busy = False
         self._last_survey = 0.0
         self._pause = _SURVEY_PAUSE
@@ -217,6 +220,7 @@ class RenderService(QObject):
             self._view = self._wanted = self._probe = self._touch = self._cut = self._beside = None
             self._proofs.clear()
             self._asked_proofs += 1
+            self._trim = True
 
     def look(self, view: View) -> None:
         """Ask for a view; an older one that is still waiting is forgotten."""
@@ -276,27 +280,44 @@ class RenderService(QObject):
             asked = self._view or self._wanted or self._probe or self._touch or self._cut or self._beside
             return not (self._busy or self._cutting or asked or self._proofs)
 
-    def stop(self) -> None:
-        """End the thread."""
+    def end(self) -> None:
+        """Ask the threads to end; `left` tells which have not."""
         with self._wake:
             self._stopping = True
             self._wake.notify_all()
+
+    def left(self) -> list[str]:
+        """What has not ended yet, in words."""
+        return ["working out the print"] if self._thread.is_alive() or self._cutter.is_alive() else []
+
+    def stop(self) -> None:
+        """End the threads."""
+        self.end()
         self._thread.join()
         self._cutter.join()
-        self._helpers.shutdown()
 
     # In the rendering thread
 
     def _work(self) -> None:
+        self._serve()
+        self._helpers.shutdown(wait=False)
+
+    def _serve(self) -> None:
         try:
-            native.load()
-        except Exception:  # whatever it is, the person must hear of it
-            self.failed.emit(traceback.format_exc())
+            native.load(self._prepare)
+        except GivenUp:
+            return
+        except Exception as error:  # whatever it is, the person must hear of it
+            log.note("the kernels could not be loaded", error)
+            self.failed.emit("The program cannot work on this machine; what is missing stands in the log (Help, About)")
             return
         while True:
             with self._wake:
                 self._busy = False
                 while not (self._stopping or (self._source and self._due())):
+                    if self._trim and not self._wanted:
+                        self._trim = False
+                        native.give_back()
                     # A survey waits until views have stopped coming for a moment.
                     self._wake.wait(self._survey_in() if self._wanted and self._source else None)
                 if self._stopping:
@@ -311,8 +332,22 @@ class RenderService(QObject):
                 with self._wake:
                     if not self._giving_up:
                         again()
-            except Exception:  # a failed picture must not end the service
-                self.failed.emit(traceback.format_exc())
+            except Exception as error:  # a failed picture must not end the service
+                self._fail("a picture", error)
+
+    def _prepare(self, share: float) -> None:
+        self.preparing.emit(share)
+        if self._stopping:
+            raise GivenUp
+
+    def _fail(self, what: str, error: Exception) -> None:
+        log.note(f"{what} could not be worked out", error)
+        if isinstance(error, FileError):
+            self.failed.emit(str(error))
+        elif isinstance(error, MemoryError):
+            self.failed.emit("There is not enough memory for this picture. Close other programs, or show it smaller")
+        else:
+            self.failed.emit("A part of what is shown could not be worked out; why stands in the log (Help, About)")
 
     def _survey_in(self) -> float:
         """Seconds until a survey may run."""
@@ -374,6 +409,10 @@ class RenderService(QObject):
 
     def _render(self, source: Source, cache: TileCache, view: View) -> None:
         renderer = Renderer(source, view.script, cache, view.keep, self._library, self._watch)
+        if view.rect.clipped(*renderer.size(view.scale)) != view.rect:
+            # Asked for a frame that is another one by now; the easel has asked again or will.
+            log.note(f"a view of {view.rect} was asked for of a print of {renderer.size(view.scale)} pixels")
+            return
         if view.zone_of is not None:
             self._send_zone(renderer, view)
             return
@@ -397,7 +436,7 @@ class RenderService(QObject):
 
         def work() -> None:
             nonlocal alive
-            while alive:
+            while alive and not self._stopping:
                 with lock:
                     part = next(parts, None)
                 if part is None:
@@ -417,7 +456,7 @@ class RenderService(QObject):
         finally:
             alive, done = False, alive
             wait(helpers)
-        return done
+        return done and not self._stopping
 
     def _cached(self, renderer: Renderer, view: View) -> bool:
         return renderer.is_cached(view.rect, view.scale)
@@ -497,7 +536,7 @@ class RenderService(QObject):
     ) -> None:
         renderer = Renderer(source, script, cache, library=self._library)
         width, height = renderer.size(scale)
-        px, py = min(width - 1, int(x * width)), min(height - 1, int(y * height))
+        px, py = min(max(0, int(x * width)), width - 1), min(max(0, int(y * height)), height - 1)  # the mat: its rim
         rect = Rect(px - radius, py - radius, 2 * radius + 1, 2 * radius + 1).clipped(width, height)
         planes = renderer.region(rect, scale, max(0, selected))
         ys, xs = np.mgrid[rect.y : rect.bottom, rect.x : rect.right]
@@ -534,17 +573,19 @@ class RenderService(QObject):
             try:
                 keep = cut.index if cut.drawing else None
                 renderer = Renderer(source, cut.script, cache, keep, self._library)
+                if cut.rect.clipped(*renderer.size(cut.scale)) != cut.rect:
+                    continue  # of a frame that is another one by now
                 values = renderer.stencil(cut.index, cut.rect, cut.scale)[0]
                 levels = np.rint(values * 255).astype(np.uint8)
                 before = Mask(cut, levels, _changed(before, cut, levels))
                 self.mask.emit(before)
-            except Exception:  # a failed picture must not end the service
-                self.failed.emit(traceback.format_exc())
+            except Exception as error:  # a failed picture must not end the service
+                self._fail("a stencil", error)
 
     def _look_at(self, source: Source, cache: TileCache, wanted: Wanted, scale: float, x: float, y: float) -> None:
         renderer = Renderer(source, wanted.script, cache, library=self._library)
         width, height = renderer.size(scale)
-        px, py = min(width - 1, int(x * width)), min(height - 1, int(y * height))
+        px, py = min(max(0, int(x * width)), width - 1), min(max(0, int(y * height)), height - 1)
 
         def at(renderer: Renderer, k: int) -> Planes:
             return in_colour(np.ascontiguousarray(renderer.region(Rect(px, py, 1, 1), scale, k)))

@@ -373,6 +373,8 @@ class StencilTool(QObject):
         seen: tuple[Rect, float] | None = self.easel.seen()  # type: ignore[attr-defined]
         if seen is not None:
             script, index = self.desk.entering()
+            # The part of the print that is seen was worked out for what is shown, which may have a frame of its own.
+            script = replace(script, frame=self.easel.shown().frame)  # type: ignore[attr-defined]
             cut = Cut(script, index, *seen, drawing=self.desk.dragging)
             if replace(cut, drawing=False) != self._asked or self._mask is None:
                 self._asked = replace(cut, drawing=False)

@@ -198,6 +198,10 @@ class Pass(Declared):
         """How it lies on the picture and can be taken hold of there: see `kyanoscript.core.stencil.grips`; or ""."""
         return ""
 
+    def ink_at(self, tone: float) -> str:
+        """The colour #rrggbb that it gives a gray 0…1, if its stops lie on the scale of tones; otherwise empty."""
+        return ""
+
     def pictures(self) -> list[str]:
         """Files of other pictures that it needs."""
         return []

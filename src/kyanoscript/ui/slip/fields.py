@@ -20,7 +20,7 @@ from kyanoscript.ui.desk import Desk
 from kyanoscript.ui.service import Survey
 from kyanoscript.ui.slip.colour import ColourField
 from kyanoscript.ui.slip.curve import CurveEditor
-from kyanoscript.ui.slip.histogram import HistogramMarks
+from kyanoscript.ui.slip.histogram import Histogram
 from kyanoscript.ui.slip.ring import RingEditor
 from kyanoscript.ui.slip.stops import StopsEditor
 
@@ -35,11 +35,7 @@ class Target:
 
     def thing(self) -> Any:
         """The declared values as they are now; None if there are none any more."""
-        one = self.desk.selected_thing
-        if getattr(one, "auto", False) and self.desk.taken:  # values from the picture are shown as they are
-            taken = {n: v for n, v in self.desk.taken.items() if n in one.suggested()}  # type: ignore[union-attr]
-            return one.model_copy(update=taken)  # type: ignore[union-attr]
-        return one
+        return self.desk.shown_thing
 
     def set(self, label: str, merge: str = "", **values: object) -> None:
         """Change values: in a drag, or as one edit."""
@@ -79,6 +75,8 @@ class Page(QObject):
         self.editors: dict[str, QWidget] = {}
         self.shows: list[Callable[[], None]] = []
         self.surveyed: list[Callable[[Survey], None]] = []
+        self.held = False  # the hand is on one of the controls, in a drag
+        self.marks: tuple[str, ...] = ()  # parameters whose tones have handles on the ladder while this page is shown
 
     def show_values(self) -> None:
         """Bring every control up to date."""
@@ -124,17 +122,18 @@ class Fields:
             if spec.when:
                 self.follow(lambda p, widget=widget, spec=spec: widget.setVisible(spec.means(p)))
 
-    def _wire(self, widget: Any) -> None:
-        """Connect the drag of an editor to the target's gesture."""
-        widget.began.connect(self.target.begin)
-        widget.ended.connect(self.target.commit)
-        widget.given_up.connect(self.target.abort)
+    def _wire(self, widget: Any, words: str = "") -> None:
+        """Connect the drag of an editor, which says what it does unless ``words`` do, to the target's gesture."""
+        page = self.page
+        widget.began.connect(lambda *said: (setattr(page, "held", True), self.target.begin(words or said[0])))
+        widget.ended.connect(lambda: (setattr(page, "held", False), self.target.commit()))
+        widget.given_up.connect(lambda: (setattr(page, "held", False), self.target.abort()))
 
     def _histogram(self, marks: dict[str, Param], group: str) -> None:
-        widget = HistogramMarks(marks)
-        self._wire(widget)
-        widget.moved.connect(lambda name, value: self.target.set("Tones on the histogram", **{name: value}))
-        self.follow(lambda p: widget.set_values({name: getattr(p, name) for name in marks}))
+        widget = Histogram()
+        self.page.marks = tuple(marks)  # they are taken hold of on the ladder
+        edges = [name for name, spec in marks.items() if spec.mark == "in"]
+        self.follow(lambda p: widget.set_edges([getattr(p, name) for name in edges]))
         channel = CHANNELS.index(group) if group in CHANNELS else None
 
         def take(survey: Survey) -> None:
@@ -148,13 +147,11 @@ class Fields:
         """A slider."""
         slider = controls.ValueSlider(spec, type(one).model_fields[name].default, longer=self.page.longer())
         words = f"{one.label}: {(spec.group + ' ').lower() if spec.group else ''}{spec.label.lower()}"
-        slider.began.connect(lambda: self.target.begin(words))
+        self._wire(slider, words)
         whole = type(one).model_fields[name].annotation is int
         slider.moved.connect(
             lambda value: self.target.set(words, merge=name, **{name: round(value) if whole else value})
         )
-        slider.ended.connect(self.target.commit)
-        slider.given_up.connect(self.target.abort)
         slider.refused.connect(self.page.said)
         self.follow(lambda p: slider.set_value(getattr(p, name)))
         self.page.sliders[name] = slider

@@ -27,6 +27,7 @@ class Slip(QWidget):
     asked = Signal(str)  # something the window does, by the name of its method
     inks_changed = Signal()
     model = Signal(str)  # a photograph that is to lend its colours
+    marks_changed = Signal(object)  # the parameters whose tones have handles on the ladder
 
     def __init__(self, desk: Desk, service: RenderService, easel: Easel) -> None:
         super().__init__()
@@ -100,12 +101,18 @@ class Slip(QWidget):
         page.column.addStretch()
         old = self._scroll.takeWidget()
         if old is not None:
+            if self.page.held:  # what the hand is on goes; so far it counts, and no further
+                self.desk.commit()
+            for control in old.findChildren(QWidget):
+                control.blockSignals(True)
             old.hide()
             old.deleteLater()
             # The button that asked for another page may still be in its own signal.
             self._retired = [old, self.page]
         self.page = page
         self._scroll.setWidget(page.widget)
+        self.marks_changed.emit(page.marks)
+        self.easel.picker.give_up()  # who was waiting for a colour is gone
         page.show_values()
         if self._survey is not None:
             page.take(self._survey)

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
 )
 
 from kyanoscript.files.export import Settings
+from kyanoscript.files.photo import Photo
 from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.state import Lost
 from kyanoscript.ui import controls, theme
@@ -34,7 +35,7 @@ from kyanoscript.ui.jobs import Job, Jobs
 from kyanoscript.ui.keeper import Keeper
 from kyanoscript.ui.ladder import Ladder
 from kyanoscript.ui.run import THUMB_H, THUMB_W, Run
-from kyanoscript.ui.service import RenderService, Spot, Wanted, Within
+from kyanoscript.ui.service import RenderService, Spot, Survey, Wanted, Within
 from kyanoscript.ui.slip.slip import Slip
 
 if TYPE_CHECKING:
@@ -67,6 +68,15 @@ class Parts(QWidget):
         self._pictures: Pictures | None = None
         self._export_settings = Settings()
         self._folder = Path.home()
+        self._prints: Path | None = None  # where the last print was written
+        self._refused: tuple[Path, ...] = ()  # pictures outside a script's folder that were left out
+        self._survey: Survey | None = None  # the latest of this photograph
+        self._accepted: Photo | None = None  # saved although the file on the disk is another one now
+        self._saving: Job | None = None
+        self._told = ""  # what was said of files that others have changed
+        self._closing = False
+        self.keeps = True
+        self.left_behind = False  # it was closed while something was still at work
         self._held_key = 0
         self.view = "bench"
         self._bare = False  # everything but the print is hidden
@@ -252,12 +262,15 @@ class Parts(QWidget):
 
     def _new_source(self) -> None:
         assert self.desk.photo is not None
-        self._pictures = Pictures(self.desk.photo.path, self.desk.file)
+        self._pictures = Pictures(self.desk.photo.path, self.desk.file, self._refused)
         self.service.set_source(self.desk.photo.source, self._pictures)
 
     def _photo_changed(self) -> None:
         self._survey_timer.start()
         self._retitle()
+
+    def _keep_survey(self, survey: Survey) -> None:
+        self._survey = survey
 
     def _ask_survey(self) -> None:
         if self.desk.photo is not None:

@@ -29,8 +29,9 @@ from kyanoscript.ui.window.cooking import Cooking
 class Window(Cooking):
     """One print on the bench."""
 
-    def __init__(self, remembered: Remembered | None = None) -> None:
+    def __init__(self, remembered: Remembered | None = None, keeps: bool = True) -> None:
         super().__init__()
+        self.keeps = keeps  # whether what is done here is remembered for the next start
         self._connect()
         self._retitle()
         self._recall(remembered or Remembered())
@@ -56,7 +57,8 @@ class Window(Cooking):
         easel.zoomed.connect(lambda: foot.show_zoom(easel.whole, easel.magnification()))
         self.service.spot.connect(self._spot)
         self.service.frame.connect(lambda _: self._ask_spot())
-        self.service.failed.connect(lambda text: foot.say(text.strip().splitlines()[-1], warning=True, stay=True))
+        self.service.failed.connect(lambda text: foot.say(text, warning=True, stay=True))
+        self.service.survey.connect(self._keep_survey)
         foot.hold_original.connect(lambda down: self.hold_photo() if down else self.let_go())
         foot.next_mat.connect(self.next_mat)
         foot.whole.connect(self.whole)
@@ -71,7 +73,10 @@ class Window(Cooking):
         self.keeper.lost.connect(self._offer)
         self.take_up.clicked.connect(self.take_up_lost)
         self.drop.clicked.connect(self.drop_lost)
+        desk.refused.connect(lambda text: foot.say(text, warning=True, stay=True))
         self.keeper.said.connect(lambda text: foot.say(text, warning=True, stay=True))
+        self.slip.marks_changed.connect(self.ladder.show_marks)
+        self.ladder.show_marks(self.slip.page.marks)
         self.slip.said.connect(lambda text: foot.say(text, warning=True))
         for trays in (self.run.trays, self.run.second):
             trays.add.connect(self._choose_pass)
@@ -207,6 +212,12 @@ class Window(Cooking):
             FRAME, "Quarter turn", turns=(frame.turns + by) % 4, x=x, y=y, width=frame.height, height=frame.width
         )
 
+    def about(self) -> None:
+        """Versions, licences, and where the log lies."""
+        from kyanoscript.ui.about import About  # not needed for a first look
+
+        About(self).exec()
+
     def show_keys(self) -> None:
         """The page of keys."""
         from kyanoscript.ui.dialogs import KeysDialog  # not needed for a first look
@@ -249,6 +260,8 @@ class Window(Cooking):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         kind = event.type()
+        if kind == QEvent.Type.WindowActivate and watched is self.window():
+            self.look_again()
         if kind == QEvent.Type.WindowDeactivate and watched is self.window() and self._held_key:
             self._end_hold()
         if kind == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
@@ -260,7 +273,7 @@ class Window(Cooking):
         if isinstance(event, QKeyEvent) and isinstance(watched, QWidget) and watched.window() is self.window():
             if kind == QEvent.Type.KeyPress:
                 return self._key_down(event)
-            if kind == QEvent.Type.KeyRelease and event.key() == self._held_key and not event.isAutoRepeat():
+            if kind == QEvent.Type.KeyRelease and self._held_key == event.key() != 0 and not event.isAutoRepeat():
                 self._end_hold()
                 return True
         return super().eventFilter(watched, event)

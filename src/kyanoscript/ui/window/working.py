@@ -107,8 +107,8 @@ class Working(Filing):
         sheet.pointed.connect(look)
         sheet.closed.connect(lambda: (self.easel.hold(None), self.window().activateWindow()))
         sheet.chosen.connect(lambda mode: self.desk.set_values(f"{one.label}: blend {mode}", blend=mode))
-        word = self.slip.editors["blend"]
-        sheet.pop_up(word.mapToGlobal(QPoint(-sheet.sizeHint().width() - 140, 0)))
+        beside = self.slip.editors.get("blend", self.slip)  # a page of the slip need not show it
+        sheet.pop_up(beside.mapToGlobal(QPoint(-sheet.sizeHint().width() - (140 if beside is not self.slip else 0), 0)))
 
     # A model
 
@@ -151,7 +151,7 @@ class Working(Filing):
             desk.set_values(f"{one.label}: model", model=name, share=share)
 
         sheet.chosen.connect(take)
-        entry = self.slip.editors["model"]
+        entry = self.slip.editors.get("model", self.slip)
         sheet.pop_up(entry.mapToGlobal(QPoint(-sheet.sizeHint().width() - 40, 0)))
 
     # Chosen passes

@@ -202,7 +202,7 @@ def lift_hues(rgb, gray, out, n, lifts, steps):
     for k in range(n):
         r, g, b = rgb[k], rgb[n + k], rgb[n + n + k]
         at = out[k] * f(steps)
-        low = min(np.int32(at), last)
+        low = min(max(np.int32(at), np.int32(0)), last)
         lift = lifts[low] + (at - f(low)) * (lifts[low + 1] - lifts[low])
         dull = f(1.0) - (max(r, max(g, b)) - min(r, min(g, b)))
         lift = min(max(lift * (f(1.0) - dull * dull), f(-1.0)), f(1.0))

@@ -63,6 +63,9 @@ class GradientMap(Pass):
     def colours(self) -> bool:
         return True
 
+    def ink_at(self, tone: float) -> str:
+        return colour.hex_of(tone_table(self.stops, self.smoothness, self.mix)[:, round(tone * (SIZE - 1))])
+
 
 @functools.lru_cache(maxsize=64)
 def tone_table(stops: Stops, smoothness: float, mix: str) -> NDArray[np.float32]:
@@ -89,7 +92,7 @@ def map_tones(gray, out, n, colours, size):
     last = f(size - 1)
     for k in range(n):
         at = min(max(gray[k], f(0.0)), f(1.0)) * last
-        low = min(np.int64(at), size - 2)
+        low = min(max(np.int64(at), 0), size - 2)
         part = at - f(low)
         for c in range(3):
             a = colours[c * size + low]

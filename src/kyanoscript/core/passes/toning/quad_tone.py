@@ -58,6 +58,9 @@ class QuadTone(Pass):
     def colours(self) -> bool:
         return True
 
+    def ink_at(self, tone: float) -> str:
+        return colour.hex_of(_tints(self.stops, self.lightness)[:, round(tone * (SIZE - 1))])
+
 
 class SplitTone(QuadTone):
     """Darks and lights each with a colour of their own."""

@@ -86,7 +86,7 @@ def lay_wash(out, w, h, x0, y0, a, b, c, d, e, g, dx, dy, per, round_, colours, 
             px, py = a * u + b * v + c, d * u + e * v + g
             t = np.sqrt(px * px + py * py) * per if round_ else (px * dx + py * dy) * per
             at = f(min(max(t, 0.0), 1.0)) * f(size - 1)
-            low = min(np.int64(at), size - 2)
+            low = min(max(np.int64(at), 0), size - 2)
             part = at - f(low)
             for k in range(3):
                 first = colours[k * size + low]

@@ -1,0 +1,106 @@
+"""The program from a terminal: the engine without a window, or the window on what is named."""
+
+from __future__ import annotations
+
+import os
+import sys
+import threading
+from collections.abc import Callable, Sequence
+
+from kyanoscript.terminal import OK, STOPPED, WRONG, complain, honest_streams, interrupts_said, stop_signal
+
+__all__ = ["OK", "STOPPED", "WRONG", "main"]
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run a command; returns the exit status: 0 done, 2 for what the caller can put right, 130 or 143 stopped."""
+    words = list(sys.argv[1:] if argv is None else argv)
+    with honest_streams() as status:
+        status.value = _run(words)
+    return status.value
+
+
+def _run(words: list[str]) -> int:
+    from kyanoscript.cli.words import COMMANDS, nearest_command, parsed
+
+    if not words or not (words[0] in COMMANDS or words[0] in ("-h", "--help", "--version")):
+        wrong = nearest_command(words)
+        if wrong:
+            return complain(wrong)
+        from kyanoscript.ui.app import run
+
+        return run(words)
+    options = parsed(words)
+    with interrupts_said():
+        return _watched(lambda: _command(options.command)(options))
+
+
+def _command(name: str) -> Callable[..., int]:
+    from kyanoscript.cli import listing, rendering
+
+    commands: dict[str, Callable[..., int]] = {
+        "render": rendering.render,
+        "trace": rendering.trace,
+        "passes": listing.passes,
+        "recipes": listing.recipes,
+        "check": listing.check,
+    }
+    return commands[name]
+
+
+def _watched(work: Callable[[], int]) -> int:
+    """Work in a thread, so that an interrupt is answered at once however long one step of it takes."""
+    outcome: list[int | BaseException] = []
+
+    def go() -> None:
+        try:
+            outcome.append(work())
+        except BaseException as error:
+            outcome.append(error)
+
+    thread = threading.Thread(target=go, name="command", daemon=True)
+    thread.start()
+    while thread.is_alive():
+        thread.join(0.2)
+        if stop_signal():
+            _abandon()
+    found = outcome[0]
+    return found if isinstance(found, int) else _said(found)
+
+
+_STARVED = "there is not enough memory for this. Close other programs, or use --longer-side or --threads 1"
+
+
+def _said(error: BaseException) -> int:
+    """What went wrong, in one line."""
+    from kyanoscript.core.script import ScriptError
+    from kyanoscript.files import log
+    from kyanoscript.files.errors import FileError
+
+    if isinstance(error, FileError | ScriptError):
+        return complain(str(error))
+    if isinstance(error, BrokenPipeError | SystemExit):
+        raise error
+    log.note("a command failed", error)
+    if isinstance(error, MemoryError) or _starved(error):
+        return complain(_STARVED)
+    if isinstance(error, OSError) and error.errno and not error.filename:  # of what was printed
+        raise error
+    return complain(f"something went wrong that should not; nothing was written. What it was stands in {log.path()}")
+
+
+def _starved(error: BaseException) -> bool:
+    """Whether a library had too little memory and said it in its own way."""
+    words = f"{type(error).__name__} {error}".lower()
+    return any(w in words for w in ("memory", "can't start new thread", "cannot allocate", "failed to map segment"))
+
+
+def _abandon() -> None:
+    """Stopped by a signal: the half-written file goes, and the thread is not waited for."""
+    from kyanoscript.files import replace
+
+    replace.abandon()
+    complain("stopped; nothing was written")
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(128 + (stop_signal() or 2))

@@ -1,0 +1,135 @@
+"""``passes``, ``recipes`` and ``check``: what there is, and whether a script makes sense."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from collections.abc import Sequence
+from typing import Any
+
+from kyanoscript.core import passes as known_passes
+from kyanoscript.core.passes.base import COMMON
+from kyanoscript.core.quoting import quoted
+from kyanoscript.core.script import nearest, to_json
+from kyanoscript.files.cookbook import Cookbook
+from kyanoscript.files.errors import FileError
+from kyanoscript.files.recipes import Recipe, find
+from kyanoscript.files.scriptfile import read_script
+from kyanoscript.terminal import OK, WRONG, complain, spooled
+
+
+def cookbook() -> Sequence[Recipe]:
+    """Every recipe; files in one's own folder that are none are named on stderr."""
+    found = Cookbook().read()
+    for line in found.broken:
+        complain(f"left out: {line}")
+    return found.recipes
+
+
+def passes(options: argparse.Namespace) -> int:
+    """Every pass with its parameters, what all of them have told once."""
+    known = known_passes.load_all()
+    if options.name is not None and options.name not in known:
+        return complain(f"there is no pass {quoted(options.name)}{nearest(options.name, known)}")
+    chosen = {k: m for k, m in known.items() if options.name in (None, k)}
+    if options.json:
+        print(json.dumps([_described(model) for model in chosen.values()], indent=2))
+        return OK
+    if options.name is None:
+        print("every pass has")
+        some = next(iter(known.values()))
+        for name in COMMON:
+            _tell(some, name)
+    for model in chosen.values():
+        print(f"{model.kind}  ({model.stage}) {model.about}")
+        for name in model.params():
+            # Of what every pass has, only what is otherwise here than in the list above.
+            default = model.model_fields[name].default
+            if options.name is not None or name not in COMMON or default != some.model_fields[name].default:
+                _tell(model, name)
+        if model.starts:
+            print(f"  start points: {', '.join(model.starts)}")
+    return OK
+
+
+def _tell(model: Any, name: str) -> None:
+    """One line about a parameter."""
+    spec = model.params()[name]
+    group = f"{spec.group}: " if spec.group else ""
+    value = f"{spec.range_text():<34} default {_plain(model.model_fields[name].default):<12}"
+    print(f"  {name:<18}{value} {group}{spec.help}".rstrip())
+
+
+def recipes(options: argparse.Namespace) -> int:
+    """Every recipe, or what one does."""
+    every = cookbook()
+    chosen = [find(options.name, every)] if options.name else every
+    if options.json:
+        rows = [
+            {
+                "name": one.word,
+                "title": one.name,
+                "group": one.group,
+                "description": one.about,
+                "try": one.tries,
+                "passes": to_json(one.script)["passes"] if options.name else [p.kind for p in one.script.passes],
+            }
+            for one in chosen
+        ]
+        print(json.dumps(rows[0] if options.name else rows, indent=2))
+        return OK
+    for one in chosen:
+        if options.name:
+            print(f"{one.word}  ({one.group}) {one.name}: {one.about}")
+            print(f"  passes: {', '.join(p.kind for p in one.script.passes)}")
+            print(f"  strengths worth trying: {', '.join(one.tries)}")
+        else:
+            print(f"{one.word:<16}{one.group:<9}{one.name}: {one.about}")
+    return OK
+
+
+def _plain(value: Any) -> str:
+    return json.dumps(value, ensure_ascii=False).strip('"')
+
+
+def _described(model: Any) -> dict[str, Any]:
+    """Everything the declarations say of a pass."""
+    parameters = []
+    for name, spec in model.params().items():
+        entry: dict[str, Any] = {"name": name, "kind": spec.kind, "label": spec.label, "help": spec.help}
+        if spec.kind == "number":
+            entry |= {"unit": spec.unit, "min": spec.low, "max": spec.high}
+        if spec.choices:
+            entry["choices"] = [value for value, _ in spec.choices]
+        if spec.group:
+            entry["group"] = spec.group
+        parameters.append({**entry, "range": spec.range_text(), "default": model.model_fields[name].default})
+    return {
+        "name": model.kind,
+        "label": model.label,
+        "stage": model.stage,
+        "about": model.about,
+        "parameters": parameters,
+        "starts": model.starts,
+    }
+
+
+def check(options: argparse.Namespace) -> int:
+    """Whether scripts are valid; all are looked at, whatever is wrong with the first."""
+    rows, status = [], OK
+    for path in options.scripts:
+        try:
+            script = read_script(spooled(path, "script")).script
+        except FileError as error:
+            status = WRONG
+            rows.append({"script": str(path), "valid": False, "error": str(error)})
+            if not options.json:
+                complain(str(error))
+            continue
+        count = len(script.passes)
+        rows.append({"script": str(path), "valid": True, "passes": [one.kind for one in script.passes]})
+        if not (options.json or options.quiet):
+            print(f"{path}: valid, {count} {'pass' if count == 1 else 'passes'}")
+    if options.json:
+        print(json.dumps(rows if len(rows) > 1 else rows[0], indent=2))
+    return status

@@ -1,0 +1,229 @@
+"""``render`` and ``trace``: photographs through a script."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import shutil
+import sys
+import tempfile
+import time
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from kyanoscript.cli.listing import cookbook
+from kyanoscript.core.script import Script, with_value
+from kyanoscript.files.errors import FileError
+from kyanoscript.files.export import Settings, StencilRenderer, export, kind_of
+from kyanoscript.files.photo import Photo, open_photo
+from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.recipes import find
+from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.trust import outside
+from kyanoscript.terminal import DASH, OK, complain, is_stream, spooled
+
+_SUFFIX = {"tif": ".tif", "png": ".png", "jpg": ".jpg"}
+
+
+@dataclass(frozen=True)
+class _Asked:
+    """The script that was asked for, and where it lies."""
+
+    script: Script
+    file: Path | None
+    refused: tuple[Path, ...] = field(default=())
+
+    def pictures(self, photo: Path) -> Pictures:
+        return Pictures(photo, self.file)
+
+
+def _asked(options: argparse.Namespace) -> _Asked:
+    """The script with the values set. Raises FileError, ScriptError."""
+    file = options.script
+    script = Script()
+    if file is not None:
+        lies = Path.cwd() / "script" if is_stream(file) else file
+        script, file = read_script(spooled(file, "script")).script, lies
+        if not options.trust:
+            for other in outside(file, script):
+                raise FileError(
+                    file, f"it uses a picture outside its own folder: {other}",
+                    "Look at who the script is from; --trust uses it all the same",
+                )  # fmt: skip
+    if options.recipe:
+        script = find(options.recipe, cookbook()).on(script)
+    for words in options.set:
+        script = with_value(script, words)
+    return _Asked(script, file)
+
+
+def render(options: argparse.Namespace) -> int:
+    """Every photograph into a file; one that cannot be rendered does not hold up the others."""
+    wrong = _senseless(options)
+    if wrong:
+        return complain(wrong)
+    settings = Settings(
+        options.bits or 16, options.profile, options.ppi, options.quality, options.longer_side, options.tiled
+    )
+    try:
+        settings.check()
+    except ValueError as error:
+        return complain(str(error))
+    asked = _asked(options)
+    count = len(asked.script.passes)
+    if options.stencil is not None and not 1 <= options.stencil <= count:
+        return complain(f"stencil is {options.stencil}; it must be the number of a pass, 1…{count}")
+    rows, status = [], OK
+    for photo, target in _targets(options):
+        try:
+            row = _render_one(photo, target, asked, settings, options)
+        except FileError as error:
+            if len(options.photos) == 1:
+                raise
+            status = complain(str(error))
+            row = {"photo": str(photo), "error": str(error)}
+        rows.append(row)
+    if options.json:
+        _say(json.dumps(rows if options.out_dir else rows[0], indent=2), options.output == DASH)
+    return status
+
+
+def _senseless(options: argparse.Namespace) -> str:
+    """What cannot be meant; empty if everything can."""
+    if options.output is not None and len(options.photos) > 1:
+        return "several photographs go into a folder: write --out-dir FOLDER instead of --output"
+    if not 1 <= options.threads <= 64:
+        return f"threads is {options.threads}; it must be 1…64"
+    if sum(str(p) in ("-", "/dev/stdin") for p in (*options.photos, options.script)) > 1:
+        return "only one thing can come from standard input"
+    named = [options.output.suffix.lower()] if options.output not in (None, DASH) else [f".{options.format or 'tif'}"]
+    if options.output not in (None, DASH):
+        if options.format and kind_of(options.output) != kind_of(Path(f"x.{options.format}")):
+            return f"the name ends in {named[0]}, and the format is to be {options.format}; leave one of them out"
+        kind_of(options.output)
+    if options.bits == 16 and named[0] in (".jpg", ".jpeg"):
+        return "bits is 16; a JPEG has 8. Write a TIFF or PNG for 16"
+    if options.out_dir is not None and not options.out_dir.is_dir():
+        return f"there is no folder {options.out_dir}. Make it first"
+    return ""
+
+
+def _targets(options: argparse.Namespace) -> list[tuple[Path, Path]]:
+    """Each photograph with the file that its print goes to; two of one name get a number."""
+    if options.out_dir is None:
+        return [(options.photos[0], options.output)]
+    found: list[tuple[Path, Path]] = []
+    taken: set[str] = set()
+    for photo in options.photos:
+        stem = "print" if is_stream(photo) else photo.stem
+        name, k = stem, 2
+        while name in taken:
+            name, k = f"{stem}-{k}", k + 1
+        taken.add(name)
+        found.append((photo, options.out_dir / f"{name}{_SUFFIX[options.format or 'tif']}"))
+    return found
+
+
+def _render_one(
+    path: Path, target: Path, asked: _Asked, settings: Settings, options: argparse.Namespace
+) -> dict[str, Any]:
+    from kyanoscript.core.render.renderer import Renderer
+
+    began = time.perf_counter()
+    to_stdout = target == DASH
+    if options.no_clobber and not to_stdout and target.exists():
+        raise FileError(target, "it is there already and stays as it is", "Leave --no-clobber out to replace it")
+    photo = open_photo(spooled(path, "photo"), hold=False)
+    if options.verbose:
+        _note(options, f"{photo.path.name}: {photo.kind}, {photo.width} × {photo.height} px")
+    for note in photo.notes:
+        _note(options, f"{photo.path.name}: {note}")
+    pictures = asked.pictures(photo.path)
+    pictures.check(asked.script)
+    renderer = Renderer(photo.source, asked.script, library=pictures)
+    if options.stencil is not None:
+        renderer = StencilRenderer(renderer, options.stencil - 1)
+    shown = sys.stderr.isatty() and not options.quiet
+
+    def progress(done: float) -> None:
+        if shown:
+            print(f"\r{done:4.0%}", end="\n" if done >= 1 else "", file=sys.stderr, flush=True)
+
+    never = (photo.path, *pictures.files(asked.script), *([asked.file] if asked.file else []))
+    with tempfile.TemporaryDirectory(prefix="kyanoscript-") as folder:
+        file = Path(folder) / f"print{_SUFFIX[options.format or 'tif']}" if to_stdout else target
+        width, height = export(renderer, file, settings, never, progress, threads=options.threads)
+        if to_stdout:
+            with file.open("rb") as made:
+                shutil.copyfileobj(made, sys.stdout.buffer)
+            sys.stdout.buffer.flush()
+    if asked.script.ending is not None:
+        _note(options, f"it shows what {asked.script.ending.kind} found, not a print")
+    took = time.perf_counter() - began
+    if options.verbose:
+        _note(options, f"{target}: written in {took:.2f} s on {options.threads} threads")
+    if not options.quiet and not options.json:
+        _say(f"{'standard output' if to_stdout else target}: {width} × {height} px", to_stdout)
+    return {
+        "photo": str(path), "file": str(target), "width": width, "height": height, "seconds": round(took, 3),
+        "notes": list(photo.notes),
+    }  # fmt: skip
+
+
+def _note(options: argparse.Namespace, text: str) -> None:
+    if not options.quiet:
+        complain(text)
+
+
+def _say(text: str, beside: bool) -> None:
+    """A line for people, on stderr where the print itself goes to standard output."""
+    print(text, file=sys.stderr if beside else sys.stdout)
+
+
+def trace(options: argparse.Namespace) -> int:
+    """One spot after each pass."""
+    from kyanoscript.core.render.renderer import Renderer
+
+    asked = _asked(options)
+    photo: Photo = open_photo(spooled(options.photo, "photo"), hold=False)
+    pictures = asked.pictures(photo.path)
+    pictures.check(asked.script)
+    renderer = Renderer(photo.source, asked.script, library=pictures)
+    width, height = renderer.size(1.0)
+    try:
+        x, y = (int(part) for part in options.at.split(","))
+    except ValueError:
+        return complain(f"at is {options.at[:60]!r}; it must be two whole numbers, as 120,80")
+    if not (0 <= x < width and 0 <= y < height):
+        return complain(f"at is {x},{y}; it must lie within the print, 0,0…{width - 1},{height - 1}")
+    rows = [_spot(renderer, asked.script, k, x, y) for k in range(len(asked.script.passes) + 1)]
+    if options.json:
+        print(json.dumps(rows, indent=2))
+        return OK
+    for k, row in enumerate(rows):
+        r, g, b = row["rgb"]
+        value = f"{r:.1f}" if r == g == b else f"{r:.1f} {g:.1f} {b:.1f}"
+        off = "" if row.get("on", True) else "  (off)"
+        name = f"{k:>2} {row['pass']}" if k else "photo"
+        print(f"{name:<24}{value:<22} zone {row['zone']:<5} L* {row['L*']:.1f}{off}")
+    return OK
+
+
+def _spot(renderer: Any, script: Script, k: int, x: int, y: int) -> dict[str, Any]:
+    """The values of a spot after ``k`` passes."""
+    import numpy as np
+
+    from kyanoscript.core import colour
+    from kyanoscript.core.blend import in_colour
+    from kyanoscript.core.picture import Rect
+
+    planes = np.clip(in_colour(renderer.region(Rect(x, y, 1, 1), 1.0, k)), 0, 1)
+    gray = float(colour.gray_of(np.ascontiguousarray(planes))[0, 0, 0])
+    return {
+        "pass": script.passes[k - 1].kind if k else "photo",
+        "rgb": [round(float(v) * 255, 2) for v in planes[:, 0, 0]],
+        "zone": colour.zone(gray),
+        "L*": round(float(colour.lightness(planes)[0, 0]), 2),
+        **({"on": script.passes[k - 1].on} if k else {}),
+    }

@@ -1,0 +1,118 @@
+"""What can be said on the command line."""
+
+from __future__ import annotations
+
+import argparse
+import difflib
+import os
+from pathlib import Path
+
+from kyanoscript import __version__
+
+COMMANDS = ("render", "trace", "passes", "recipes", "check")
+_MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate": "check", "export": "render"}
+
+_EPILOG = """\
+kyanoscript [PHOTO or SCRIPT]     open the window
+kyanoscript --demo                open the window on a demo print
+kyanoscript --picture PNG [FILE]  draw the window into a file and leave; works without a display
+
+A photograph, a script or the output may be - for standard input or output. Exit status: 0 done, 2 something is wrong
+that can be put right, 130 or 143 stopped.
+"""
+
+
+def nearest_command(words: list[str]) -> str:
+    """What is wrong with a first word that is neither a command nor a file; empty if nothing is."""
+    if not words or words[0].startswith("-"):
+        return ""
+    word = words[0]
+    path = Path(word)
+    try:
+        if path.exists() or "/" in word or path.suffix:
+            return ""
+    except (OSError, ValueError):
+        return "no file can have this name"
+    shown = word if len(word) <= 60 else word[:59] + "…"
+    near = _MEANT.get(word.lower()) or next(iter(difflib.get_close_matches(word[:60].lower(), COMMANDS, 1, 0.5)), "")
+    hint = f"; did you mean {near!r}?" if near else f"; commands are {', '.join(COMMANDS)}, and --help"
+    return f"there is no file or command {shown!r}{hint}"
+
+
+def parsed(words: list[str]) -> argparse.Namespace:
+    """The options; leaves with status 2 and one line of usage if they make no sense."""
+    words = list(words)
+    for k, word in enumerate(words[:-1]):  # a place may begin with a minus sign and is no option for that
+        if word == "--at" and words[k + 1][:1] == "-":
+            words[k : k + 2] = [f"--at={words[k + 1]}"]
+            break
+    return _parser().parse_args(words)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="kyanoscript",
+        description="Open a window on a photograph or script file, or work without one.",
+        epilog=_EPILOG,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+    )
+    parser.add_argument("--version", action="version", version=f"kyanoscript {__version__}")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+
+    def command(name: str, help: str) -> argparse.ArgumentParser:
+        return commands.add_parser(name, help=help, allow_abbrev=False)
+
+    render = command("render", "render photographs with a script into files")
+    render.add_argument("photos", type=Path, nargs="+", metavar="PHOTO")
+    _script_options(render)
+    where = render.add_mutually_exclusive_group(required=True)
+    where.add_argument("-o", "--output", type=Path, metavar="OUT", help=".tif, .png or .jpg; - for standard output")
+    where.add_argument("--out-dir", type=Path, metavar="FOLDER", help="a print of each photograph, by its name")
+    render.add_argument("--format", choices=("tif", "png", "jpg"), help="of prints without a name (default tif)")
+    render.add_argument("-n", "--no-clobber", action="store_true", help="leave a file that is there as it is")
+    render.add_argument("--longer-side", type=int, metavar="PX", help="reduce to this longer side (never enlarges)")
+    render.add_argument("--bits", type=int, choices=(8, 16), help="of a TIFF or PNG (default 16); a JPEG has 8")
+    render.add_argument("--profile", choices=("auto", "srgb", "gray"), default="auto", help="default: as the print is")
+    render.add_argument("--ppi", type=float, default=300.0, help="resolution written into the file (default 300)")
+    render.add_argument("--quality", type=int, default=95, help="of a JPEG, 1…100 (default 95)")
+    render.add_argument("--tiled", action="store_true", help="write a TIFF in tiles, for very large prints")
+    render.add_argument("--stencil", type=int, metavar="NUMBER", help="write where this pass acts, as a gray picture")
+    render.add_argument("--threads", type=int, default=os.cpu_count() or 2, help="1…64; default: one per core")
+    render.add_argument("--json", action="store_true", help="say what was written as JSON")
+    loud = render.add_mutually_exclusive_group()
+    loud.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
+    loud.add_argument("-v", "--verbose", action="store_true", help="say what is done and how long it takes")
+
+    trace = command("trace", "print the value of a spot after each pass")
+    trace.add_argument("photo", type=Path, metavar="PHOTO")
+    _script_options(trace)
+    trace.add_argument("--at", required=True, metavar="X,Y", help="place in pixels of the print, from its upper left")
+    trace.add_argument("--json", action="store_true")
+
+    for name, help in (
+        ("passes", "list every pass with its parameters"),
+        ("recipes", "list the recipes, one's own too, or say what one does"),
+    ):
+        listed = command(name, help)
+        listed.add_argument("name", nargs="?", metavar="NAME")
+        listed.add_argument("--json", action="store_true")
+
+    check = command("check", "say whether script files are valid")
+    check.add_argument("scripts", type=Path, nargs="+", metavar="SCRIPT")
+    check.add_argument("--json", action="store_true")
+    check.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
+    return parser
+
+
+def _script_options(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--script", type=Path, metavar="FILE", help=".kyano or .json; without one the photo as it is")
+    command.add_argument("--recipe", metavar="NAME", help="a recipe; the script follows it")
+    command.add_argument("--trust", action="store_true", help="use pictures that lie outside the script's own folder")
+    command.add_argument(
+        "--set",
+        action="append",
+        default=[],
+        metavar="PASS.NAME=VALUE",
+        help="another value, as levels.gamma=1.2; levels.2.gamma for the second of them, frame.tilt for the frame",
+    )

@@ -1,0 +1,115 @@
+"""Terminals, pipes and files that text goes to or data comes from, and how a command is stopped."""
+
+from __future__ import annotations
+
+import atexit
+import contextlib
+import os
+import shutil
+import signal
+import stat
+import sys
+import tempfile
+import threading
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+OK = 0
+WRONG = 2  # exit status for anything the caller can put right: a bad file, name or value
+STOPPED = 130  # as shells count an interrupt
+DASH = Path("-")
+
+_stopped: list[int] = []
+
+
+@dataclass
+class Status:
+    """The exit status, once it is known."""
+
+    value: int = OK
+
+
+def complain(message: str) -> int:
+    """One line on stderr, and the status for it."""
+    with contextlib.suppress(OSError, ValueError):
+        print(f"kyanoscript: {' '.join(message.split())}", file=sys.stderr, flush=True)
+    return WRONG
+
+
+@contextlib.contextmanager
+def honest_streams() -> Iterator[Status]:
+    """Text goes to terminals that know few letters, full disks and readers that had enough, without a traceback."""
+    for stream in (sys.stdout, sys.stderr):
+        with contextlib.suppress(AttributeError, ValueError, OSError):
+            stream.reconfigure(errors="replace")  # type: ignore[union-attr]
+    status = Status()
+    try:
+        yield status
+        sys.stdout.flush()
+    except BrokenPipeError:  # the reader of a long list had seen enough
+        _let_go(sys.stdout)
+    except OSError as error:
+        _let_go(sys.stdout)
+        status.value = complain(f"the output could not be written ({os.strerror(error.errno or 0)})")
+
+
+def _let_go(stream: Any) -> None:
+    """What is still held back for a stream goes nowhere, so that the interpreter does not try again as it ends."""
+    with contextlib.suppress(OSError, ValueError, AttributeError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), stream.fileno())
+
+
+@contextlib.contextmanager
+def interrupts_said() -> Iterator[None]:
+    """An interrupt, or a request to end, is noted for `stop_signal`; whatever imports at that time is not disturbed."""
+    if threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    _stopped.clear()
+    before = {}
+    for number in (signal.SIGINT, signal.SIGTERM):
+        before[number] = signal.signal(number, lambda n, _: _stopped.append(n))
+    try:
+        yield
+    finally:
+        for number, handler in before.items():
+            signal.signal(number, handler)
+
+
+def stop_signal() -> int:
+    """The signal that asked to stop; 0 if none did."""
+    return _stopped[0] if _stopped else 0
+
+
+def is_stream(path: Path) -> bool:
+    """Whether a name means a stream that the caller opened: ``-``, ``/dev/stdin``, ``/dev/fd/3``."""
+    text = str(path)
+    if path == DASH:
+        return True
+    if not (text == "/dev/stdin" or text.startswith(("/dev/fd/", "/proc/self/fd/"))):
+        return False
+    with contextlib.suppress(OSError):
+        return not stat.S_ISREG(os.stat(path).st_mode)
+    return False
+
+
+def spooled(path: Path, name: str) -> Path:
+    """A stream that the caller opened, in a temporary file of that name; anything else as it is. Raises FileError."""
+    from kyanoscript.files.errors import FileError, plain
+
+    if not is_stream(path):
+        return path
+    number = 0 if str(path) in ("-", "/dev/stdin") else int(path.name) if path.name.isdigit() else -1
+    if number < 0 or os.isatty(number):
+        raise FileError(name, "it comes from a terminal", "Pipe it in, or name a file")
+    folder = Path(tempfile.mkdtemp(prefix="kyanoscript-"))
+    atexit.register(shutil.rmtree, folder, True)
+    target = folder / name
+    try:
+        with os.fdopen(number, "rb", closefd=False) as stream, target.open("wb") as out:
+            shutil.copyfileobj(stream, out)
+    except OSError as error:
+        raise plain(name, error, "reading") from error
+    return target
