@@ -10,6 +10,7 @@ from __future__ import annotations
 import io
 import struct
 import warnings
+import zlib
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -201,6 +202,7 @@ def _open_png(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
         raise ValueError("the header is missing")
     values = {0: 1, 2: 3, 3: 1, 4: 2, 6: 4}.get(colour_type, 1)
     check_size(path, width, height, values, len(data), _MOST_PER_BYTE)
+    _check_chunks(data)
     with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
@@ -215,6 +217,23 @@ def _open_png(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
             pixels = np.asarray(image.convert(mode))
         orientation = _orientation(image)
     return _photo(path, pixels, profile, orientation, ppi, "PNG", original, lay)
+
+
+def _check_chunks(data: bytes) -> None:
+    """Raise ValueError if a chunk that pixels come from is not whole (W3C PNG, 5.3 and 5.4): decoders are forgiving."""
+    at = 8
+    while at + 12 <= len(data):
+        length, name = int.from_bytes(data[at : at + 4], "big"), data[at + 4 : at + 8]
+        if name[0] & 0x20 and name != b"tRNS":  # says something beside the pixels
+            at += 12 + length
+            continue
+        end = at + 8 + length
+        if end + 4 > len(data) or zlib.crc32(data[at + 4 : end]) != int.from_bytes(data[end : end + 4], "big"):
+            raise ValueError(f"the chunk {name!r} at byte {at} is not whole")
+        if name == b"IEND":
+            return
+        at = end + 4
+    raise ValueError("the end is missing")
 
 
 def _orientation(image: Any) -> int:

@@ -25,7 +25,7 @@ ACTIONS: tuple[Action, ...] = (
     Action("File", "Save", "Ctrl+S", "save", "Save the script", wants="photo", rule=True),
     Action("File", "Save as…", "Ctrl+Shift+S", "save_as", "Save the script under another name", wants="photo"),
     Action("File", "Export…", "Ctrl+E", "ask_export", "Write the print as TIFF, PNG or JPEG", wants="photo"),
-    Action("File", "Quit", "Ctrl+Q", "close", "Leave; asks only if something would be lost", rule=True),
+    Action("File", "Quit", "Ctrl+Q", "quit", "Leave; asks only if something would be lost", rule=True),
     Action("Edit", "Undo", "Ctrl+Z", "undo", "Take back the last thing done"),
     Action("Edit", "Redo", "Ctrl+Shift+Z", "redo", "Do it again"),
     Action(

@@ -8,7 +8,6 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import (
-    QAbstractSpinBox,
     QCheckBox,
     QComboBox,
     QDialog,
@@ -86,7 +85,6 @@ class ExportDialog(QDialog):
         place.addWidget(browse)
         form.addRow("File", place)
         for spin in (self.quality, self.ppi, self.side):
-            spin.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
             spin.setFont(theme.sans(13))
         column.addLayout(form)
         self.said = controls.label("", quiet=True)

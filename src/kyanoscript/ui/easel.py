@@ -455,7 +455,7 @@ class Easel(QWidget):
         painter.fillRect(bar, QColor(255, 255, 255, 70) if dark else QColor(0, 0, 0, 40))
         painter.fillRect(QRectF(bar.x(), bar.y(), bar.width() * share, bar.height()), ink)
         painter.setFont(theme.sans(13))
-        words = f"{share:.0%} of what it reckons with is compiled for this processor. This is done once."
+        words = f"{share * 100:.0f} % done. Its inner loops are compiled for this processor; this is done once."
         painter.drawText(QRectF(0, middle.y() + 8, self.width(), 24), Qt.AlignmentFlag.AlignCenter, words)
 
     def _paint_empty(self, painter: QPainter) -> None:

@@ -6,7 +6,7 @@ The small pictures come one by one from the render service; nothing waits for th
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -41,6 +41,15 @@ class Choice:
     def fits(self, asked: str) -> bool:
         """Whether it is found by what was typed, in small letters."""
         return asked in f"{self.name} {self.key} {self.group} {self.help} {self.words}".lower()
+
+    def nearness(self, asked: str) -> int:
+        """How near it is to what was typed: its name begins so, a word of it does, it has that, something else has."""
+        name = self.name.lower()
+        if name.startswith(asked):
+            return 0
+        if any(word.startswith(asked) for word in name.replace("-", " ").split()):
+            return 1
+        return 2 if asked in name else 3
 
 
 class Grid(QWidget):
@@ -282,7 +291,11 @@ class Sheet(QFrame):
 
     def _find(self, text: str) -> None:
         asked = text.strip().lower()
-        self.grid.show_choices([c for c in self._choices if c.fits(asked)], self.grid.current)
+        if not asked:
+            self.grid.show_choices(self._choices, self.grid.current)
+            return
+        found = sorted((c for c in self._choices if c.fits(asked)), key=lambda c: c.nearness(asked))
+        self.grid.show_choices([replace(c, group="") for c in found])  # the nearest first, whatever its group
 
     def _pointed(self, key: str) -> None:
         self.help.setText(next((c.help for c in self._choices if c.key == key), ""))

@@ -159,6 +159,8 @@ def _sheet(c: Look) -> str:
     QComboBox QAbstractItemView {{ background: {c.panel}; border: 1px solid {c.line};
         selection-background-color: {c.soft}; selection-color: {c.text}; }}
     QLineEdit, QSpinBox, QDoubleSpinBox {{ background: {c.field}; border: 1px solid {c.line}; padding: 4px 7px; }}
+    QAbstractSpinBox QLineEdit {{ background: transparent; border: none; padding: 0 7px; }}
+    QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ width: 0; border: none; }}
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border: 2px solid {c.accent}; padding: 3px 6px; }}
     QCheckBox {{ spacing: 8px; }}
     QCheckBox::indicator {{ width: 9px; height: 9px; border: 1px solid {c.quiet}; border-radius: 5px; }}

@@ -442,6 +442,10 @@ class Filing(Parts):
         beat.stop()
         return over()
 
+    def quit(self) -> None:
+        """Leave: the whole window, whatever holds this one."""
+        self.window().close()
+
     def closeEvent(self, event: QCloseEvent) -> None:
         if self._closing or (self.desk.edited and not self._may_lose()):
             event.ignore()
