@@ -31,8 +31,24 @@ def _run(words: list[str]) -> int:
 
         return run(words)
     options = parsed(words)
+    room = _too_little_room()
+    if room:
+        return complain(room)
     with interrupts_said():
         return _watched(lambda: _command(options.command)(options))
+
+
+_LEAST = 640  # MB of address space: with less, libraries that it is built on crash while they are loaded
+
+
+def _too_little_room() -> str:
+    """What is wrong with the memory that this session may use; empty if it is enough to start."""
+    import resource
+
+    limit, _ = resource.getrlimit(resource.RLIMIT_AS)
+    if limit == resource.RLIM_INFINITY or limit >= _LEAST << 20:
+        return ""
+    return f"this session may use {limit >> 20} MB of address space (ulimit -v); at least {_LEAST} MB are needed"
 
 
 def _command(name: str) -> Callable[..., int]:
