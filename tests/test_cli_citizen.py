@@ -277,3 +277,21 @@ def test_too_little_memory_is_one_clear_line(tmp_path, limit):
         one_line(done, "memory" if limit >= 640 else "address space")
         assert not target.exists()
     assert not list(tmp_path.glob(".*"))
+
+
+@pytest.mark.parametrize("suffix", ["jpg", "png", "tif"])
+def test_a_disk_that_takes_only_a_part_gets_nothing(tmp_path, suffix):
+    """Half a write is no write: what was there stays."""
+    import resource
+
+    target = tmp_path / f"print.{suffix}"
+    target.write_bytes(b"old")
+
+    def small():
+        signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+        resource.setrlimit(resource.RLIMIT_FSIZE, (100_000, 100_000))
+
+    done = program("render", demo.photo(), "-o", target, preexec_fn=small)
+    one_line(done, "disk")
+    assert [p.name for p in tmp_path.iterdir()] == [target.name]
+    assert target.read_bytes() == b"old"

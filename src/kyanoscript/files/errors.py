@@ -27,6 +27,7 @@ class Cancelled(Exception):
 
 
 _KNOWN = {
+    0: ("{doing} was cut short: the disk is full, or takes no files as large as this", "Choose another disk"),
     errno.ENOENT: ("there is no such file", "Check the name and the folder"),
     errno.EACCES: ("{doing} is not allowed", "Check the permissions, or choose another folder"),
     errno.EPERM: ("{doing} is not allowed", "Check the permissions, or choose another folder"),
@@ -55,4 +56,4 @@ _KNOWN = {
 def plain(path: Path | str, error: OSError, doing: str) -> FileError:
     """A FileError for what the system said."""
     problem, advice = _KNOWN.get(error.errno or 0, ("{doing} failed (the system's error {number})", ""))
-    return FileError(path, problem.format(doing=doing, number=error.errno or "without a number"), advice)
+    return FileError(path, problem.format(doing=doing, number=error.errno), advice)

@@ -6,6 +6,7 @@ put together whole, in 8 bits). Sources: TIFF 6.0, PNG third edition (W3C 2025),
 
 from __future__ import annotations
 
+import io
 import struct
 import zlib
 from collections import deque
@@ -277,7 +278,10 @@ def _write_jpeg(
         y += len(band)
     image = Image.fromarray(whole if shape[2] == 3 else whole[..., 0])
     dpi = (round(settings.ppi), round(settings.ppi))
-    image.save(file, "JPEG", quality=settings.quality, subsampling=0, optimize=True, icc_profile=icc, dpi=dpi)
+    # Through memory: the library writes into a file's descriptor itself, and takes half a write for a whole one.
+    data = io.BytesIO()
+    image.save(data, "JPEG", quality=settings.quality, subsampling=0, optimize=True, icc_profile=icc, dpi=dpi)
+    file.write(data.getbuffer())
 
 
 _WRITERS: dict[str, Callable[[BinaryIO, Blocks, Shape, int, Any, bytes, Settings], None]] = {

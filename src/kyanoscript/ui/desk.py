@@ -268,6 +268,9 @@ class Desk(QObject):
     def set_values_at(self, index: int, label: str, merge: str = "", **values: object) -> None:
         """Change parameters of the pass at ``index`` of the run that is worked on."""
         run = self.run
+        thing = self.script.frame if index == FRAME else run[index] if 0 <= index < len(run) else None
+        if thing is None or not set(values) <= set(type(thing).model_fields):
+            return  # asked for something that is not chosen any more
         if index == FRAME:
             script = replace(self.script, frame=Frame(**{**dict(self.script.frame), **values}))
         elif 0 <= index < len(run):

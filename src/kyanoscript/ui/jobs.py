@@ -52,10 +52,11 @@ class Job(QObject):
         return self._stop.is_set()
 
 
-class Jobs:
+class Jobs(QObject):
     """Runs jobs; those of one lane one after another in a thread of its own."""
 
     def __init__(self) -> None:
+        super().__init__()
         self._lanes: dict[Lane, queue.SimpleQueue[Callable[[], None] | None]] = {}
         self._threads: dict[Lane, threading.Thread] = {}
         self._running: set[Job] = set()
@@ -65,9 +66,8 @@ class Jobs:
         """Start work that is handed its job, as soon as the caller is back in the event loop."""
         job = Job()
         self._running.add(job)
-        job.done.connect(lambda _: self._running.discard(job))
-        job.failed.connect(lambda _: self._running.discard(job))
-        job.cancelled.connect(lambda: self._running.discard(job))
+        for signal in (job.done, job.failed, job.cancelled):
+            signal.connect(self._over)
 
         def go() -> None:
             try:
@@ -90,6 +90,13 @@ class Jobs:
         # Not before the caller is back in the event loop: by then it has connected to the job's signals.
         QTimer.singleShot(0, lambda: None if self._stopped else self._put(lane, go))
         return job
+
+    def _over(self, *_: object) -> None:
+        """A job has ended. What is connected to it holds on to it, and it to that, where no collector sees it."""
+        job = self.sender()
+        if isinstance(job, Job):
+            self._running.discard(job)
+            job.deleteLater()
 
     @property
     def busy(self) -> bool:

@@ -216,6 +216,7 @@ class RenderService(QObject):
         """Work on another photograph from now on; plates find other pictures in the library."""
         with self._wake:
             self._library = library
+            self._cache.close()  # at once, and not when the last of its renderers is collected
             self._source, self._cache = source, TileCache(self._cache_bytes)
             self._view = self._wanted = self._probe = self._touch = self._cut = self._beside = None
             self._proofs.clear()
@@ -324,13 +325,14 @@ class RenderService(QObject):
                     return
                 self._busy = True
                 self._giving_up = False
+                source = self._source
                 job, again = self._next()
             try:
                 job()
             except GivenUp:
                 self.looking.emit("", 1.0)
                 with self._wake:
-                    if not self._giving_up:
+                    if not self._giving_up and self._source is source:
                         again()
             except Exception as error:  # a failed picture must not end the service
                 self._fail("a picture", error)
@@ -579,6 +581,8 @@ class RenderService(QObject):
                 levels = np.rint(values * 255).astype(np.uint8)
                 before = Mask(cut, levels, _changed(before, cut, levels))
                 self.mask.emit(before)
+            except GivenUp:
+                continue  # another photograph is on the bench
             except Exception as error:  # a failed picture must not end the service
                 self._fail("a stencil", error)
 

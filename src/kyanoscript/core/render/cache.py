@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from kyanoscript.core.smooth import Coarse
+from kyanoscript.core.watching import GivenUp
 
 _CHAINS = 2000  # while a stroke is drawn every place of the brush makes another chain
 
@@ -31,6 +32,7 @@ class TileCache:
         self._numbers = itertools.count(1)
         self._making: dict[Hashable, tuple[threading.Event, int]] = {}
         self._lock = threading.Lock()
+        self._closed = False
 
     def chain(self, before: int, one: Hashable) -> int:
         """A number that stands for "this pass after that chain of passes"; equal chains get equal numbers.
@@ -63,6 +65,8 @@ class TileCache:
         """
         while True:
             with self._lock:
+                if self._closed:
+                    raise GivenUp
                 found = self._get(key)
                 if found is not None:
                     return found
@@ -83,10 +87,18 @@ class TileCache:
                 del self._making[key]
             mine.set()
 
+    def close(self) -> None:
+        """Let go of everything, at once: whoever still works with it is told to give up (`GivenUp`)."""
+        with self._lock:
+            self._closed, self.used = True, 0
+            self._kept.clear()
+
     def _put(self, key: Hashable, made: Any) -> None:
         if isinstance(made, np.ndarray):
             made.flags.writeable = False
         with self._lock:
+            if self._closed:
+                return
             old = self._kept.pop(key, None)
             self.used += _bytes(made) - _bytes(old)
             self._kept[key] = made

@@ -106,7 +106,12 @@ class Working(Filing):
 
         sheet.pointed.connect(look)
         sheet.closed.connect(lambda: (self.easel.hold(None), self.window().activateWindow()))
-        sheet.chosen.connect(lambda mode: self.desk.set_values(f"{one.label}: blend {mode}", blend=mode))
+
+        def take(mode: str) -> None:
+            if desk.run[index : index + 1] == (one,):  # unless another hand has been at work behind the sheet
+                desk.set_values_at(index, f"{one.label}: blend {mode}", blend=mode)
+
+        sheet.chosen.connect(take)
         beside = self.slip.editors.get("blend", self.slip)  # a page of the slip need not show it
         sheet.pop_up(beside.mapToGlobal(QPoint(-sheet.sizeHint().width() - (140 if beside is not self.slip else 0), 0)))
 

@@ -1,0 +1,136 @@
+"""Real windows, offscreen: two on one script, a photograph that goes away or changes, a script that names a pipe."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import sys
+import time
+import zipfile
+from pathlib import Path
+from typing import Any
+
+from common import LIMIT, Report, room
+
+
+def run() -> Report:
+    """All of them in this process."""
+    report, here = Report("windows"), room()
+    from PySide6.QtCore import QTimer
+    from PySide6.QtWidgets import QApplication, QMessageBox
+
+    from kyanoscript import demo
+    from kyanoscript.files.export import Settings
+    from kyanoscript.files.scriptfile import read_script
+    from kyanoscript.files.state import find_lost
+    from kyanoscript.ui import theme
+    from kyanoscript.ui.app import settle
+    from kyanoscript.ui.window import Window
+
+    application = QApplication.instance() or QApplication([])
+    assert isinstance(application, QApplication)
+    theme.apply(application)
+    asked: list[str] = []
+
+    def answer() -> None:
+        """Every question gets its last answer, which changes nothing."""
+        box = application.activeModalWidget()
+        if isinstance(box, QMessageBox):
+            asked.append(f"{box.text()} {box.informativeText()}")
+            box.reject()
+
+    answering = QTimer()
+    answering.timeout.connect(answer)
+    answering.start(50)
+
+    def window(path: Path) -> Any:
+        made = Window()
+        made.show()
+        made.open(path)
+        settle(made, 30)
+        return made
+
+    def close(made: Any) -> None:
+        made.desk.saved_as(made.desk.file, made.desk.script)
+        began = time.monotonic()
+        made.close()
+        if time.monotonic() - began > LIMIT:
+            report.found("closing a window takes too long")
+
+    def must(fine: bool, what: str) -> None:
+        report.tally["checked"] += 1
+        if not fine:
+            report.found(what)
+
+    photo = here / "photo.jpg"
+    shutil.copy(demo.photo("ferry-landing"), photo)
+
+    first = window(photo)
+    first.add("levels")
+    first.save_to(here / "s.kyano")
+    settle(first)
+    second = window(here / "s.kyano")
+    first.add("grain")
+    first.save()
+    settle(first)
+    second.add("border")
+    second.save()
+    settle(second)
+    kinds = [one.kind for one in read_script(here / "s.kyano").script.passes]
+    must(kinds == ["levels", "grain"] and len(asked) == 1, f"two windows on one script: {kinds}, asked {asked}")
+    first.add("soften")
+    first.keeper.write()
+    second.keeper.write()
+    settle(first)
+    settle(second)
+    must(find_lost() is None, "the work of a living window is offered to another")
+    close(first)
+    close(second)
+
+    asked.clear()
+    one = window(photo)
+    one.add("levels")
+    hidden = photo.rename(here / "hidden.jpg")
+    one.save_to(here / "g.kyano")
+    settle(one)
+    must((here / "g.kyano").exists() and not asked, f"a photograph that was moved keeps one from saving: {asked}")
+    shutil.copy(demo.photo("carved-head"), photo)
+    one.add("grain")
+    one.save()
+    settle(one)
+    must(len(asked) == 1 and one.desk.edited, f"another photograph in its place, not asked: {asked}")
+    one.export(photo, Settings(longer_side=200))
+    settle(one)
+    must("never written" in one.foot.message.text(), f"export over the photograph: {one.foot.message.text()}")
+    one.export(hidden.with_suffix(".kyano"), Settings())
+    settle(one)
+    report.said(one.foot.message.text(), "an export named .kyano")
+    close(one)
+
+    os.mkfifo(here / "pipe.jpg")
+    with zipfile.ZipFile(here / "f.kyano", "w") as archive:
+        archive.writestr("mimetype", "application/x-kyanoscript+zip")
+        archive.writestr("script.json", '{"kyanoscript": 1}')
+        archive.writestr("photo.json", json.dumps({"path": "pipe.jpg", "sha256": "0", "width": 1, "height": 1}))
+    one = window(hidden)
+    began = time.monotonic()
+    one.open(here / "f.kyano")
+    settle(one, 10)
+    must(time.monotonic() - began < LIMIT and not one.jobs.busy, "a script that names a pipe hangs the window")
+    report.said(one.foot.message.text(), "a script that names a pipe")
+    one.add("grain")
+    one.save_to(here / "after.kyano")
+    settle(one, 10)
+    must((here / "after.kyano").exists(), "nothing can be saved after a script that names a pipe")
+    close(one)
+    left = list(here.rglob(".*.part"))
+    must(not left, f"left over: {left}")
+    return report
+
+
+if __name__ == "__main__":
+    found = run()
+    print(json.dumps(found.to_json()))
+    sys.stdout.flush()
+    os._exit(bool(found.findings))
