@@ -36,6 +36,7 @@ class Job(QObject):
     failed = Signal(str)
     progress = Signal(float)
     cancelled = Signal()
+    ended = Signal()  # after one of these, and last of all
 
     def __init__(self) -> None:
         super().__init__()
@@ -66,8 +67,7 @@ class Jobs(QObject):
         """Start work that is handed its job, as soon as the caller is back in the event loop."""
         job = Job()
         self._running.add(job)
-        for signal in (job.done, job.failed, job.cancelled):
-            signal.connect(self._over)
+        job.ended.connect(self._over)
 
         def go() -> None:
             try:
@@ -86,13 +86,15 @@ class Jobs(QObject):
                 job.failed.emit(UNFORESEEN)
             else:
                 job.done.emit(result)
+            finally:
+                job.ended.emit()
 
         # Not before the caller is back in the event loop: by then it has connected to the job's signals.
         QTimer.singleShot(0, lambda: None if self._stopped else self._put(lane, go))
         return job
 
     def _over(self, *_: object) -> None:
-        """A job has ended. What is connected to it holds on to it, and it to that, where no collector sees it."""
+        """A job has ended, and told so. What is connected to it holds on to it, unseen by any collector."""
         job = self.sender()
         if isinstance(job, Job):
             self._running.discard(job)
