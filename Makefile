@@ -1,7 +1,7 @@
 # Everything a newcomer needs: `make demo` and `make test`. Both set the machine up first.
 PYTHON := .venv/bin/python
 
-.PHONY: demo test check bench screenshots docs setup clean
+.PHONY: demo test check bench campaign campaign-long screenshots docs setup clean
 
 setup: .venv/.ready
 
@@ -24,6 +24,13 @@ check: setup
 bench: setup
 	.venv/bin/pip install --quiet --disable-pip-version-check "pyvips[binary]>=3"
 	QT_QPA_PLATFORM=offscreen $(PYTHON) bench/bench.py --json bench-results.json
+
+# Everything that must not happen, tried: about four minutes, and about forty-five on two cores.
+campaign: setup
+	QT_QPA_PLATFORM=offscreen $(PYTHON) -W ignore tools/campaign/run.py usual
+
+campaign-long: setup
+	QT_QPA_PLATFORM=offscreen $(PYTHON) -W ignore tools/campaign/run.py long --keep campaign-failures --json campaign-results.json
 
 screenshots: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) tools/screenshots.py

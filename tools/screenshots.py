@@ -10,12 +10,15 @@ from pathlib import Path
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript import demo
+from kyanoscript.files import log
+from kyanoscript.files.export import Settings
 from kyanoscript.ui import theme
 from kyanoscript.ui.app import settle
 from kyanoscript.ui.desk import FRAME
+from kyanoscript.ui.dialogs import ExportDialog
 from kyanoscript.ui.window import Window
 
 TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
@@ -36,6 +39,15 @@ def main() -> None:
     draw(window, "bench")
     window.desk.select(3)
     draw(window, "quad-tone")
+    window.desk.select(next(k for k, one in enumerate(window.desk.run) if one.kind == "levels"))
+    draw(window, "levels")
+    dialog = ExportDialog(
+        window, Path("prints") / "table-by-the-window-print.tif", window.desk.print_size(), Settings()
+    )
+    dialog.show()
+    QApplication.processEvents()
+    save(dialog, "export")
+    dialog.close()
     recipes(window)
     for word, tray in (("night-vision", 5), ("gold", 4)):
         one = demo.finished(word)
@@ -133,8 +145,18 @@ def draw_on(window: Window, *places: tuple[float, float]) -> None:
 def draw(window: Window, name: str) -> None:
     """One picture, when everything is rendered."""
     settle(window)
+    message = window.foot.message
+    if message.objectName() == "warning" and message.text():
+        raise SystemExit(f"{name}: the foot warns: {message.text()}")
+    if log.path().exists():
+        raise SystemExit(f"{name}: something went wrong: {log.path().read_text()}")
+    save(window, name)
+
+
+def save(widget: QWidget, name: str) -> None:
+    """A picture of what is on the screen."""
     file = TARGET / f"{name}.png"
-    window.grab().save(str(file))
+    widget.grab().save(str(file))
     print(file.relative_to(Path.cwd()) if file.is_relative_to(Path.cwd()) else file)
 
 
