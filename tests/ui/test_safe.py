@@ -203,6 +203,37 @@ def test_two_windows_on_one_script_are_told_of_each_other(bench: Bench, second, 
     assert not other.desk.edited
 
 
+def test_two_saves_in_a_row_are_no_strangers_to_each_other(bench: Bench, tmp_path):
+    file = tmp_path / "print.kyano"
+    bench.add("levels")
+    bench.window.save_to(file)
+    bench.settle()
+    for gamma in (1.2, 1.4, 1.6):
+        bench.desk.set_values("Levels", gamma=gamma)
+        bench.window.save()
+        bench.window.look_again()
+    bench.settle()
+    assert bench.said() == "Saved print.kyano"
+    assert read_script(file).script.passes[0].gamma == 1.6
+
+
+def test_work_that_is_given_up_for_a_strangers_script_is_asked_about_once(bench: Bench, tmp_path):
+    (tmp_path / "home").mkdir()
+    file = tmp_path / "home" / "s.json"
+    plate = {"pass": "plate", "source": "picture", "picture": "../other.png"}
+    Image.fromarray(make_colourful(20, 30)).save(tmp_path / "other.png")
+    file.write_text(json.dumps({"kyanoscript": 1, "passes": [plate]}))
+    bench.add("levels")
+    asked = []
+    answer("Go on", asked)
+    bench.window.open(file)
+    answer("Leave them out", asked)
+    bench.qtbot.waitUntil(lambda: len(asked) == 2, timeout=5000)
+    bench.settle()
+    assert [p.kind for p in bench.desk.script.passes] == ["plate"]
+    assert "left out" in bench.said()
+
+
 def test_a_changed_script_or_photograph_is_told_when_one_comes_back(bench: Bench, photo, tmp_path):
     bench.add("levels")
     bench.window.save_to(tmp_path / "a.kyano")

@@ -24,6 +24,7 @@ from kyanoscript import demo
 from kyanoscript.core.script import Script
 from kyanoscript.files.errors import Cancelled, ChangedOnDisk, FileError
 from kyanoscript.files.export import Settings, kind_of
+from kyanoscript.files.opening import sha256
 from kyanoscript.files.photo import Photo, open_photo
 from kyanoscript.files.remembered import Remembered, remember
 from kyanoscript.files.scriptfile import SUFFIX, PhotoRef, read_script, write_script
@@ -172,6 +173,10 @@ class Filing(Parts):
         """
         if self.desk.edited and not self._may_lose():
             return None
+        return self._fetch(path, script, trusted)
+
+    def _fetch(self, path: Path, script: Path | None, trusted: bool | None) -> Job:
+        """Read it, and put it on the desk."""
         self.foot.say(f"Opening {path.name}…", stay=True)
         present = self.desk.photo
 
@@ -200,6 +205,7 @@ class Filing(Parts):
 
     def _put_on_desk(self, found: _Opened, safe: bool = True) -> None:
         self._refused, self._survey, self._accepted = found.refused, None, None
+        self._on_disk = {found.file: found.digest} if found.file is not None else {}
         self.desk.open(found.photo, found.script, found.file, safe, found.digest)
         original = found.photo.original
         if original is not None:  # saving needs it, and must not wait for a large file to be read again
@@ -217,9 +223,9 @@ class Filing(Parts):
             ("Use them", "Leave them out", "Do not open it"),
         )
         if answer == "Use them":
-            self.open(path, trusted=True)
+            self._fetch(path, None, True)
         elif answer == "Leave them out":
-            self.open(path, trusted=False)
+            self._fetch(path, None, False)
 
     def _ask(self, text: str, more: str, answers: tuple[str, ...]) -> str:
         """A question in the way; the last answer is what Escape means."""
@@ -275,7 +281,7 @@ class Filing(Parts):
         photo, script, pictures, survey = self.desk.photo, self.desk.script, self._pictures, self._survey
         if photo is None or pictures is None:
             return None
-        known = self.desk.digest if path == self.desk.file and not over else None
+        on_disk, again = self._on_disk, path == self.desk.file and not over
         asked = over or self._accepted is photo
         refused = self._refused
 
@@ -287,7 +293,9 @@ class Filing(Parts):
                 photo.path.absolute(), original.digest() if original else "", photo.width, photo.height
             )
             used = pictures.files(script)
-            digest = write_script(path, script, reference, _preview(survey), used, known)
+            # What lies there is known by the file's own thread: two saves in a row are no strangers to each other.
+            known = on_disk.get(path, "") if again else None
+            digest = on_disk[path] = write_script(path, script, reference, _preview(survey), used, known)
             allow(path, [reference.path, *(p for p in used if p not in refused)])
             return digest
 
@@ -331,7 +339,7 @@ class Filing(Parts):
 
     def look_again(self) -> None:
         """Coming back to the window: say if its files have been changed meanwhile."""
-        photo, file, digest = self.desk.photo, self.desk.file, self.desk.digest
+        photo, file, on_disk = self.desk.photo, self.desk.file, self._on_disk
         if photo is None or photo.original is None:
             return
         original = photo.original
@@ -341,7 +349,7 @@ class Filing(Parts):
                 return (
                     f"{photo.path.name} has changed on the disk; the photograph on the bench is the one that was opened"
                 )
-            if file is not None and digest and file.exists() and read_script(file).digest != digest:
+            if file in on_disk and file.exists() and sha256(file) != on_disk[file]:
                 return f"{file.name} has been changed by another program or window since it was opened here"
             return ""
 

@@ -70,6 +70,7 @@ class Parts(QWidget):
         self._folder = Path.home()
         self._prints: Path | None = None  # where the last print was written
         self._refused: tuple[Path, ...] = ()  # pictures outside a script's folder that were left out
+        self._on_disk: dict[Path | None, str] = {}  # what script files were when last read or written here, by SHA-256
         self._survey: Survey | None = None  # the latest of this photograph
         self._accepted: Photo | None = None  # saved although the file on the disk is another one now
         self._saving: Job | None = None
