@@ -16,6 +16,7 @@ from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import TILE, Renderer
 from kyanoscript.core.script import Script
+from kyanoscript.core.watching import GivenUp
 from tests.conftest import make_colourful
 
 SOURCE = ArraySource(make_colourful(600, 700))
@@ -129,3 +130,14 @@ def test_wedge_shows_what_becomes_of_each_gray():
 def test_a_region_outside_the_print_is_refused(rect, scale):
     with pytest.raises(ValueError, match=r"region|scale|lie"):
         Renderer(SOURCE, RUN).region(rect, scale)
+
+
+def test_a_closed_cache_holds_nothing_and_ends_work_that_still_uses_it():
+    """The photograph it belongs to was let go: its memory is free at once."""
+    cache = TileCache()
+    cache.make("tile", lambda: np.zeros((3, 256, 256), np.float32))
+    assert cache.used > 700_000
+    cache.close()
+    assert (cache.used, cache.get("tile")) == (0, None)
+    with pytest.raises(GivenUp):
+        cache.make("tile", lambda: np.zeros(3))

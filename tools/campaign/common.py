@@ -16,7 +16,8 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
-LIMIT = 5.0  # seconds that one file or one answer may take
+LIMIT = 5.0  # seconds that one file or one answer may take; of the processor's time, where other work keeps it waiting
+WAITING = 6  # times as long, by the clock, after which it counts as hanging all the same
 MEMORY = 2 << 30  # bytes that opening one small file may take
 # Words of an exception, which a person must never read
 RAW = re.compile(r"\w+Error\b|Exception|Traceback|Rect\(x=|<class |object at 0x|\berrno\b|\[Errno")
@@ -67,6 +68,15 @@ def _peak() -> int:
         return next(int(line.split()[1]) << 10 for line in file if line.startswith("VmHWM"))
 
 
+def _processor(pid: int) -> float:
+    """Seconds of the processor that a process has used; 0 if it is gone."""
+    try:
+        fields = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+    except OSError:
+        return 0.0
+    return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+
+
 def _loop(pipe: Connection, prepare: Callable[[], Any], work: Callable[[Any, Any], Any]) -> None:
     os.dup2(os.open(os.devnull, os.O_WRONLY), 2)
     state = prepare()
@@ -98,10 +108,13 @@ class Worker:
         """Verdict, seconds, peak bytes; the verdict is that of the work, or ("HANG",) or ("SIGNAL", number)."""
         if self._process is None:
             self._start()
-        began = time.perf_counter()
+        began, used = time.perf_counter(), _processor(self._process.pid)
         self._pipe.send(task)
         try:
-            if self._pipe.poll(limit):
+            while not (there := self._pipe.poll(limit)):
+                if time.perf_counter() - began > WAITING * limit or _processor(self._process.pid) - used > limit:
+                    break
+            if there:
                 verdict, peak = self._pipe.recv()
                 return verdict, time.perf_counter() - began, peak
         except EOFError:

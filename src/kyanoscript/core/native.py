@@ -290,8 +290,8 @@ def _told(found: re.Match[str]) -> str:
     """The head of a function with what the compiler cannot know of kernels.
 
     They never write where they read by another index: else it would choose between two loops by where the planes happen
-    to lie in memory. And a division is exact, in vectors as for single values: estimates differ in the last digit, so
-    that a pixel would depend on its place in the loop. Both made a print differ from run to run.
+    to lie in memory. And a division is exact, in vectors as for single values: estimates differ in the last digits, and
+    so did the two loops. Together they made a print differ from run to run.
     """
     arguments = re.sub(r"\bptr (?!noalias)", "ptr noalias ", found[2])
     return f'{found[1]}{arguments} "reciprocal-estimates"="none"{found[3]}'
