@@ -109,7 +109,7 @@ def _controls(window: Any) -> Iterator[tuple[str, Callable[[], None]]]:
         a, b = QPointF(slider._handle_x(), y), QPointF((left * 3 + right) / 4, y)
         yield name, lambda slider=slider, a=a, b=b: hand(slider, _along(a, b))
     for name, editor in list(slip.editors.items()):
-        if name in ("ring", "histogram", "every", "red", "green", "blue"):
+        if name in ("ring", "every", "red", "green", "blue"):
             a, b = QPointF(editor.width() * 0.5, editor.height() * 0.2), QPointF(editor.width() * 0.6, 30)
             yield name, lambda editor=editor, a=a, b=b: hand(editor, _along(a, b))
         if name == "stops":
@@ -118,6 +118,11 @@ def _controls(window: Any) -> Iterator[tuple[str, Callable[[], None]]]:
             yield "colour plane", lambda plane=plane, a=a, b=b: hand(plane, _along(a, b))
             strip = editor.colour.strip
             yield "lightness", lambda strip=strip: hand(strip, _along(QPointF(10, 30), QPointF(10, 110)))
+    ladder = window.ladder
+    for one in ladder.every():
+        x = 84.0 if one.coming_in else 117.0
+        a, b = QPointF(x, ladder.y_of(one.tone)), QPointF(x, ladder.y_of(0.5))
+        yield f"ladder {one.key}", lambda a=a, b=b: hand(ladder, _along(a, b))
     trays, k = window.run.trays, window.desk.selected
     bar = trays.bar(k)
     yield "tray", lambda: hand(trays, _along(bar.center(), QPointF(bar.left() + 5, bar.center().y())))
