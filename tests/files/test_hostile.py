@@ -20,9 +20,8 @@ from kyanoscript import demo
 from kyanoscript.core.picture import Rect, read
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import MOST_PASSES, Script, ScriptError, from_json, loads, with_value
-from kyanoscript.files import photo as photos
 from kyanoscript.files import replace
-from kyanoscript.files.errors import ChangedOnDisk, FileError
+from kyanoscript.files.errors import DOUBT, ChangedOnDisk, FileError
 from kyanoscript.files.export import Settings, export
 from kyanoscript.files.opening import sha256
 from kyanoscript.files.photo import open_photo
@@ -100,7 +99,7 @@ def test_doubt_about_a_jpeg_is_said(tmp_path):
     assert open_photo(file).notes == ()
     start = data.index(b"\xff\xda") + 60
     file.write_bytes(data[:start] + data[start + 80 :])
-    assert open_photo(file).notes == (photos.DOUBT,)
+    assert open_photo(file).notes == (DOUBT,)
 
 
 @pytest.mark.parametrize("options", [{}, {"progressive": True}, {"subsampling": 0}, {"restart_marker_blocks": 4}])
@@ -495,3 +494,21 @@ def test_a_png_chunk_that_lies_about_its_length_is_refused(tmp_path):
     file.write_bytes(data)
     with pytest.raises(FileError, match="damaged"):
         open_photo(file)
+
+
+def test_a_tiff_that_lacks_some_of_its_strips_is_opened_with_a_word_or_refused(tmp_path, capfd):
+    """The library fills them with black, and only warns; on the terminal it says nothing of its own."""
+    file = tmp_path / "landing.tif"
+    tifffile.imwrite(file, make_colourful(160, 96), photometric="rgb", rowsperstrip=16)
+    data = bytearray(file.read_bytes())
+    with tifffile.TiffFile(file) as tiff:
+        for code in (273, 279):  # StripOffsets, StripByteCounts
+            tag = tiff.pages.first.tags[code]
+            data[tag.offset + 4 : tag.offset + 8] = struct.pack("<I", tag.count - 4)
+    file.write_bytes(data)
+    try:
+        notes = open_photo(file).notes
+    except FileError as error:
+        notes = (str(error),)
+    assert any("damaged" in note for note in notes)
+    assert capfd.readouterr().err == ""

@@ -540,3 +540,19 @@ def test_work_in_the_journal_is_no_older_than_ten_seconds_while_a_print_is_writt
     gate.set()
     bench.settle()
     assert find_lost() is None  # this program lives
+
+
+@pytest.mark.parametrize("word", ["Import it", "Leave it"])
+def test_a_recipe_that_names_a_picture_elsewhere_is_asked_about(bench: Bench, tmp_path, word):
+    home = tmp_path / "home"
+    home.mkdir()
+    file = home / "theirs.json"
+    plate = {"pass": "plate", "source": "picture", "picture": "../secret.png"}
+    file.write_text(json.dumps({"kyanoscript": 1, "recipe": {"name": "Theirs"}, "passes": [plate]}))
+    asked = []
+    answer(word, asked)
+    bench.window.bring_in_file(file)
+    bench.qtbot.waitUntil(lambda: bool(asked), timeout=5000)
+    bench.settle()
+    assert "secret.png" in asked[0]
+    assert ("among your recipes" in bench.said()) == (word == "Import it")

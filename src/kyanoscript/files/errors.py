@@ -7,6 +7,7 @@ from pathlib import Path
 
 from kyanoscript.core.quoting import cut
 
+DOUBT = "The file is damaged: parts of the picture are not what they were"
 _NAME = 80  # characters of a file's name that are shown
 
 

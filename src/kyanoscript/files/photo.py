@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.picture import ArraySource, Source
 from kyanoscript.files import log
-from kyanoscript.files.errors import FileError, plain
+from kyanoscript.files.errors import DOUBT, FileError, plain
 from kyanoscript.files.opening import Original, open_plain
 from kyanoscript.files.pixels import Lay, flatten, to_srgb, upright
 
@@ -28,7 +28,6 @@ from kyanoscript.files.pixels import Lay, flatten, to_srgb, upright
 warnings.filterwarnings("ignore", "Corrupt EXIF data", UserWarning)
 
 MAX_PIXELS = 1_000_000_000
-DOUBT = "The file is damaged: parts of the picture are not what they were"
 _MOST_PER_BYTE = 2000  # no JPEG or PNG packs more values than this into a byte of its file
 _TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 

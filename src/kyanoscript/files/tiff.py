@@ -8,6 +8,7 @@ they are signed; common practice, no source). Of a file with several pages the f
 
 from __future__ import annotations
 
+import logging
 import os
 import threading
 import weakref
@@ -22,7 +23,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.picture import ArraySource, Rect, Source
 from kyanoscript.files import lab, log
-from kyanoscript.files.errors import FileError
+from kyanoscript.files.errors import DOUBT, FileError
 from kyanoscript.files.pixels import Lay, to_srgb, upright
 
 _PIECE = 32 << 20  # bytes: a strip or tile larger than this is not worth decoding again and again
@@ -45,6 +46,7 @@ def open_tiff(
     path: Path, data: BinaryIO, hold: bool, check_size: Check, lay: Lay
 ) -> tuple[Source, str, float | None, tuple[str, ...], int]:
     """Source, kind for people, pixels per inch, notes, orientation. Raises FileError and the decoders' own errors."""
+    doubt = _hearing()
     with tifffile.TiffFile(data, name=path.name) as file:
         if not file.pages:
             raise FileError(path, "there is no picture in it", "Look for another copy of it")
@@ -61,13 +63,39 @@ def open_tiff(
         alpha = values in (2, 4)
         finish = _Finish(page, profile, lay)
         ppi = _ppi(page)
-        pages = _pages(file)
+        pages = (*_pages(file), *doubt())
         if not hold and orientation == 1 and not alpha and page.photometric.name != "PALETTE":
             pieces = _pieces(path, data.fileno(), page, finish)
             if pieces is not None:
                 return pieces, _kind(page), ppi, (*pages, *finish.notes), orientation
         pixels = upright(finish(_as_rows(page)), orientation)
-        return ArraySource(pixels), _kind(page), ppi, (*pages, *finish.notes), orientation
+        notes = dict.fromkeys((*pages, *doubt(), *finish.notes))
+        return ArraySource(pixels), _kind(page), ppi, tuple(notes), orientation
+
+
+class _Heard(logging.Handler):
+    """What the library only warns of: for the log, and, where pieces of the picture are missing, for people."""
+
+    def __init__(self) -> None:
+        super().__init__(logging.WARNING)
+        self.here = threading.local()
+
+    def emit(self, record: logging.LogRecord) -> None:
+        text = record.getMessage()
+        log.note(f"while a TIFF was read: {text}")
+        if any(word in text for word in ("segments", "ByteCounts", "Offsets")):
+            self.here.doubt = True
+
+
+_heard = _Heard()
+logging.getLogger("tifffile").addHandler(_heard)
+logging.getLogger("tifffile").propagate = False
+
+
+def _hearing() -> Callable[[], tuple[str, ...]]:
+    """Listen from now on, in this thread; called, it gives the word of doubt if there was reason for it."""
+    _heard.here.doubt = False
+    return lambda: (DOUBT,) if _heard.here.doubt else ()
 
 
 def _most_per_byte(page: Any, width: int) -> float:

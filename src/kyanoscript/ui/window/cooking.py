@@ -11,6 +11,8 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from kyanoscript.core.script import Script
+from kyanoscript.files.recipes import read_recipe
+from kyanoscript.files.trust import outside
 from kyanoscript.ui.jobs import Job
 from kyanoscript.ui.naming import Entry, Naming
 from kyanoscript.ui.window.working import Working
@@ -242,7 +244,18 @@ class Cooking(Working):
     def bring_in_file(self, path: Path) -> Job:
         """Copy a recipe's file among one's own."""
         self._folder = path.resolve().parent
-        return self._change(lambda book: book.bring_in(path), f"{path.name} is among your recipes")
+        job = self.jobs.run(lambda _: outside(path, read_recipe(path).script))
+        job.failed.connect(self._failed)
+        job.done.connect(lambda others: self._bring_in(path, others))
+        return job
+
+    def _bring_in(self, path: Path, others: list[Path]) -> None:
+        """A recipe from anybody may name any picture: tell which, and ask."""
+        answers = ("Import it", "Leave it")
+        named = "\n".join(str(one) for one in others[:6])
+        if others and self._ask(f"{path.name} uses pictures outside its own folder:", named, answers) != answers[0]:
+            return
+        self._change(lambda book: book.bring_in(path), f"{path.name} is among your recipes")
 
     def send_out(self) -> None:
         """Ask for a file and write the large recipe into it."""
