@@ -8,7 +8,7 @@ import shutil
 import sys
 import tempfile
 import time
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -32,7 +32,6 @@ class _Asked:
 
     script: Script
     file: Path | None
-    refused: tuple[Path, ...] = field(default=())
 
     def pictures(self, photo: Path) -> Pictures:
         return Pictures(photo, self.file)
