@@ -61,8 +61,8 @@ def opened(folder: Path, script: dict[str, Any]) -> Any:
     """A window of 1280 × 800 on a photograph of 24 MP."""
     from PySide6.QtWidgets import QApplication
 
-    from kyanoscript.ui import theme
-    from kyanoscript.ui.app import settle
+    from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.widgets import theme
     from kyanoscript.ui.window import Window
 
     application = QApplication.instance() or QApplication([])
@@ -135,7 +135,7 @@ def every_control(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
     """
     from PySide6.QtCore import QPointF
 
-    from kyanoscript.ui.app import settle
+    from kyanoscript.ui.app.start import settle
 
     window = opened(folder, script)
     probe = Probe()
@@ -178,7 +178,7 @@ def brush(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
     from PySide6.QtCore import QPointF, Qt
     from PySide6.QtTest import QTest
 
-    from kyanoscript.ui.app import settle
+    from kyanoscript.ui.app.start import settle
 
     rows = []
     window = opened(folder, script)

@@ -25,7 +25,7 @@ def sheet(folder: Path) -> dict[str, Any]:
     from kyanoscript.core.passes import load_all
     from kyanoscript.core.script import Script
     from kyanoscript.files.cookbook import Cookbook
-    from kyanoscript.ui.app import settle
+    from kyanoscript.ui.app.start import settle
 
     window = interface.opened(folder, {"kyanoscript": 1, "passes": []})
     window.resize(1280, 800)

@@ -22,8 +22,8 @@ def drags(
     """Drag controls one after another at 24 MP, in a window of 1280 × 800 or with an easel of the given size."""
     from PySide6.QtWidgets import QApplication
 
-    from kyanoscript.ui import theme
-    from kyanoscript.ui.app import settle
+    from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.widgets import theme
     from kyanoscript.ui.window import Window
 
     application = QApplication.instance() or QApplication([])

@@ -7,7 +7,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import numpy as np
 import pytest
 
-from kyanoscript.core import native
+from kyanoscript.core.kernel import mark as native
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -15,10 +15,10 @@ from PySide6.QtWidgets import QApplication, QWidget
 from kyanoscript import demo
 from kyanoscript.files import log
 from kyanoscript.files.export import Settings
-from kyanoscript.ui import theme
-from kyanoscript.ui.app import settle
-from kyanoscript.ui.desk import FRAME
-from kyanoscript.ui.dialogs import ExportDialog
+from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.document.desk import FRAME
+from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.dialogs import ExportDialog
 from kyanoscript.ui.window import Window
 
 TARGET = Path(__file__).parents[1] / "docs" / "screenshots"

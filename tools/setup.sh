@@ -62,5 +62,5 @@ fi
 [ -x .venv/bin/pip ] || "$python" -m venv .venv
 .venv/bin/pip install --quiet --disable-pip-version-check --editable ".[dev]"
 # Compile the kernels now, so that the first start of the window need not.
-.venv/bin/python -I -c "from kyanoscript.core.native import build; build()" >/dev/null
+.venv/bin/python -I -c "from kyanoscript.core.kernel.mark import build; build()" >/dev/null
 touch .venv/.ready

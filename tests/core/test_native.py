@@ -6,8 +6,8 @@ import sys
 import numpy as np
 import pytest
 
-from kyanoscript.core import native
 from kyanoscript.core.blend import multiply
+from kyanoscript.core.kernel import mark as native
 from kyanoscript.core.passes.toning.toner_bath import bathe
 
 

@@ -6,7 +6,7 @@ import pytest
 
 from kyanoscript.core import colour
 from kyanoscript.core.picture import ArraySource, Rect, read, size_at, to_integers
-from kyanoscript.ui.service import screen
+from kyanoscript.ui.service.service import screen
 from tests.conftest import make_colourful, planes_of
 
 KINDS = [np.uint8, np.uint16]

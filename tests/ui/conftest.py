@@ -10,8 +10,8 @@ from PySide6.QtTest import QTest
 
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import Renderer
-from kyanoscript.ui import theme
-from kyanoscript.ui.app import settle
+from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.window import Window
 from tests.conftest import make_colourful
 

@@ -5,7 +5,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from kyanoscript.core.frame import Frame
-from kyanoscript.ui.desk import FRAME, PHOTO
+from kyanoscript.ui.document.desk import FRAME, PHOTO
 from tests.ui.conftest import Bench
 
 

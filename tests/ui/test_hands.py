@@ -7,7 +7,7 @@ from PySide6.QtGui import QGuiApplication
 from kyanoscript import demo
 from kyanoscript.core.blend import MODES
 from kyanoscript.core.params import Param
-from kyanoscript.ui.controls import read_number
+from kyanoscript.ui.widgets.controls import read_number
 from tests.ui.conftest import Bench
 
 PERCENT = Param("number", "Red", unit="%", low=-200, high=300)

@@ -15,8 +15,8 @@ from kyanoscript.core.passes.tone.levels import Levels
 from kyanoscript.core.script import Script, loads
 from kyanoscript.files.remembered import Remembered, folder, recall, remember
 from kyanoscript.files.state import Journal, find_lost
-from kyanoscript.ui import theme
-from kyanoscript.ui.app import settle
+from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.window import Window
 from tests.ui.conftest import Bench
 
@@ -25,7 +25,7 @@ import sys, time
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from kyanoscript.ui import theme
-from kyanoscript.ui.app import settle
+from kyanoscript.ui.app.start import settle
 from kyanoscript.ui.window import Window
 app = QApplication([])
 theme.apply(app)

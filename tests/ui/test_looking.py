@@ -10,7 +10,7 @@ from kyanoscript.core.mend import detect
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.script import Script
-from kyanoscript.ui.service import RenderService, View
+from kyanoscript.ui.service.service import RenderService, View
 from tests.conftest import make_colourful
 
 P = load_all()

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from kyanoscript.files.cookbook import folder
 from kyanoscript.files.recipes import bundled, find
-from kyanoscript.ui.desk import FRAME
+from kyanoscript.ui.document.desk import FRAME
 
 KEY = Qt.Key
 

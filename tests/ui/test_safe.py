@@ -18,7 +18,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from kyanoscript import demo
-from kyanoscript.core import native
+from kyanoscript.core.kernel import mark as native
 from kyanoscript.core.script import MOST_PASSES, Script
 from kyanoscript.files import log
 from kyanoscript.files.export import Settings
@@ -26,11 +26,11 @@ from kyanoscript.files.opening import sha256
 from kyanoscript.files.remembered import Remembered, folder
 from kyanoscript.files.scriptfile import MIMETYPE, read_script
 from kyanoscript.files.state import find_lost
-from kyanoscript.ui import service as services
-from kyanoscript.ui.app import settle
-from kyanoscript.ui.dialogs import ExportDialog
-from kyanoscript.ui.jobs import UNFORESEEN, Jobs, Lane
-from kyanoscript.ui.shell import Shell
+from kyanoscript.ui.app.shell import Shell
+from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.jobs.lanes import UNFORESEEN, Jobs, Lane
+from kyanoscript.ui.service import service as services
+from kyanoscript.ui.widgets.dialogs import ExportDialog
 from kyanoscript.ui.window import Window
 from tests.conftest import make_colourful
 from tests.ui.conftest import Bench
@@ -518,7 +518,7 @@ def test_memory_is_given_back_after_a_photograph_is_let_go(bench: Bench, monkeyp
 
 
 def test_about_tells_versions_licences_and_the_log(bench: Bench):
-    from kyanoscript.ui.about import TEXTS, About
+    from kyanoscript.ui.app.about import TEXTS, About
 
     dialog = About(bench.window)
     facts = dict(dialog.facts())

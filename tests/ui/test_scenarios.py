@@ -13,7 +13,7 @@ from kyanoscript import cli, demo
 from kyanoscript.core.script import Script, to_json
 from kyanoscript.files.export import Settings
 from kyanoscript.files.scriptfile import read_script
-from kyanoscript.ui.desk import PHOTO
+from kyanoscript.ui.document.desk import PHOTO
 from tests.ui.conftest import Bench
 
 

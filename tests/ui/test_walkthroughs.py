@@ -10,8 +10,8 @@ from PySide6.QtTest import QTest
 from kyanoscript import cli
 from kyanoscript.files.export import Settings
 from kyanoscript.files.scriptfile import read_script
-from kyanoscript.ui.actions import ACTIONS
-from kyanoscript.ui.desk import FRAME
+from kyanoscript.ui.commands.list import ACTIONS
+from kyanoscript.ui.document.desk import FRAME
 from kyanoscript.ui.window import Window
 from tests.ui.conftest import Bench
 

@@ -10,12 +10,12 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QWidget
 from kyanoscript import demo
 from kyanoscript.core.passes import load_all
 from kyanoscript.files.scriptfile import read_script
-from kyanoscript.ui import theme
-from kyanoscript.ui.actions import ACTIONS
-from kyanoscript.ui.app import settle
-from kyanoscript.ui.controls import ValueSlider
-from kyanoscript.ui.dialogs import ExportDialog, KeysDialog
-from kyanoscript.ui.stencil_tool import HANDS
+from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.commands.list import ACTIONS
+from kyanoscript.ui.easel.tools.stencil import HANDS
+from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.controls import ValueSlider
+from kyanoscript.ui.widgets.dialogs import ExportDialog, KeysDialog
 from kyanoscript.ui.window import Window
 from tests.conftest import make_colourful
 from tests.ui.conftest import Bench

@@ -37,9 +37,9 @@ from kyanoscript.core import passes  # noqa: E402
 from kyanoscript.core.script import dumps  # noqa: E402
 from kyanoscript.files import log  # noqa: E402
 from kyanoscript.files.export import Settings  # noqa: E402
-from kyanoscript.ui import theme  # noqa: E402
-from kyanoscript.ui.actions import ACTIONS  # noqa: E402
-from kyanoscript.ui.app import settle  # noqa: E402
+from kyanoscript.ui.app.start import settle  # noqa: E402
+from kyanoscript.ui.commands.list import ACTIONS  # noqa: E402
+from kyanoscript.ui.widgets import theme  # noqa: E402
 from kyanoscript.ui.window import Window  # noqa: E402
 
 NONE = Qt.KeyboardModifier.NoModifier

@@ -30,7 +30,7 @@ from PySide6.QtWidgets import QApplication
 from PySide6.QtCore import QTimer
 from kyanoscript.files.export import Settings
 from kyanoscript.ui import theme
-from kyanoscript.ui.app import settle
+from kyanoscript.ui.app.start import settle
 from kyanoscript.ui.window import Window
 mode, folder, photo = sys.argv[1], Path(sys.argv[2]), Path(sys.argv[3])
 app = QApplication([]); theme.apply(app); sys.setswitchinterval(0.001)

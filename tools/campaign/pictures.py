@@ -194,7 +194,7 @@ def prepare() -> None:
     """Once in each worker."""
     import warnings
 
-    from kyanoscript.core import native
+    from kyanoscript.core.kernel import mark as native
 
     warnings.simplefilter("ignore")
     native.load()

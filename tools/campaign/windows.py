@@ -24,8 +24,8 @@ def run() -> Report:
     from kyanoscript.files.export import Settings
     from kyanoscript.files.scriptfile import read_script
     from kyanoscript.files.state import find_lost
-    from kyanoscript.ui import theme
-    from kyanoscript.ui.app import settle
+    from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.widgets import theme
     from kyanoscript.ui.window import Window
 
     application = QApplication.instance() or QApplication([])

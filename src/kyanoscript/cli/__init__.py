@@ -27,7 +27,7 @@ def _run(words: list[str]) -> int:
         wrong = nearest_command(words)
         if wrong:
             return complain(wrong)
-        from kyanoscript.ui.app import run
+        from kyanoscript.ui.app.start import run
 
         return run(words)
     options = parsed(words)

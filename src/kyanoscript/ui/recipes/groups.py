@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from kyanoscript.files.cookbook import Contents
-from kyanoscript.ui import controls, theme
+from kyanoscript.ui.widgets import controls, theme
 
 ALL = "all"
 _COUNT = Qt.ItemDataRole.UserRole + 1

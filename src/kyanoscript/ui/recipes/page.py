@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 
 from kyanoscript.core.params import Param
 from kyanoscript.files.recipes import Recipe
-from kyanoscript.ui import controls
+from kyanoscript.ui.widgets import controls
 
 _STRENGTH = Param(
     "number", "Strength", "How much of the whole look: 0 leaves the picture as it was", "%", 0, 100, decimals=1

@@ -16,12 +16,12 @@ from PySide6.QtWidgets import QFrame, QScrollArea
 from kyanoscript.core.script import Script
 from kyanoscript.files.cookbook import Contents
 from kyanoscript.files.recipes import Recipe
-from kyanoscript.ui.desk import Desk
-from kyanoscript.ui.easel import Easel, image_of
-from kyanoscript.ui.proofs import THUMB, Choice, Grid
+from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.easel import Easel, image_of
 from kyanoscript.ui.recipes.groups import ALL, Groups
 from kyanoscript.ui.recipes.page import RecipePage
-from kyanoscript.ui.service import Proof, RenderService
+from kyanoscript.ui.service.service import Proof, RenderService
+from kyanoscript.ui.widgets.chooser import THUMB, Choice, Grid
 
 _MARGIN = 14  # round the sheet
 _ABOUT = 138  # pixels that a small picture is wide, or a little more

@@ -13,8 +13,8 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from kyanoscript.core.script import Script
 from kyanoscript.files.recipes import read_recipe
 from kyanoscript.files.trust import outside
-from kyanoscript.ui.jobs import Job
-from kyanoscript.ui.naming import Entry, Naming
+from kyanoscript.ui.jobs.lanes import Job
+from kyanoscript.ui.widgets.naming import Entry, Naming
 from kyanoscript.ui.window.working import Working
 
 if TYPE_CHECKING:

@@ -30,10 +30,10 @@ from kyanoscript.files.remembered import Remembered, remember
 from kyanoscript.files.scriptfile import SUFFIX, PhotoRef, read_script, write_script
 from kyanoscript.files.state import Lost
 from kyanoscript.files.trust import allow, outside
-from kyanoscript.ui import theme
-from kyanoscript.ui.jobs import Job, Lane
-from kyanoscript.ui.keeper import words
-from kyanoscript.ui.service import Survey
+from kyanoscript.ui.document.keeper import words
+from kyanoscript.ui.jobs.lanes import Job, Lane
+from kyanoscript.ui.service.service import Survey
+from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.window.parts import Parts
 
 _PICTURES = "Photographs and scripts (*.jpg *.jpeg *.png *.tif *.tiff *.kyano *.json);;All files (*)"
@@ -368,7 +368,7 @@ class Filing(Parts):
         if photo is None:
             return
         target = (self._prints or self._folder) / f"{photo.path.stem}-print.tif"
-        from kyanoscript.ui.dialogs import ExportDialog  # not needed for a first look
+        from kyanoscript.ui.widgets.dialogs import ExportDialog  # not needed for a first look
 
         dialog = ExportDialog(self, target, self.desk.print_size(), self._export_settings)
         if dialog.exec():

@@ -26,17 +26,17 @@ from kyanoscript.files.export import Settings
 from kyanoscript.files.photo import Photo
 from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.state import Lost
-from kyanoscript.ui import controls, theme
-from kyanoscript.ui.actions import ACTIONS, Action
-from kyanoscript.ui.desk import Desk
-from kyanoscript.ui.easel import Easel
-from kyanoscript.ui.foot import Foot
-from kyanoscript.ui.jobs import Job, Jobs
-from kyanoscript.ui.keeper import Keeper
-from kyanoscript.ui.ladder import Ladder
-from kyanoscript.ui.run import THUMB_H, THUMB_W, Run
-from kyanoscript.ui.service import RenderService, Spot, Survey, Wanted, Within
-from kyanoscript.ui.slip.slip import Slip
+from kyanoscript.ui.bench.ladder import Ladder
+from kyanoscript.ui.bench.run import THUMB_H, THUMB_W, Run
+from kyanoscript.ui.bench.slip.slip import Slip
+from kyanoscript.ui.commands.list import ACTIONS, Action
+from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.document.keeper import Keeper
+from kyanoscript.ui.easel.easel import Easel
+from kyanoscript.ui.easel.foot import Foot
+from kyanoscript.ui.jobs.lanes import Job, Jobs
+from kyanoscript.ui.service.service import RenderService, Spot, Survey, Wanted, Within
+from kyanoscript.ui.widgets import controls, theme
 
 if TYPE_CHECKING:
     from kyanoscript.ui.recipes.view import RecipesView

@@ -18,11 +18,11 @@ from PySide6.QtWidgets import (
 from kyanoscript import demo
 from kyanoscript.core.script import Script
 from kyanoscript.files.remembered import Remembered
-from kyanoscript.ui import theme
-from kyanoscript.ui.actions import ACTIONS, Action
-from kyanoscript.ui.desk import FRAME, without_chosen
-from kyanoscript.ui.easel import COMPARE
-from kyanoscript.ui.history import History
+from kyanoscript.ui.bench.history import History
+from kyanoscript.ui.commands.list import ACTIONS, Action
+from kyanoscript.ui.document.desk import FRAME, without_chosen
+from kyanoscript.ui.easel.easel import COMPARE
+from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.window.cooking import Cooking
 
 
@@ -214,13 +214,13 @@ class Window(Cooking):
 
     def about(self) -> None:
         """Versions, licences, and where the log lies."""
-        from kyanoscript.ui.about import About  # not needed for a first look
+        from kyanoscript.ui.app.about import About  # not needed for a first look
 
         About(self).exec()
 
     def show_keys(self) -> None:
         """The page of keys."""
-        from kyanoscript.ui.dialogs import KeysDialog  # not needed for a first look
+        from kyanoscript.ui.widgets.dialogs import KeysDialog  # not needed for a first look
 
         KeysDialog(self).exec()
 

@@ -15,9 +15,9 @@ from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.tone.levels import Levels
 from kyanoscript.core.script import Script, ScriptError, dumps, loads
 from kyanoscript.core.stencil.shapes import Stencil
-from kyanoscript.ui.desk import PHOTO
-from kyanoscript.ui.naming import Entry, Naming
-from kyanoscript.ui.proofs import Choice, Sheet
+from kyanoscript.ui.document.desk import PHOTO
+from kyanoscript.ui.widgets.chooser import Choice, Sheet
+from kyanoscript.ui.widgets.naming import Entry, Naming
 from kyanoscript.ui.window.filing import Filing
 
 _ITSELF, _SHARES = "model", (25, 50, 75, 100)

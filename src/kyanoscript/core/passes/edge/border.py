@@ -12,8 +12,8 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 
 from kyanoscript.core import colour
-from kyanoscript.core.native import kernel
-from kyanoscript.core.noise import clouds_at
+from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel.noise import clouds_at
 from kyanoscript.core.params import Colour, choice, ink, length, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

@@ -1,8 +1,8 @@
 """Grain: noise that belongs to the picture, not to the screen.
 
-Each grain has a place on a lattice that lies on the print (see `kyanoscript.core.noise`), so that the same grain is
-there whatever region is rendered. Clumped grains gather where a coarser noise is high. Where a pixel holds many grains
-(a preview) σ falls as it does when pixels are averaged.
+Each grain has a place on a lattice that lies on the print (see `kyanoscript.core.kernel.noise`), so that the same grain
+is there whatever region is rendered. Clumped grains gather where a coarser noise is high. Where a pixel holds many
+grains (a preview) σ falls as it does when pixels are averaged.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
@@ -13,8 +13,8 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from kyanoscript.core.native import kernel
-from kyanoscript.core.noise import noise_at
+from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel.noise import noise_at
 from kyanoscript.core.params import choice, length, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

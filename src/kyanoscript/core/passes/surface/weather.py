@@ -1,7 +1,7 @@
 """Snow and rain: flakes or streaks in three depths, near ones larger, softer and fewer.
 
-Each has a place in a cell of a lattice that lies on the print (see `kyanoscript.core.noise`); wind and the length of
-streaks bend the lattice. How large, how many and how soft is our own choice, set by eye.
+Each has a place in a cell of a lattice that lies on the print (see `kyanoscript.core.kernel.noise`); wind and the
+length of streaks bend the lattice. How large, how many and how soft is our own choice, set by eye.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
@@ -13,8 +13,8 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from kyanoscript.core.native import kernel
-from kyanoscript.core.noise import scrambled
+from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel.noise import scrambled
 from kyanoscript.core.params import choice, length, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

@@ -1,0 +1,1 @@
+"""How plain loops over planes become machine code. Imports nothing above it."""

@@ -1,0 +1,1 @@
+"""Starting, and the window that everything stands in."""

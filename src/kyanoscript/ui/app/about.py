@@ -1,0 +1,89 @@
+"""What this is: versions, licences of what it ships and of what it is built on, where the log lies."""
+
+from __future__ import annotations
+
+import platform
+from importlib import metadata, resources
+
+from PySide6.QtCore import Qt, qVersion
+from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QPlainTextEdit, QVBoxLayout, QWidget
+
+from kyanoscript import __version__
+from kyanoscript.files import log
+from kyanoscript.ui.widgets import controls, theme
+
+_BUILT_ON = ("numpy", "scipy", "numba", "opencv-python-headless", "imagecodecs", "tifffile", "pillow", "simplejpeg")
+_NAMES = {"opencv-python-headless": "OpenCV", "numpy": "NumPy", "scipy": "SciPy", "numba": "Numba", "pillow": "Pillow"}
+
+# What lies in the program beside its own code, and under which licence
+TEXTS = (
+    ("Kyanoscript: MIT", "MIT.txt"),
+    ("Qt and PySide6: LGPL 3", "LGPL-3.0.txt"),
+    ("GNU GPL 3, which the LGPL refers to", "GPL-3.0.txt"),
+    ("EB Garamond: SIL Open Font License", "OFL-EBGaramond.txt"),
+    ("Figtree: SIL Open Font License", "OFL-Figtree.txt"),
+    ("Networks that read scenes, cascade that finds faces: Apache 2.0", "Apache-2.0.txt"),
+)
+
+
+class About(QDialog):
+    """One page of facts."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("About Kyanoscript")
+        self.setMinimumSize(560, 520)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(24, 16, 24, 16)
+        column.setSpacing(8)
+        column.addWidget(controls.title("Kyanoscript"))
+        column.addWidget(
+            controls.label("Monochrome, toned and hand-tinted prints from photographs, worked by eye", quiet=True)
+        )
+        facts = QFormLayout()
+        facts.setHorizontalSpacing(16)
+        facts.setVerticalSpacing(2)
+        for name, value in self.facts():
+            shown = controls.label(value)
+            shown.setWordWrap(True)
+            shown.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            facts.addRow(controls.label(name, quiet=True), shown)
+        column.addLayout(facts)
+        column.addSpacing(6)
+        self.which = QComboBox()
+        self.which.setAccessibleName("Licence")
+        for words, _ in TEXTS:
+            self.which.addItem(words)
+        column.addWidget(self.which)
+        self.text = QPlainTextEdit()
+        self.text.setReadOnly(True)
+        self.text.setAccessibleName("Text of the licence")
+        self.text.setFont(theme.sans(12))
+        column.addWidget(self.text, 1)
+        self.which.currentIndexChanged.connect(self._show)
+        self._show(0)
+        buttons = QDialogButtonBox()
+        buttons.addButton("Close", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.rejected.connect(self.reject)
+        column.addWidget(buttons)
+
+    def facts(self) -> list[tuple[str, str]]:
+        """What is known, by name."""
+        built = ", ".join(f"{_NAMES.get(name, name)} {_version(name)}" for name in _BUILT_ON)
+        return [
+            ("Version", f"{__version__}, MIT licence"),
+            ("Window", f"Qt {qVersion()} with PySide6 {_version('PySide6-Essentials')}, used under the LGPL 3"),
+            ("Built on", f"Python {platform.python_version()}, {built}"),
+            ("Log", str(log.path())),
+        ]
+
+    def _show(self, index: int) -> None:
+        folder = resources.files("kyanoscript") / "licences"
+        self.text.setPlainText((folder / TEXTS[index][1]).read_text(encoding="utf-8"))
+
+
+def _version(name: str) -> str:
+    try:
+        return metadata.version(name)
+    except metadata.PackageNotFoundError:
+        return "(unknown)"

@@ -1,0 +1,224 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import signal
+import socket
+import sys
+import threading
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from types import TracebackType
+from typing import Any
+
+from kyanoscript.terminal import complain
+
+_ENDS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
+
+
+def run(words: Sequence[str]) -> int:
+    """Open the window on what the command line names; returns the exit status."""
+    parser = argparse.ArgumentParser(prog="kyanoscript", allow_abbrev=False)
+    parser.add_argument("file", nargs="?", type=Path, help="a photograph or a script file")
+    parser.add_argument("--demo", action="store_true", help="open a demo photograph with its script")
+    parser.add_argument("--picture", type=Path, metavar="PNG", help="draw the window into a file and leave")
+    options = parser.parse_args(list(words))
+    ending = _Ending()
+    wrong = _cannot_show(options.picture is not None) or _not_there(options)
+    if wrong:
+        return complain(wrong)
+
+    from PySide6.QtWidgets import QApplication
+
+    from kyanoscript.files.remembered import Remembered, recall
+    from kyanoscript.ui.app.shell import Shell
+    from kyanoscript.ui.widgets import theme
+
+    application = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(application, QApplication)
+    application.setApplicationName("Kyanoscript")
+    application.setDesktopFileName("kyanoscript")
+    remembered = recall() if options.picture is None else Remembered()
+    theme.apply(application, theme.LOOKS[remembered.look])
+    shell = Shell(remembered)
+    shell.show()
+    application.processEvents()  # the window is on the screen; what follows takes longer to load
+    # Rendering threads hand over to the interface often: a long turn would be a jerk under the pointer.
+    sys.setswitchinterval(0.001)
+
+    from kyanoscript import demo
+    from kyanoscript.ui.window import Window
+
+    window = Window(remembered, keeps=options.picture is None)
+    shell.hold(window)
+    _faults_are_noted(window.foot.say)
+    ending.follow(window)
+    if options.demo:
+        job = window.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
+    elif options.file is not None:
+        job = window.open(options.file)
+    else:
+        job = None
+    failed: list[str] = []
+    if job is not None:
+        job.failed.connect(failed.append)
+    if options.picture is not None:
+        return _draw(window, options.picture, failed)
+    window.look_for_lost()
+    if not options.demo and options.file is None and not remembered.recent:
+        window.first_start()
+    status = application.exec()
+    if window.left_behind:  # something is still at work, and was not to be waited for
+        sys.stdout.flush()
+        os._exit(status)
+    return status
+
+
+def _cannot_show(to_a_file: bool) -> str:
+    """Why no window can be shown, which Qt itself would say by a crash; empty if one can."""
+    platform = os.environ.get("QT_QPA_PLATFORM", "")
+    if platform and platform.partition(":")[0] not in ("xcb", "wayland"):
+        return ""
+    reached = _x_answers() or _wayland_answers()
+    if not reached and to_a_file:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        return ""
+    if not reached:
+        return "there is no display to open a window on; the commands render, trace and check work without one (--help)"
+    return _lacks_libraries() if os.environ.get("DISPLAY") and not _wayland_answers() else ""
+
+
+def _x_answers() -> bool:
+    """Whether an X server lets this program in."""
+    if not os.environ.get("DISPLAY"):
+        return False
+    import ctypes
+
+    try:
+        xcb = ctypes.CDLL("libxcb.so.1")
+    except OSError:
+        return True  # then Qt itself has to say
+    xcb.xcb_connect.restype = ctypes.c_void_p
+    xcb.xcb_connection_has_error.argtypes = xcb.xcb_disconnect.argtypes = [ctypes.c_void_p]
+    connection = xcb.xcb_connect(None, None)
+    fine = not xcb.xcb_connection_has_error(connection)
+    xcb.xcb_disconnect(connection)
+    return fine
+
+
+def _wayland_answers() -> bool:
+    """Whether a Wayland compositor lets this program in."""
+    name, folder = os.environ.get("WAYLAND_DISPLAY", ""), os.environ.get("XDG_RUNTIME_DIR", "")
+    if not name:
+        return False
+    try:
+        with socket.socket(socket.AF_UNIX) as line:
+            line.settimeout(1)
+            line.connect(os.path.join(folder, name))
+    except OSError:
+        return False
+    return True
+
+
+def _lacks_libraries() -> str:
+    """Which library of the system Qt's window plugin lacks; empty if it has all."""
+    import ctypes
+    import importlib.util
+
+    spec = importlib.util.find_spec("PySide6")
+    if spec is None or spec.origin is None:
+        return "PySide6 is not installed"
+    plugin = Path(spec.origin).parent / "Qt" / "plugins" / "platforms" / "libqxcb.so"
+    if plugin.exists():
+        try:
+            ctypes.CDLL(str(plugin))
+        except OSError as error:
+            missing = str(error).partition(":")[0]
+            return f"the system library {missing} is missing, which Qt needs; on Debian: apt install libxcb-cursor0"
+    return ""
+
+
+def _not_there(options: argparse.Namespace) -> str:
+    """What is wrong with the names given; empty if nothing is. Whatever lies in the files is said in the window."""
+    if options.picture is not None and not options.picture.absolute().parent.is_dir():
+        return f"{options.picture.name}: its folder does not exist. Choose another folder"
+    return ""
+
+
+class _Ending:
+    """The system or the terminal asks to end: the work goes into the journal, half-written files go."""
+
+    def __init__(self) -> None:
+        self._window: Any = None
+        if threading.current_thread() is threading.main_thread():
+            for number in _ENDS:
+                signal.signal(number, self._end)
+
+    def follow(self, window: Any) -> None:
+        """There is a window with work from now on; its event loop wakes up for signals."""
+        from PySide6.QtCore import QSocketNotifier
+
+        self._window = window
+        ours, theirs = socket.socketpair()
+        ours.setblocking(False)
+        theirs.setblocking(False)
+        self._sockets = ours, theirs
+        signal.set_wakeup_fd(theirs.fileno(), warn_on_full_buffer=False)
+        self._bell = QSocketNotifier(ours.fileno(), QSocketNotifier.Type.Read)
+        # The event loop is in machine code; Python's own handler runs as soon as it comes back from there.
+        self._bell.activated.connect(lambda *_: ours.recv(1))
+
+    def _end(self, number: int, _frame: object) -> None:
+        from kyanoscript.files import replace
+
+        try:
+            if self._window is not None:
+                self._window.end_at_once()
+            replace.abandon()
+        finally:
+            os._exit(128 + number)
+
+
+def _faults_are_noted(say: Callable[..., None]) -> None:
+    """What nobody foresaw goes to the log; the person is told that it did, in words."""
+    from kyanoscript.files import log
+    from kyanoscript.ui.jobs.lanes import UNFORESEEN
+
+    def noted(kind: type[BaseException], error: BaseException, _trace: TracebackType | None) -> None:
+        log.note("a fault that nobody foresaw", error)
+        say(UNFORESEEN, warning=True, stay=True)
+
+    sys.excepthook = noted
+    threading.excepthook = lambda found: log.note("a fault in a thread", found.exc_value)
+
+
+def _draw(window: Any, target: Path, failed: list[str]) -> int:
+    """Wait until everything is rendered, draw the window into a file and leave."""
+    settle(window)
+    status = 0
+    if failed:
+        status = complain(failed[0])
+    elif not window.window().grab().save(str(target), "PNG"):
+        status = complain(f"{target.name} could not be written. Check the folder")
+    else:
+        print(f"The window was drawn into {os.path.abspath(target)}")
+    window.desk.saved_as(window.desk.file, window.desk.script)
+    window.close()
+    return status
+
+
+def settle(window: Any, seconds: float = 120) -> None:
+    """Let the window work until nothing is under way."""
+    import time
+
+    from PySide6.QtWidgets import QApplication
+
+    end = time.monotonic() + seconds
+    quiet = 0
+    while quiet < 5 and time.monotonic() < end:
+        QApplication.processEvents()
+        busy = window.jobs.busy or not window.service.idle()
+        quiet = 0 if busy else quiet + 1
+        time.sleep(0.01)

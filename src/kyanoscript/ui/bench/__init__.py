@@ -1,0 +1,1 @@
+"""The Bench: one print with its run, ladder and slip."""

@@ -1,0 +1,403 @@
+"""Controls for declared values, made from their declaration.
+
+Which control a parameter gets depends on its kind alone: `_BUILDERS` is the table. What is being changed (a pass, the
+frame, a part of a stencil, a brush) is a `Target`; nothing here knows which.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from kyanoscript.core.params import Declared, Param
+from kyanoscript.ui.bench.slip.colour import ColourField
+from kyanoscript.ui.bench.slip.curve import CurveEditor
+from kyanoscript.ui.bench.slip.histogram import Histogram
+from kyanoscript.ui.bench.slip.ring import RingEditor
+from kyanoscript.ui.bench.slip.stops import StopsEditor
+from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.service.service import Survey
+from kyanoscript.ui.widgets import controls, theme
+
+CHANNELS = ("Red", "Green", "Blue")
+
+
+class Target:
+    """What a group of controls shows and changes: here, whatever is chosen on the desk."""
+
+    def __init__(self, desk: Desk) -> None:
+        self.desk = desk
+
+    def thing(self) -> Any:
+        """The declared values as they are now; None if there are none any more."""
+        return self.desk.shown_thing
+
+    def set(self, label: str, merge: str = "", **values: object) -> None:
+        """Change values: in a drag, or as one edit."""
+        self.desk.set_values(label, merge, **values)
+
+    def begin(self, label: str) -> None:
+        """A drag begins."""
+        self.desk.begin(label)
+
+    def commit(self) -> None:
+        """It is done."""
+        self.desk.commit()
+
+    def abort(self) -> None:
+        """It is given up."""
+        self.desk.abort()
+
+
+class Page(QObject):
+    """One page of the slip: its controls by name, and what brings them up to date."""
+
+    said = Signal(str)  # something for the foot
+    model = Signal(str)  # a photograph whose colours are to be lent is to be shown
+    pick = Signal(object)  # a colour is to be picked from the picture; called with it
+    keep = Signal(str)  # a colour to be kept
+    drop = Signal(str)  # a kept one no longer
+
+    def __init__(self, desk: Desk, inks: Callable[[], tuple[str, ...]]) -> None:
+        super().__init__()
+        self.desk, self.inks = desk, inks
+        self.widget = QWidget()
+        self.widget.setObjectName("page")
+        self.column = QVBoxLayout(self.widget)
+        self.column.setContentsMargins(20, 6, 16, 4)
+        self.column.setSpacing(3)
+        self.sliders: dict[str, controls.ValueSlider] = {}
+        self.editors: dict[str, QWidget] = {}
+        self.shows: list[Callable[[], None]] = []
+        self.surveyed: list[Callable[[Survey], None]] = []
+        self.held = False  # the hand is on one of the controls, in a drag
+        self.marks: tuple[str, ...] = ()  # parameters whose tones have handles on the ladder while this page is shown
+
+    def show_values(self) -> None:
+        """Bring every control up to date."""
+        for show in self.shows:
+            show()
+
+    def take(self, survey: Survey) -> None:
+        """Hand a survey on to the controls that show something of the picture."""
+        for take in self.surveyed:
+            take(survey)
+
+    def longer(self) -> float | None:
+        """The photograph's longer side, in which lengths are shown."""
+        photo = self.desk.photo
+        return float(max(photo.width, photo.height)) if photo else None
+
+
+class Fields:
+    """A group of controls on a page, for one target."""
+
+    def __init__(self, page: Page, target: Target, column: QVBoxLayout | None = None) -> None:
+        self.page, self.target = page, target
+        self.column = page.column if column is None else column
+
+    def follow(self, show: Callable[[Any], None]) -> None:
+        """Call ``show`` with the target's values whenever they may have changed."""
+
+        def bring() -> None:
+            thing = self.target.thing()
+            if thing is not None:
+                show(thing)
+
+        self.page.shows.append(bring)
+
+    def add(self, own: dict[str, Param], one: Declared, group: str = "") -> None:
+        """Controls for some of the parameters."""
+        marks = {name: spec for name, spec in own.items() if spec.mark}
+        if marks:
+            self._histogram(marks, group)
+        for name, spec in sorted(own.items(), key=lambda item: item[1].kind not in ("ring", "stops", "curve")):
+            widget = _BUILDERS[spec.kind](self, name, spec, one)
+            self.column.addWidget(widget)
+            if spec.when:
+                self.follow(lambda p, widget=widget, spec=spec: widget.setVisible(spec.means(p)))
+
+    def _wire(self, widget: Any, words: str = "") -> None:
+        """Connect the drag of an editor, which says what it does unless ``words`` do, to the target's gesture."""
+        page = self.page
+        widget.began.connect(lambda *said: (setattr(page, "held", True), self.target.begin(words or said[0])))
+        widget.ended.connect(lambda: (setattr(page, "held", False), self.target.commit()))
+        widget.given_up.connect(lambda: (setattr(page, "held", False), self.target.abort()))
+
+    def _histogram(self, marks: dict[str, Param], group: str) -> None:
+        widget = Histogram()
+        self.page.marks = tuple(marks)  # they are taken hold of on the ladder
+        edges = [name for name, spec in marks.items() if spec.mark == "in"]
+        self.follow(lambda p: widget.set_edges([getattr(p, name) for name in edges]))
+        channel = CHANNELS.index(group) if group in CHANNELS else None
+
+        def take(survey: Survey) -> None:
+            widget.set_counts(survey.histogram if channel is None else survey.channels[channel], group)
+
+        self.page.surveyed.append(take)
+        self.page.editors["histogram"] = widget
+        self.column.addWidget(widget)
+
+    def number(self, name: str, spec: Param, one: Any) -> QWidget:
+        """A slider."""
+        slider = controls.ValueSlider(spec, type(one).model_fields[name].default, longer=self.page.longer())
+        words = f"{one.label}: {(spec.group + ' ').lower() if spec.group else ''}{spec.label.lower()}"
+        self._wire(slider, words)
+        whole = type(one).model_fields[name].annotation is int
+        slider.moved.connect(
+            lambda value: self.target.set(words, merge=name, **{name: round(value) if whole else value})
+        )
+        slider.refused.connect(self.page.said)
+        self.follow(lambda p: slider.set_value(getattr(p, name)))
+        self.page.sliders[name] = slider
+        return slider
+
+    def combo(self, name: str, spec: Param, one: Any) -> QComboBox:
+        """A list to choose from."""
+        box = shrinking(spec.label)
+        box.setToolTip(spec.help)
+        for value, text in spec.choices:
+            box.addItem(text, value)
+
+        def picked(index: int) -> None:
+            words = f"{one.label}: {spec.label.lower()} {box.itemText(index)}"
+            self.target.set(words, **{name: box.itemData(index)})
+
+        def show(p: Any) -> None:
+            box.blockSignals(True)
+            box.setCurrentIndex(box.findData(getattr(p, name)))
+            box.blockSignals(False)
+
+        box.currentIndexChanged.connect(picked)
+        self.follow(show)
+        self.page.editors[name] = box
+        return box
+
+    def _choice(self, name: str, spec: Param, one: Any) -> QWidget:
+        return _beside(spec.label, self.combo(name, spec, one))
+
+    def _toggle(self, name: str, spec: Param, one: Any) -> QWidget:
+        box = QCheckBox(spec.label)
+        box.setFont(theme.sans(13))
+        box.setToolTip(spec.help)
+
+        def show(p: Any) -> None:
+            box.blockSignals(True)
+            box.setChecked(getattr(p, name))
+            box.blockSignals(False)
+
+        box.toggled.connect(lambda on: self.target.set(f"{one.label}: {spec.label.lower()}", **{name: on}))
+        self.follow(show)
+        self.page.editors[name] = box
+        return box
+
+    def _ring(self, name: str, spec: Param, one: Any) -> QWidget:
+        ring = RingEditor(spec.label, spec.help)
+        self._wire(ring)
+        ring.moved.connect(lambda handles: self.target.set(f"{one.label}: ring", merge=name, **{name: handles}))
+        self.follow(lambda p: ring.set_ring(getattr(p, name)))
+        self.page.surveyed.append(lambda survey: ring.set_rose([float(v) for v in survey.rose]))
+        self.page.editors[name] = ring
+        return ring
+
+    def _stops(self, name: str, spec: Param, one: Any) -> QWidget:
+        editor = StopsEditor()
+        desk = self.page.desk
+        self._wire(editor)
+        editor.moved.connect(lambda stops: self.target.set("Colour of a stop", merge=name, **{name: stops}))
+        editor.chosen.connect(desk.choose_handle)
+        self._colour_wires(editor.colour)
+        self.follow(lambda p: editor.show_stops(getattr(p, name), desk.handle))
+        self.page.editors[name] = editor
+        return editor
+
+    def _colour_wires(self, field: ColourField) -> None:
+        """What a colour has beside its value: picking it from the picture, kept inks."""
+        page = self.page
+        field.refused.connect(page.said)
+        field.pick.connect(lambda: page.pick.emit(field.take))
+        field.keep.connect(page.keep)
+        field.drop.connect(page.drop)
+        page.shows.append(lambda: field.show_inks(page.inks()))
+
+    def _colour(self, name: str, spec: Param, one: Any) -> QWidget:
+        field = ColourField(f"{one.label}: {spec.label.lower()}")
+        self._wire(field)
+        words = f"{one.label}: {spec.label.lower()}"
+        field.moved.connect(lambda ink: self.target.set(words, merge=name, **{name: ink}))
+        self._colour_wires(field)
+        self.follow(lambda p: field.show_colour(getattr(p, name)))
+        self.page.editors[name] = field
+        holder = QWidget()
+        column = QVBoxLayout(holder)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        swatch = controls.Swatch(spec.label, spec.help)
+        column.addWidget(swatch)
+        column.addWidget(field)
+        # Where there is more to see than one colour, the plane is folded away behind its swatch.
+        large = [s for s in one.params().values() if s.kind in ("colour", "curve", "stops")]
+        field.setVisible(len(large) == 1)
+        swatch.clicked.connect(lambda: field.setVisible(not field.isVisible()))
+        self.follow(lambda p: swatch.show_colour(getattr(p, name)))
+        self.page.editors[f"{name} swatch"] = swatch
+        return holder
+
+    def _curve(self, name: str, spec: Param, one: Any) -> QWidget:
+        tint = spec.group if spec.group in CHANNELS else ""
+        editor = CurveEditor(spec.label, spec.help, tint)
+        self._wire(editor)
+        words = f"Curve: {spec.label.lower()}"
+        editor.moved.connect(lambda points: self.target.set(words, merge=name, **{name: points}))
+        self.follow(lambda p: editor.show_curve(getattr(p, name)))
+        channel = CHANNELS.index(tint) if tint else None
+        self.page.surveyed.append(lambda s: editor.set_counts(s.histogram if channel is None else s.channels[channel]))
+        self.page.editors[name] = editor
+        if spec.label != spec.group:
+            self.column.addWidget(controls.label(spec.label, quiet=True))
+        return editor
+
+    def entry(self, name: str, spec: Param, one: Any) -> QWidget:
+        """Words; where they name a file, it can be looked for."""
+        entry = QLineEdit()
+        entry.setFont(theme.sans(13))
+        entry.setAccessibleName(spec.label)
+        entry.setToolTip(spec.help)
+        words = f"{one.label}: {spec.label.lower()}"
+
+        def take(text: str) -> None:
+            if spec.unit == "model" and text:  # it is shown before it is used
+                self.page.show_values()
+                self.page.model.emit(text)
+            else:
+                self.target.set(words, **{name: text})
+
+        def typed() -> None:
+            text = entry.text().strip()
+            if text == getattr(self.target.thing(), name):
+                return
+            try:
+                take(text)
+            except ValueError:
+                self.page.said.emit(f"{spec.label}: “{entry.text()}” is not {spec.range_text()}")
+                self.page.show_values()
+
+        entry.editingFinished.connect(typed)
+
+        def show(p: Any) -> None:
+            if entry.text() != getattr(p, name):
+                entry.setText(getattr(p, name))
+
+        self.follow(show)
+        self.page.editors[name] = entry
+        holder = _beside(spec.label, entry)
+        if spec.unit in ("file", "model"):
+            look = controls.word("Choose…", "Look for the file")
+
+            def choose() -> None:
+                photo = self.page.desk.photo
+                start = str(photo.path.parent) if photo is not None else ""
+                found, _ = QFileDialog.getOpenFileName(self.page.widget, spec.label, start, _PICTURES)
+                if found:
+                    beside = photo is not None and Path(found).parent == photo.path.parent
+                    take(Path(found).name if beside else found)
+
+            look.clicked.connect(choose)
+            holder.layout().addWidget(look)
+        return holder
+
+    def _list(self, name: str, spec: Param, one: Any) -> QWidget:
+        holder = QWidget()
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
+        count = controls.label("")
+        row.addWidget(count)
+        row.addStretch()
+        last = controls.word("Drop the last", f"Take the last of the {spec.unit} away")
+        last.clicked.connect(lambda: self.target.set(f"{one.label}: drop the last", **{name: _values(name)[:-1]}))
+        clear = controls.word("Clear", f"Take all {spec.unit} away")
+        clear.clicked.connect(lambda: self.target.set(f"{one.label}: clear", **{name: ()}))
+
+        def _values(name: str) -> tuple[Any, ...]:
+            return tuple(getattr(self.target.thing(), name))
+
+        for button in (last, clear):
+            row.addWidget(button)
+
+        def show(p: Any) -> None:
+            many = len(getattr(p, name))
+            count.setText(f"{spec.label}: {many or 'none'}")
+            for button in (last, clear):
+                button.setEnabled(many > 0)
+
+        self.follow(show)
+        self.page.editors[name] = clear
+        return holder
+
+    def _run(self, name: str, spec: Param, one: Any) -> QWidget:
+        words = controls.label("", quiet=True)
+        self.follow(lambda p: words.setText(f"Its run: {len(getattr(p, name)) or 'no'} passes, in the second row"))
+        return words
+
+
+def _beside(text: str, widget: QWidget) -> QWidget:
+    """A label with a control beside it."""
+    holder = QWidget()
+    row = QHBoxLayout(holder)
+    row.setContentsMargins(0, 0, 0, 0)
+    row.addWidget(controls.label(text))
+    row.addWidget(widget, 1)
+    return holder
+
+
+class AskBox(QComboBox):
+    """Looks like a list, but what there is to choose is shown elsewhere."""
+
+    asked = Signal()
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setFont(theme.sans(13))
+        self.setAccessibleName(name)
+        self.addItem("")
+
+    def show_text(self, text: str) -> None:
+        """Show what is chosen."""
+        self.setItemText(0, text)
+
+    def showPopup(self) -> None:
+        self.asked.emit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
+
+
+def shrinking(name: str) -> QComboBox:
+    """A list that shows its whole text when opened; closed it takes the room there is."""
+    box = QComboBox()
+    box.setFont(theme.sans(13))
+    box.setAccessibleName(name)
+    box.setMaxVisibleItems(16)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(6)
+    return box
+
+
+_PICTURES = "Pictures (*.jpg *.jpeg *.png *.tif *.tiff);;All files (*)"
+_BUILDERS: dict[str, Callable[[Fields, str, Param, Any], QWidget]] = {
+    "number": Fields.number,
+    "choice": Fields._choice,
+    "toggle": Fields._toggle,
+    "ring": Fields._ring,
+    "stops": Fields._stops,
+    "curve": Fields._curve,
+    "colour": Fields._colour,
+    "text": Fields.entry,
+    "list": Fields._list,
+    "run": Fields._run,
+}

@@ -1,0 +1,308 @@
+"""The pages of the slip for the photograph, the frame and a pass, each generated from its declaration."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from kyanoscript.core.frame import Frame
+from kyanoscript.core.params import Param
+from kyanoscript.core.passes.base import COMMON, Pass
+from kyanoscript.core.stencil.shapes import Stencil
+from kyanoscript.core.tint.dabs import Dab
+from kyanoscript.ui.bench.slip.fields import AskBox, Fields, Page, Target, shrinking
+from kyanoscript.ui.bench.slip.tints import Tints
+from kyanoscript.ui.easel.tools.dab import DabTool
+from kyanoscript.ui.easel.tools.stroke import StrokeTool
+from kyanoscript.ui.widgets import controls
+
+
+class PhotoPage(Page):
+    """What is known of the photograph."""
+
+    def build(self) -> None:
+        """Lay the page out."""
+        photo = self.desk.photo
+        self.column.addWidget(controls.title("Photo"))
+        if photo is None:
+            self.column.addWidget(controls.label("Nothing is open yet", quiet=True))
+            return
+        rows = [
+            photo.path.name,
+            f"{photo.width} × {photo.height} pixels, {photo.width * photo.height / 1e6:.1f} megapixels",
+            photo.kind,
+            f"{photo.ppi:.0f} pixels per inch" if photo.ppi else "",
+            *photo.notes,
+            "This file is never written to.",
+        ]
+        for text in rows:
+            if text:
+                shown = controls.label(text, quiet=text != photo.path.name)
+                shown.setWordWrap(True)
+                self.column.addWidget(shown)
+
+
+class FramePage(Page):
+    """The frame."""
+
+    turn_left = Signal()
+    turn_right = Signal()
+
+    def build(self, one: Frame) -> None:
+        """Lay the page out."""
+        head = QHBoxLayout()
+        head.addWidget(controls.title(one.label))
+        head.addStretch()
+        back = controls.word("Put back", "The whole photograph, as it was opened")
+        back.clicked.connect(lambda: self.desk.set_values("Put the frame back", **dict(Frame())))
+        head.addWidget(back)
+        self.column.addLayout(head)
+        self.column.addWidget(controls.wrapped(one.about))
+        self.column.addSpacing(4)
+        self.column.addWidget(controls.line())
+        params = one.params()
+        fields = Fields(self, Target(self.desk))
+        fields.add({n: params[n] for n in ("ratio", "stand", "tilt")}, one)
+        row = QHBoxLayout()
+        for text, help, signal in (
+            ("Turn left", "A quarter turn  ([)", self.turn_left),
+            ("Turn right", "A quarter turn  (])", self.turn_right),
+        ):
+            button = controls.word(text, help)
+            button.clicked.connect(signal)
+            row.addWidget(button)
+        row.addStretch()
+        self.column.addLayout(row)
+        fields.add({n: params[n] for n in ("flip", "width", "height", "x", "y")}, one)
+        size = controls.label("", quiet=True)
+        self.shows.append(lambda: size.setText("{} × {} pixels".format(*self.desk.print_size())))
+        self.column.addWidget(size)
+        self.column.addWidget(
+            controls.wrapped(
+                "Drag inside the frame to move it, outside to tilt it. Shift-drag along a horizon sets it level. "
+                "G changes the guides."
+            )
+        )
+
+
+class Brush(Target):
+    """The brush of a pass that is drawn: its values are nobody's document, so there is nothing to undo."""
+
+    def __init__(self, tool: Any) -> None:
+        super().__init__(tool.desk)
+        self.tool = tool
+
+    def thing(self) -> Any:
+        return self.tool.brush
+
+    def set(self, label: str, merge: str = "", **values: object) -> None:
+        self.tool.set_brush(**values)
+
+    def begin(self, label: str) -> None:
+        self._before = self.tool.brush
+
+    def commit(self) -> None:
+        pass
+
+    def abort(self) -> None:
+        self.tool.set_brush(**dict(self._before))
+
+
+class PassPage(Page):
+    """A pass: what every pass has, then its own parameters."""
+
+    double = Signal()
+    remove = Signal()
+    touch = Signal()
+    draw = Signal()  # the stencil
+    choose_blend = Signal()
+    develop = Signal(bool)  # pressed, let go
+    another = Signal()  # the page has to be laid out anew
+
+    def build(self, one: Pass, group: str, strokes: StrokeTool, touching: bool) -> None:
+        """Lay the page out; ``group`` is the one of its groups of parameters that is shown."""
+        self.kind, self.group = one.kind, group
+        head = QHBoxLayout()
+        head.addWidget(controls.elided_title(one.title), 1)
+        for text, help, signal in (
+            ("Double", "Double this pass  (D)", self.double),
+            ("Remove", "Take this pass out of the run  (Delete)", self.remove),
+        ):
+            button = controls.word(text, help)
+            button.clicked.connect(signal)
+            head.addWidget(button)
+        self.column.addLayout(head)
+        about = one.about if one.title == one.label else f"{one.label}: {one.about[0].lower()}{one.about[1:]}"
+        self.column.addWidget(controls.wrapped(about))
+        if one.note:
+            self.column.addWidget(controls.wrapped(f"“{one.note}”"))
+        params = one.params()
+        fields = Fields(self, Target(self.desk))
+        self.column.addWidget(fields.number("strength", params["strength"], one))
+        self._strength_row(fields)
+        self._stencil(fields, one)
+        self.column.addWidget(controls.line())
+        if one.starts:
+            self._starts(fields, one)
+        if isinstance(strokes, DabTool) and one.draws:
+            self._dabs(strokes)
+            self.column.addWidget(controls.line())
+        own = {name: spec for name, spec in params.items() if name not in COMMON and spec.shown}
+        groups = list(dict.fromkeys(spec.group for spec in own.values() if spec.group))
+        if len(groups) > 1:
+            self._groups(one, own, groups)
+            own = {name: spec for name, spec in own.items() if not spec.group}
+        fields.add(own, one)
+        if one.draws and not isinstance(strokes, DabTool):
+            entry = params[one.draws].entries[0]
+            shown = {n: s for n, s in entry.params().items() if n != "points" and s.shown}
+            Fields(self, Brush(strokes)).add(shown, strokes.brush)
+            self.column.addWidget(
+                controls.wrapped("Draw on the print; Ctrl does the opposite; comma and stop change the size")
+            )
+        self._foot(fields, one, touching)
+
+    def _dabs(self, tool: DabTool) -> None:
+        """The dab that is worked on, or the next: its tint, how it acts, its size; and all of them."""
+        fields = Fields(self, Brush(tool))
+        params = Dab.params()
+        row = QHBoxLayout()
+        words = controls.label("", quiet=True)
+        row.addWidget(words)
+        row.addStretch()
+        seen = controls.word("Shown", "Whether every dab shows on the picture", checkable=True)
+        seen.clicked.connect(tool.show_all)
+        gone = controls.word("Take away", "Take this dab away  (Delete)")
+        gone.clicked.connect(lambda: tool.remove())
+        for word in (seen, gone):
+            row.addWidget(word)
+        self.column.addLayout(row)
+
+        def show(_: Any) -> None:
+            count = len(tool.dabs)
+            words.setText(f"Dab {tool.chosen + 1} of {count}" if tool.dab is not None else f"Next dab, after {count}")
+            seen.setChecked(tool.shown)
+            gone.setEnabled(tool.dab is not None)
+
+        fields.follow(show)
+        self.editors["dabs shown"], self.editors["dab away"] = seen, gone
+        tints = Tints(tool.group)
+        tints.group.currentTextChanged.connect(lambda name: setattr(tool, "group", name))
+        tints.chosen.connect(lambda ink: tool.set_brush(colour=ink))
+        self.editors["tints"] = tints
+        self.column.addWidget(tints)
+        fields.add({name: params[name] for name in ("colour", "acts", "size")}, tool.brush)
+        self.editors["colour"].hide()  # the plane is folded away: the tray is nearer
+
+    def _strength_row(self, fields: Fields) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self.develop_button = QPushButton("Hold to develop   H")
+        self.develop_button.setObjectName("main")
+        self.develop_button.setToolTip("Press and hold: the pass comes up from nothing; let go where the eye says stop")
+        self.develop_button.pressed.connect(lambda: self.develop.emit(True))
+        self.develop_button.released.connect(lambda: self.develop.emit(False))
+        row.addWidget(self.develop_button)
+        blend = AskBox("Blend")
+        blend.setToolTip("How the pass is laid over what came in; each mode on this picture  (N steps through)")
+        blend.asked.connect(self.choose_blend)
+        fields.follow(lambda p: blend.show_text(p.blend.replace("-", " ")))
+        self.editors["blend"] = blend
+        row.addWidget(blend, 1)
+        self.column.addLayout(row)
+
+    def _stencil(self, fields: Fields, one: Pass) -> None:
+        """Where the pass acts."""
+        row = QHBoxLayout()
+        text = controls.label("", quiet=True)
+        row.addWidget(text)
+        row.addStretch()
+        off = controls.word("Take off", "The pass acts everywhere again")
+        off.clicked.connect(lambda: self.desk.set_values(f"{one.label}: take the stencil off", stencil=None))
+        row.addWidget(off)
+        draw = controls.word("Draw…", "Draw on the picture where the pass acts  (M)")
+        draw.clicked.connect(self.draw)
+        row.addWidget(draw)
+
+        def show(p: Pass) -> None:
+            off.setVisible(p.stencil is not None)
+            if p.stencil is None:
+                text.setText("Stencil  everywhere")
+            elif isinstance(p.stencil, Stencil):
+                count = len(p.stencil.shapes)
+                text.setText(f"Stencil  {count} {'part' if count == 1 else 'parts'}")
+            else:
+                text.setText(f"Stencil  {p.stencil}")
+
+        fields.follow(show)
+        self.editors["stencil"], self.editors["draw"] = off, draw
+        self.column.addLayout(row)
+
+    def _starts(self, fields: Fields, one: Pass) -> None:
+        row = QHBoxLayout()
+        row.addWidget(controls.label("Start from", quiet=True))
+        box = shrinking("Start from")
+        box.addItem("own values")
+        for text in one.starts:
+            box.addItem(text)
+
+        def picked(index: int) -> None:
+            if index > 0:
+                text = box.itemText(index)
+                self.desk.set_values(f"{one.label}: {text}", **one.starts[text])
+
+        def show(p: Pass) -> None:
+            values = dict(p)
+            fits = [k + 1 for k, s in enumerate(p.starts.values()) if all(values[n] == v for n, v in s.items())]
+            box.blockSignals(True)
+            box.setCurrentIndex(fits[0] if fits else 0)
+            box.blockSignals(False)
+
+        box.currentIndexChanged.connect(picked)
+        fields.follow(show)
+        self.editors["start"] = box
+        row.addWidget(box, 1)
+        self.column.addLayout(row)
+
+    def _groups(self, one: Pass, own: dict[str, Param], groups: list[str]) -> None:
+        """Several groups of parameters, one shown at a time."""
+        chosen = self.group or groups[0]
+        row = QHBoxLayout()
+        row.setSpacing(10)
+        together = QButtonGroup(self.widget)
+        for name in groups:
+            button = controls.word(name, checkable=True)
+            button.setChecked(name == chosen)
+            together.addButton(button)
+            row.addWidget(button)
+            button.clicked.connect(lambda _=False, name=name: self._show_group(name))
+            self.editors[f"group {name}"] = button
+        row.addStretch()
+        self.column.addLayout(row)
+        holder = QWidget()
+        inner = QVBoxLayout(holder)
+        inner.setContentsMargins(0, 0, 0, 0)
+        inner.setSpacing(3)
+        self.column.addWidget(holder)
+        Fields(self, Target(self.desk), inner).add({n: s for n, s in own.items() if s.group == chosen}, one, chosen)
+
+    def _show_group(self, name: str) -> None:
+        self.group = name
+        self.another.emit()
+
+    def _foot(self, fields: Fields, one: Pass, touching: bool) -> None:
+        remark = controls.label("", quiet=True)
+        remark.setWordWrap(True)
+        row = QHBoxLayout()
+        row.addWidget(remark, 1)
+        row.addStretch(0)  # takes the room while there is nothing to remark
+        if one.touches:
+            word = controls.word("Touch  T", "Press on the picture and drag up or down", checkable=True)
+            word.setChecked(touching)
+            word.clicked.connect(self.touch)
+            row.addWidget(word)
+            self.editors["touch"] = word
+        self.column.addLayout(row)
+        fields.follow(lambda p: (remark.setText(p.remarks()), remark.setVisible(bool(p.remarks())))[0])

@@ -1,0 +1,204 @@
+"""The slip: one page for whatever is chosen, and holding to develop."""
+
+from __future__ import annotations
+
+import time
+
+from PySide6.QtCore import QTimer, Signal
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from kyanoscript.core.frame import Frame
+from kyanoscript.ui.bench.slip.colour import kept
+from kyanoscript.ui.bench.slip.fields import Page
+from kyanoscript.ui.bench.slip.pages import FramePage, PassPage, PhotoPage
+from kyanoscript.ui.bench.slip.stencil_page import StencilPage
+from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.easel import Easel
+from kyanoscript.ui.service.service import RenderService, Survey
+from kyanoscript.ui.widgets import controls
+
+_DEVELOP_SECONDS = 6.0  # from nothing to the full strength while the button is held
+
+
+class Slip(QWidget):
+    """Shows the page of what is chosen."""
+
+    said = Signal(str)  # something for the foot
+    asked = Signal(str)  # something the window does, by the name of its method
+    inks_changed = Signal()
+    model = Signal(str)  # a photograph that is to lend its colours
+    marks_changed = Signal(object)  # the parameters whose tones have handles on the ladder
+
+    def __init__(self, desk: Desk, service: RenderService, easel: Easel) -> None:
+        super().__init__()
+        self.desk, self.easel = desk, easel
+        self.setFixedWidth(304)
+        self.setAccessibleName("Slip")
+        self.inks: tuple[str, ...] = ()  # kept for every print
+        self._survey: Survey | None = None
+        self._group: dict[str, str] = {}  # which group of a pass's parameters was shown last
+        self._built_for: object = None
+        self._retired: list[object] = []
+        self._clock = QTimer(self)
+        self._clock.setInterval(16)
+        self._clock.timeout.connect(self._develop)
+        self._developing = 0.0
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        self._scroll = controls.scrolling()
+        outer.addWidget(self._scroll)
+        desk.script_changed.connect(self._follow)
+        desk.selection_changed.connect(self._follow)
+        desk.handle_changed.connect(self._follow)
+        desk.photo_changed.connect(self._rebuild)
+        easel.stencil.changed.connect(self._follow)
+        easel.strokes.changed.connect(self._follow)
+        easel.dabs.changed.connect(self._follow)
+        service.survey.connect(self._take)
+        self._rebuild()
+
+    @property
+    def sliders(self) -> dict[str, controls.ValueSlider]:
+        """The sliders of the page, by the name of what they set."""
+        return self.page.sliders
+
+    @property
+    def editors(self) -> dict[str, QWidget]:
+        """Its other controls."""
+        return self.page.editors
+
+    def _what(self) -> object:
+        """What the page depends on, besides values."""
+        desk, tool = self.desk, self.easel.stencil
+        one = desk.selected_thing
+        base = (desk.path, desk.selected, one.kind if one else "", getattr(one, "name", ""), getattr(one, "note", ""))
+        if tool.active:
+            part = type(tool.part).__name__ if not tool.paints else ""
+            return (*base, tool.hand, part, isinstance(getattr(one, "stencil", None), str))
+        return base
+
+    def _follow(self, *_: object) -> None:
+        if self._what() != self._built_for:
+            self._rebuild()
+        else:
+            self.page.show_values()
+
+    def _take(self, survey: Survey) -> None:
+        self._survey = survey
+        if survey.wanted.looked_at[1] == self.desk.entering()[1] and survey.taken != self.desk.taken:
+            self.desk.taken = survey.taken
+            self.page.show_values()
+        self.page.take(survey)
+
+    def _rebuild(self) -> None:
+        self._built_for = self._what()
+        page = self._page()
+        page.said.connect(self.said)
+        page.model.connect(self.model)
+        page.pick.connect(self._pick)
+        page.keep.connect(lambda ink: self._inks(kept(self.inks, ink)))
+        page.drop.connect(lambda ink: self._inks(tuple(one for one in self.inks if one != ink)))
+        page.column.addStretch()
+        old = self._scroll.takeWidget()
+        if old is not None:
+            if self.page.held:  # what the hand is on goes; so far it counts, and no further
+                self.desk.commit()
+            for control in old.findChildren(QWidget):
+                control.blockSignals(True)
+            old.hide()
+            old.deleteLater()
+            # The button that asked for another page may still be in its own signal.
+            self._retired = [old, self.page]
+        self.page = page
+        self._scroll.setWidget(page.widget)
+        self.marks_changed.emit(page.marks)
+        self.easel.picker.give_up()  # who was waiting for a colour is gone
+        page.show_values()
+        if self._survey is not None:
+            page.take(self._survey)
+
+    def _page(self) -> Page:
+        """The page for what is chosen."""
+        one = self.desk.selected_thing
+        if one is None:
+            photo = PhotoPage(self.desk, self._kept)
+            photo.build()
+            return photo
+        if isinstance(one, Frame):
+            frame = FramePage(self.desk, self._kept)
+            frame.turn_left.connect(lambda: self.asked.emit("turn_left"))
+            frame.turn_right.connect(lambda: self.asked.emit("turn_right"))
+            frame.build(one)
+            return frame
+        if self.easel.stencil.active:
+            stencil = StencilPage(self.desk, self._kept)
+            stencil.done.connect(lambda: self.asked.emit("draw_stencil"))
+            stencil.copy.connect(lambda: self.asked.emit("copy_stencil"))
+            stencil.paste.connect(lambda: self.asked.emit("paste_stencil"))
+            stencil.build(self.easel.stencil)
+            return stencil
+        page = PassPage(self.desk, self._kept)
+        page.double.connect(lambda: self.asked.emit("double"))
+        page.remove.connect(lambda: self.asked.emit("remove"))
+        page.touch.connect(lambda: self.asked.emit("touch"))
+        page.draw.connect(lambda: self.asked.emit("draw_stencil"))
+        page.choose_blend.connect(lambda: self.asked.emit("choose_blend"))
+        page.develop.connect(lambda down: self.start_developing() if down else self.stop_developing())
+        page.another.connect(self._other_group)
+        drawing = self.easel.dabs if self.easel.dabs.active else self.easel.strokes
+        page.build(one, self._group.get(one.kind, ""), drawing, self.easel.touch.on)
+        return page
+
+    def _other_group(self) -> None:
+        page = self.page
+        assert isinstance(page, PassPage)
+        self._group[page.kind] = page.group
+        self._rebuild()
+
+    def _kept(self) -> tuple[str, ...]:
+        return self.inks
+
+    def _inks(self, inks: tuple[str, ...]) -> None:
+        self.inks = inks
+        self.page.show_values()
+        self.inks_changed.emit()
+
+    def _pick(self, take: object) -> None:
+        """The next press on the picture gives its colour to ``take``."""
+        self.easel.picker.begin(take)  # type: ignore[arg-type]
+        self.said.emit("Press on the picture to take its colour; with Shift from the print as it is. Escape leaves it")
+
+    def show_touch(self, on: bool) -> None:
+        """Show whether Touch is on."""
+        word = self.editors.get("touch")
+        if word is not None:
+            word.setChecked(on)  # type: ignore[attr-defined]
+
+    # Hold to develop
+
+    def start_developing(self) -> None:
+        """The pass comes up from nothing while this is held."""
+        if self.desk.selected_pass is None or self._clock.isActive():
+            return
+        self.desk.begin("Develop")
+        self.desk.set_values("Develop", strength=0.0)
+        self._developing = time.monotonic()
+        self._clock.start()
+
+    def _develop(self) -> None:
+        share = min(1.0, (time.monotonic() - self._developing) / _DEVELOP_SECONDS)
+        self.desk.set_values("Develop", strength=round(share * 100, 1))
+
+    def stop_developing(self) -> None:
+        """Let go: the strength stays where it is."""
+        if self._clock.isActive():
+            self._clock.stop()
+            self.desk.commit()
+
+    def give_up_developing(self) -> bool:
+        """Escape: the strength is as before. False if nothing was being developed."""
+        if not self._clock.isActive():
+            return False
+        self._clock.stop()
+        self.desk.abort()
+        return True

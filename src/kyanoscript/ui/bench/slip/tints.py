@@ -1,0 +1,103 @@
+"""The tray of tints: swatches in groups, one group shown at a time."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QToolTip, QVBoxLayout, QWidget
+
+from kyanoscript.core.tint.tints import TINTS
+from kyanoscript.ui.bench.slip.fields import shrinking
+from kyanoscript.ui.widgets import theme
+
+_CELL, _ROW = 29, 25
+_STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -9, Qt.Key.Key_Down: 9}
+
+
+class Tints(QWidget):
+    """Swatches to press."""
+
+    chosen = Signal(str)
+
+    def __init__(self, group: str = "") -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 2, 0, 2)
+        column.setSpacing(3)
+        self.group = shrinking("Group of tints")
+        self.group.addItems(list(TINTS))
+        self.group.setCurrentText(group or next(iter(TINTS)))
+        column.addWidget(self.group)
+        self.tray = _Tray()
+        column.addWidget(self.tray)
+        self.tray.chosen.connect(self.chosen)
+        self.group.currentTextChanged.connect(self.tray.show_group)
+        self.tray.show_group(self.group.currentText())
+
+
+class _Tray(QWidget):
+    chosen = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.own_keys = frozenset((*_STEPS, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space))
+        self._tints: tuple[tuple[str, str], ...] = ()
+        self._at = 0
+        self.setFixedHeight(_ROW)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Tints")
+        self.setCursor(theme.HAND)
+
+    def sizeHint(self) -> QSize:
+        return QSize(9 * _CELL, _ROW)
+
+    def show_group(self, name: str) -> None:
+        """Show the tints of a group."""
+        self._tints, self._at = TINTS.get(name, ()), 0
+        self.update()
+
+    def box(self, k: int) -> QRectF:
+        """Where a tint is."""
+        return QRectF(k * _CELL, 1, _CELL - 3, _ROW - 2)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        for k, (_, ink) in enumerate(self._tints):
+            painter.fillRect(self.box(k), QColor(ink))
+            here = self.hasFocus() and k == self._at
+            painter.setPen(QPen(theme.colour("accent" if here else "line"), 2 if here else 1))
+            painter.drawRect(self.box(k))
+        painter.end()
+
+    def _under(self, x: float) -> int:
+        k = int(x // _CELL)
+        return k if 0 <= k < len(self._tints) else -1
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        k = self._under(event.position().x())
+        if k >= 0:
+            self._take(k)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = Qt.Key(event.key())
+        if key in _STEPS and self._tints:
+            self._at = min(max(self._at + _STEPS[key], 0), len(self._tints) - 1)
+            self.setAccessibleDescription(self._tints[self._at][0])
+            self.update()
+        elif key in self.own_keys and self._tints:
+            self._take(self._at)
+        else:
+            super().keyPressEvent(event)
+
+    def _take(self, k: int) -> None:
+        self._at = k
+        self.update()
+        self.chosen.emit(self._tints[k][1])
+
+    def event(self, event: object) -> bool:
+        if isinstance(event, QHelpEvent):
+            k = self._under(event.pos().x())
+            if k >= 0:
+                QToolTip.showText(event.globalPos(), self._tints[k][0], self)
+            return True
+        return bool(super().event(event))  # type: ignore[arg-type]

@@ -1,0 +1,1 @@
+"""What can be done: the list of commands, their keys, and who does them."""

@@ -1,0 +1,86 @@
+"""Keeps work safe: writes the journal while one works, and finds what an interrupted program left behind."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from kyanoscript.files.state import Journal, Lost, find_lost
+from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.jobs.lanes import Job, Jobs
+
+_AFTER = 1500  # milliseconds of quiet after which a change is written
+_LATEST = 5000  # and at the latest while one goes on working
+
+
+class Keeper(QObject):
+    """Follows one desk."""
+
+    lost = Signal(object)  # Lost: work that can be taken up again
+    said = Signal(str)
+
+    def __init__(self, desk: Desk, jobs: Jobs) -> None:
+        super().__init__()
+        self.desk, self._jobs = desk, jobs
+        self._journal = Journal()
+        self._failed = False
+        self._soon, self._latest = QTimer(self), QTimer(self)
+        for timer, wait in ((self._soon, _AFTER), (self._latest, _LATEST)):
+            timer.setSingleShot(True)
+            timer.setInterval(wait)
+            timer.timeout.connect(self.write)
+        desk.script_changed.connect(self._changed)
+        desk.history_changed.connect(self._changed)
+
+    def look(self) -> None:
+        """Look for lost work, off the interface thread."""
+        job = self._jobs.run(lambda _: find_lost())
+        job.done.connect(lambda found: self.lost.emit(found) if found is not None else None)
+
+    def _changed(self, *_: object) -> None:
+        self._soon.start()
+        if not self._latest.isActive():
+            self._latest.start()
+
+    def write(self) -> Job:
+        """Write the present work, or clear the journal when nothing would be lost."""
+        self._soon.stop()
+        self._latest.stop()
+        work = self._writing()
+        job = self._jobs.run(lambda _: work())
+        job.failed.connect(self._complain)
+        return job
+
+    def write_now(self) -> None:
+        """Write it without going through the event loop, which is about to end."""
+        self._jobs.last(self._writing())
+
+    def _writing(self) -> Callable[[], None]:
+        photo, script, file, digest = self.desk.photo, self.desk.script, self.desk.file, self.desk.digest
+        if photo is None or not self.desk.edited:
+            return self._journal.clear
+        path = photo.path
+        return lambda: self._journal.write(path, script, file, digest)
+
+    def _complain(self, text: str) -> None:
+        if not self._failed:  # once is enough
+            self._failed = True
+            self.said.emit(f"The work cannot be kept safe while you go on: {text}")
+
+    def stop(self) -> None:
+        """The window closes properly."""
+        self._soon.stop()
+        self._latest.stop()
+        self._jobs.last(self._journal.close)  # after whatever is being written of it
+
+
+def words(lost: Lost) -> str:
+    """What was found, in one line."""
+    from datetime import datetime
+
+    when = datetime.fromtimestamp(lost.when)
+    count = len(lost.script.passes)
+    return (
+        f"Work on {lost.photo.name} of {when:%d %B, %H:%M} was not saved ({count} {'pass' if count == 1 else 'passes'})"
+    )

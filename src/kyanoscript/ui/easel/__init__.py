@@ -1,0 +1,1 @@
+"""The print on its mat, and the tools that work on it there."""

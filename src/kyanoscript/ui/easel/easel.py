@@ -1,0 +1,668 @@
+"""The easel: the print on its mat, to be zoomed and moved, with the whole print small at arm's length."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Protocol
+
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPointingDevice,
+    QResizeEvent,
+    QTabletEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QWidget
+
+from kyanoscript.core.colour import ZONES
+from kyanoscript.core.geometry import framing
+from kyanoscript.core.picture import Rect
+from kyanoscript.core.script import Script
+from kyanoscript.ui.document.desk import Desk, without_chosen
+from kyanoscript.ui.easel.tools.dab import DabTool
+from kyanoscript.ui.easel.tools.frame import FrameTool
+from kyanoscript.ui.easel.tools.picker import Picker
+from kyanoscript.ui.easel.tools.stencil import StencilTool
+from kyanoscript.ui.easel.tools.stroke import PlacedTool, StrokeTool
+from kyanoscript.ui.easel.tools.touch import TouchTool
+from kyanoscript.ui.service.service import Frame, RenderService, Survey, View
+from kyanoscript.ui.widgets import theme
+
+COMPARE = ("whole", "split", "side by side")
+_MARGIN = 24  # mat round a whole print, in pixels of the screen
+_MOST = 16.0  # screen pixels to one of the photograph's
+_INSET = 112  # longer side of the print at arm's length
+_WHEEL = 1.25
+
+
+class Tool(Protocol):
+    """What follows the pointer on the easel, in points of the easel."""
+
+    @property
+    def active(self) -> bool:
+        """Whether a press on the picture is for it."""
+
+    def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> object:
+        """The hand comes down."""
+
+    def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
+        """The pointer goes on, whether the hand is down or not."""
+
+    def release(self, at: QPointF) -> None:
+        """The hand lets go."""
+
+    def give_up(self) -> None:
+        """What the hand was doing is over, for whatever reason."""
+
+    def away(self) -> None:
+        """The pointer has left the easel."""
+
+    def cursor(self, at: QPointF) -> Qt.CursorShape:
+        """The pointer's shape at a place."""
+
+    def paint(self, painter: QPainter) -> None:
+        """What it shows over the print."""
+
+
+class Easel(QWidget):
+    """Shows the print of the desk's script, or another script while a key is held."""
+
+    pointed = Signal(float, float)  # the pointer is over this place of the picture, 0…1
+    left = Signal()
+    zoomed = Signal()
+    painted = Signal(object)  # the Frame that has just come onto the screen
+
+    def __init__(self, desk: Desk, service: RenderService) -> None:
+        super().__init__()
+        self.desk, self.service = desk, service
+        self.whole = True  # fitted to the easel
+        self.zoom = 1.0  # screen pixels to one of the photograph's, when not whole
+        self.centre = QPointF(0.5, 0.5)  # the place of the picture in the middle of the easel
+        self.mat = "mid gray"
+        self.inset = True
+        self.marks = True  # whether handles, stencil, guides and the print at arm's length are shown
+        self.frame_tool = FrameTool(self, desk)
+        self.touch = TouchTool(self, desk, service)
+        self.stencil = StencilTool(self, desk, service)
+        self.strokes = StrokeTool(self, desk)
+        self.dabs = DabTool(self, desk)
+        self.placed = PlacedTool(self, desk)
+        self.picker = Picker(self, desk, service)
+        self.compare = COMPARE[0]
+        self.against = "photo"  # what the print is compared with: the photo, or the print without the chosen pass
+        self.divide = 0.5  # share of the easel's width where a split lies
+        self.aspect = 1.0  # width to height of the chosen plate's picture
+        self._beside: Frame | None = None
+        self._beside_image = QImage()
+        self._seen: tuple[Rect, float] | None = None
+        self._dividing = False
+        self._pen = False  # the pointer is a pen, which tells its pressure
+        self._held: Script | None = None
+        self._stand_in: Script | None = None
+        self._stand_in_words = ""
+        self._stand_in_small = QImage()
+        self._quick: int | None = None
+        self._caption = ""
+        self._zone: int | None = None
+        self._frame: Frame | None = None
+        self._image = QImage()
+        self._backdrop = QImage()
+        self._small = QImage()  # the print at arm's length, in the pixels it is shown in
+        self._grip: QPointF | None = None
+        self._space = False
+        self._keyboard = False  # came here by the keyboard
+        self._framing = False
+        self._preparing: float | None = None  # how far the program is made ready for this machine, while it is not
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setMinimumSize(240, 160)
+        self.setAccessibleName("Easel")
+        self.setAccessibleDescription("The print. Wheel zooms, Space and drag moves, double-press changes size")
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        service.frame.connect(self._take)
+        service.survey.connect(self._survey)
+        service.preparing.connect(self._prepare)
+        desk.script_changed.connect(self.refresh)
+        desk.photo_changed.connect(self._new_photo)
+        desk.selection_changed.connect(self._other_tray)
+        self.setTabletTracking(True)
+
+    # Where the picture lies
+
+    @property
+    def tool(self) -> Tool | None:
+        """What a press on the picture is for, if it is for anything."""
+        if self._stand_in is not None:
+            return None
+        every: tuple[Tool, ...] = (
+            self.picker, self.frame_tool, self.stencil, self.strokes, self.dabs, self.touch, self.placed
+        )  # fmt: skip
+        return next((one for one in every if one.active), None)
+
+    @property
+    def framing(self) -> bool:
+        """Whether the frame is worked on, with everything beyond it in sight."""
+        return self.frame_tool.active and self._stand_in is None
+
+    @property
+    def comparing(self) -> str:
+        """How the print is compared at this moment."""
+        alone = self.framing or self._stand_in is not None or self.desk.photo is None
+        return COMPARE[0] if alone else self.compare
+
+    def pane(self) -> QRectF:
+        """The part of the easel where the print is: all of it, or the right half."""
+        if self.comparing == "side by side":
+            half = self.width() / 2
+            return QRectF(half, 0, self.width() - half, self.height())
+        return QRectF(self.rect())
+
+    def lane(self, at: QPointF) -> QPointF:
+        """A point of the easel, or the one over the same place of the print if it is on the other picture."""
+        pane = self.pane()
+        return at if pane.contains(at) or pane.left() == 0 else at + QPointF(pane.left(), 0)
+
+    def seen(self) -> tuple[Rect, float] | None:
+        """Which part of the print is on the easel, and at what scale."""
+        return self._seen
+
+    def magnification(self) -> float:
+        """Screen pixels to one of the photograph's."""
+        photo = self.desk.photo
+        if not self.whole or photo is None:
+            return self.zoom
+        ratio = self.devicePixelRatioF()
+        pane = self.pane()
+        wide = max(32.0, (pane.width() - 2 * _MARGIN) * ratio)
+        high = max(32.0, (pane.height() - 2 * _MARGIN) * ratio)
+        width, height = self._size()
+        return min(wide / width, high / height, _MOST)
+
+    def shown(self) -> Script:
+        """What is on the easel: the print, another script while it is held, everything while the frame is worked on."""
+        script = self._held or self._stand_in or self.desk.script
+        return self.frame_tool.shown(script) if self.framing else script
+
+    def _size(self, scale: float = 1.0) -> tuple[int, int]:
+        """Width and height in pixels of what is shown, at a scale."""
+        photo = self.desk.photo
+        return framing(self.shown().frame, photo.width, photo.height).size(scale) if photo is not None else (0, 0)
+
+    def render_scale(self) -> float:
+        """Scale at which the print is rendered: never above the photograph's own pixels."""
+        return min(1.0, self.magnification())
+
+    def place(self) -> QRectF:
+        """The whole print on the easel, in pixels of the screen (those of the device)."""
+        photo = self.desk.photo
+        if photo is None:
+            return QRectF()
+        ratio = self.devicePixelRatioF()
+        if self.magnification() <= 1:
+            width, height = (float(v) for v in self._size(self.render_scale()))
+        else:
+            width, height = (v * self.magnification() for v in self._size())
+        centre = QPointF(0.5, 0.5) if self.whole else self.centre
+        middle = self.pane().center() * ratio
+        x, y = middle.x() - centre.x() * width, middle.y() - centre.y() * height
+        return QRectF(round(x), round(y), width, height)
+
+    def to_picture(self, at: QPointF) -> QPointF:
+        """Place in the picture, 0…1 (outside when off the print), of a point of the widget."""
+        place = self.place()
+        ratio = self.devicePixelRatioF()
+        if place.isEmpty():
+            return QPointF(-1, -1)
+        return QPointF((at.x() * ratio - place.x()) / place.width(), (at.y() * ratio - place.y()) / place.height())
+
+    def from_picture(self, at: QPointF) -> QPointF:
+        """Point of the widget of a place in the picture, 0…1."""
+        place, ratio = self.place(), self.devicePixelRatioF()
+        return QPointF(
+            (place.x() + at.x() * place.width()) / ratio,
+            (place.y() + at.y() * place.height()) / ratio,
+        )
+
+    # What is shown
+
+    def hold(self, script: Script | None, caption: str = "") -> None:
+        """Show another script's print until called with None."""
+        if script != self._held:
+            self._held, self._caption = script, caption
+            self.refresh()
+
+    def stand_in(
+        self, script: Script | None, caption: str = "", small: QImage | None = None, quick: int | None = None
+    ) -> None:
+        """Show another script's print to be looked at only, with no tools, until called with None.
+
+        ``small`` fills the place until it comes; ``quick``: the pass that is changing, in a drag.
+        """
+        self._stand_in_words, self._stand_in_small, self._quick = caption, small or QImage(), quick
+        if script != self._stand_in:
+            self._stand_in = script
+            self.refresh()
+
+    def hold_zone(self, zone: int | None) -> None:
+        """Show which parts enter the chosen pass in a zone, until called with None."""
+        self._zone = zone
+        self._caption = "" if zone is None else f"zone {ZONES[zone]}"
+        self.refresh()
+
+    def refresh(self, *_: object) -> None:
+        """Ask for what should be on the easel now."""
+        photo = self.desk.photo
+        if photo is None or self.width() < 2:
+            return
+        scale = self.render_scale()
+        size = self._size(scale)
+        place, ratio = self.place(), self.devicePixelRatioF()
+        each = place.width() / size[0]  # screen pixels to one rendered pixel
+        pane = self.pane()
+        visible = QRectF(
+            pane.x() * ratio, pane.y() * ratio, pane.width() * ratio, pane.height() * ratio
+        ).intersected(place)  # fmt: skip
+        if visible.isEmpty():
+            self.update()
+            return
+        x0, y0 = math.floor((visible.left() - place.x()) / each), math.floor((visible.top() - place.y()) / each)
+        x1, y1 = math.ceil((visible.right() - place.x()) / each), math.ceil((visible.bottom() - place.y()) / each)
+        rect = Rect(x0, y0, x1 - x0, y1 - y0).clipped(*size)
+        if rect.width < 1 or rect.height < 1:
+            return
+        self._seen = rect, scale
+        self.stencil.refresh()
+        if self._zone is not None:
+            script, index = self.desk.entering()
+            framed = replace(script, frame=self.shown().frame)  # what the rectangle was worked out for
+            self.service.look(View(framed, rect, scale, max(0, index), self._zone))
+            return
+        keep = max(0, (*self.desk.path, self.desk.selected)[0]) if self.desk.dragging else self._quick
+        self.service.look(View(self.shown(), rect, scale, keep=keep))
+        other = self.other()
+        if other is not None:
+            asked = View(other, rect, scale, beside=True)
+            if self._beside is None or self._beside.view != asked:
+                self.service.look(asked)
+
+    def other(self) -> Script | None:
+        """The script whose print stands beside, if one does."""
+        if self.comparing == COMPARE[0]:
+            return None
+        frame = self.shown().frame  # which need not be the desk's: another script may be held
+        if self.against == "photo" or self.desk.selected_pass is None:
+            return Script(frame=frame)
+        return replace(self.desk.script.with_run(self.desk.path, without_chosen(self.desk)), frame=frame)
+
+    def set_compare(self, how: str) -> None:
+        """Whole, split or side by side."""
+        self.compare = how
+        self._frame = None if how == "side by side" else self._frame
+        self._beside = None
+        self._moved()
+
+    def _new_photo(self) -> None:
+        self._frame = self._beside = None
+        self._backdrop = QImage()
+        self.show_whole()
+
+    def _other_tray(self) -> None:
+        """Coming to the frame, or leaving it, something else is on the easel."""
+        self.dabs.reset()
+        if self.frame_tool.active != self._framing:
+            self._framing = self.frame_tool.active
+            self.setCursor(Qt.CursorShape.ArrowCursor)
+            self._frame = None
+            self.show_whole()
+        elif self.other() is not None:
+            self.refresh()
+        self.update()
+
+    def _prepare(self, share: float) -> None:
+        self._preparing = share if share < 1 else None
+        self.update()
+
+    def _take(self, frame: Frame) -> None:
+        if frame.view.beside:
+            self._beside, self._beside_image = frame, image_of(frame.pixels)
+            self.update()
+            return
+        current = self.shown() == frame.view.script or self.desk.dragging or self._quick is not None
+        if frame.coarse and not current:
+            return
+        self._frame = frame
+        height, width = frame.pixels.shape[:2]
+        self._image = QImage(frame.pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)
+        self.update()
+
+    def _survey(self, survey: Survey) -> None:
+        self.aspect = survey.aspect
+        self._backdrop = image_of(survey.print)
+        ratio = self.devicePixelRatioF()
+        inner = self._inset_rect().adjusted(6, 6, -6, -19).size() * ratio
+        self._small = self._backdrop.scaled(
+            inner.toSize(), Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+        )
+        if self.inset:
+            self.update(self._inset_rect().toAlignedRect().adjusted(-2, -2, 2, 2))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(event.rect(), QColor(theme.MATS[self.mat]))
+        place, ratio = self.place(), self.devicePixelRatioF()
+        if self._preparing is not None:
+            self._paint_preparing(painter, self._preparing)
+            return
+        if self.desk.photo is None:
+            self._paint_empty(painter)
+            return
+        painter.save()
+        painter.scale(1 / ratio, 1 / ratio)
+        frame = self._frame
+        if self.comparing == "side by side":
+            pane = self.pane()
+            painter.setClipRect(QRectF(pane.x() * ratio, 0, pane.width() * ratio, pane.height() * ratio))
+        # With no frame for this size yet, the small print stands in, so that the easel is never empty.
+        covered = frame is not None and not frame.coarse and frame.scale == self.render_scale()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.magnification() < 2)
+        backdrop = self._backdrop if self._stand_in is None else self._stand_in_small
+        if not covered and not backdrop.isNull() and not self.framing:
+            painter.drawImage(place, backdrop)
+        if frame is not None:
+            self._paint_frame(painter, frame, self._image, place)
+        if self.marks and self._stand_in is None:
+            self.stencil.paint_mask(painter)
+        if self._beside is not None and self.other() is not None:
+            self._paint_beside(painter, self._beside, place)
+        painter.restore()
+        caption = self._caption or self._stand_in_words
+        if caption:
+            self._paint_caption(painter, caption)
+        if self.comparing != COMPARE[0]:
+            self._paint_compared(painter)
+        tool = self.tool
+        if tool is not None and self.marks:
+            painter.save()
+            if self.comparing == "side by side":
+                painter.setClipRect(self.pane())
+            tool.paint(painter)
+            painter.restore()
+        small = self.inset and self.marks and self.comparing != "side by side" and self._stand_in is None
+        if small and not self._backdrop.isNull():
+            self._paint_inset(painter)
+        if self._keyboard:
+            painter.setPen(QPen(theme.colour("accent"), 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        painter.end()
+        if frame is not None:
+            self.painted.emit(frame)
+
+    def _paint_frame(self, painter: QPainter, frame: Frame, image: QImage, place: QRectF) -> None:
+        size = self._size(frame.scale)
+        fx, fy = place.width() / size[0], place.height() / size[1]
+        x, y = place.x() + frame.rect.x * fx, place.y() + frame.rect.y * fy
+        if fx == 1 and fy == 1:
+            painter.drawImage(QPoint(round(x), round(y)), image)
+        else:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, fx < 2 or frame.coarse)
+            painter.drawImage(QRectF(x, y, frame.rect.width * fx, frame.rect.height * fy), image)
+
+    def _paint_beside(self, painter: QPainter, frame: Frame, place: QRectF) -> None:
+        """The picture that the print is compared with: left of the split, or on the left half."""
+        ratio = self.devicePixelRatioF()
+        if self.comparing == "split":
+            edge = self.width() * self.divide * ratio
+            painter.setClipRect(QRectF(0, 0, edge, self.height() * ratio))
+            self._paint_frame(painter, frame, self._beside_image, place)
+        else:
+            left = self.pane().x() * ratio
+            painter.setClipRect(QRectF(0, 0, left, self.height() * ratio))
+            self._paint_frame(painter, frame, self._beside_image, place.translated(-left, 0))
+
+    def _paint_compared(self, painter: QPainter) -> None:
+        """The line between the two pictures, and what each is."""
+        one = self.desk.selected_pass
+        what = "the photo" if self.against == "photo" or one is None else f"without {one.title}"
+        x = self.width() * self.divide if self.comparing == "split" else self.pane().left()
+        painter.fillRect(QRectF(x - 1, 0, 2, self.height()), theme.colour("panel"))
+        if self.comparing == "split":
+            grip = self._divide_grip().adjusted(2, 2, -2, -2)
+            painter.fillRect(grip, theme.colour("panel"))
+            painter.setPen(QPen(theme.colour("accent"), 1.4))
+            painter.drawRect(grip)
+        self._paint_caption(painter, what, right=x - 8)
+        self._paint_caption(painter, "the print", left=x + 8)
+
+    def _paint_preparing(self, painter: QPainter, share: float) -> None:
+        """The first start on this machine: what is done, why it takes a while, and how far it is."""
+        dark = self.mat != "paper white"
+        ink = QColor("#FFFFFF" if dark else "#1C1C1C")
+        middle = QRectF(self.rect()).center()
+        painter.setPen(ink)
+        painter.setFont(theme.serif(24))
+        line = QRectF(0, middle.y() - 62, self.width(), 34)
+        painter.drawText(line, Qt.AlignmentFlag.AlignCenter, "Getting ready for this machine")
+        bar = QRectF(middle.x() - 160, middle.y() - 12, 320, 4)
+        painter.fillRect(bar, QColor(255, 255, 255, 70) if dark else QColor(0, 0, 0, 40))
+        painter.fillRect(QRectF(bar.x(), bar.y(), bar.width() * share, bar.height()), ink)
+        painter.setFont(theme.sans(13))
+        words = f"{share * 100:.0f} % done. Its inner loops are compiled for this processor; this is done once."
+        painter.drawText(QRectF(0, middle.y() + 8, self.width(), 24), Qt.AlignmentFlag.AlignCenter, words)
+
+    def _paint_empty(self, painter: QPainter) -> None:
+        painter.setFont(theme.serif(24))
+        painter.setPen(QColor("#FFFFFF" if self.mat != "paper white" else "#1C1C1C"))
+        text = "Drop a photograph here, or press Ctrl+O"
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_caption(self, painter: QPainter, text: str, left: float = 12, right: float | None = None) -> None:
+        painter.setFont(theme.sans(12))
+        width = painter.fontMetrics().horizontalAdvance(text) + 20
+        box = QRectF(left if right is None else right - width, 12, width, 24)
+        painter.fillRect(box, theme.colour("panel"))
+        painter.setPen(theme.colour("text"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _inset_rect(self) -> QRectF:
+        """The small print with its white rim, in the corner where it hides least."""
+        size = self._backdrop.size()
+        share = _INSET / max(1, size.width(), size.height())
+        width, height = size.width() * share + 12, size.height() * share + 25
+        return QRectF(self.width() - width - 12, self.height() - height - 12, width, height)
+
+    def _paint_inset(self, painter: QPainter) -> None:
+        box = self._inset_rect()
+        if box.contains(QPointF(self.mapFromGlobal(self.cursor().pos()))):
+            return  # the pointer is there to see what lies beneath
+        painter.fillRect(box, QColor("#FFFFFF"))
+        painter.setPen(QPen(theme.colour("line"), 1))
+        painter.drawRect(box)
+        painter.drawImage(box.adjusted(6, 6, -6, -19), self._small)
+        painter.setFont(theme.serif(12.5, italic=True))
+        painter.setPen(QColor("#5A5A5A"))
+        painter.drawText(
+            QRectF(box.x(), box.bottom() - 18, box.width(), 16), Qt.AlignmentFlag.AlignCenter, "at arm’s length"
+        )
+
+    # Zooming and moving
+
+    def show_whole(self) -> None:
+        """Fit the whole print on the easel."""
+        self.whole = True
+        self.centre = QPointF(0.5, 0.5)
+        self._moved()
+
+    def show_actual(self, at: QPointF | None = None) -> None:
+        """One pixel of the photograph to one of the screen; the place ``at`` (widget) stays under the pointer."""
+        self.set_zoom(1.0, at)
+
+    def set_zoom(self, zoom: float, at: QPointF | None = None) -> None:
+        """Zoom to a magnification, keeping the place under a point of the widget where it is."""
+        photo = self.desk.photo
+        if photo is None:
+            return
+        at = at or self.pane().center()
+        spot = self.to_picture(at)
+        self.whole = False
+        least = min(0.02, 64 / max(self._size()))
+        self.zoom = min(max(zoom, least), _MOST)
+        ratio = self.devicePixelRatioF()
+        shift = (at - self.pane().center()) * ratio
+        size = self.place().size()
+        self.centre = QPointF(spot.x() - shift.x() / size.width(), spot.y() - shift.y() / size.height())
+        self._moved()
+
+    def _moved(self) -> None:
+        # A part of the print always stays in sight.
+        self.centre = QPointF(min(max(self.centre.x(), 0.0), 1.0), min(max(self.centre.y(), 0.0), 1.0))
+        self.refresh()
+        self.update()
+        self.zoomed.emit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        steps = event.angleDelta().y() / 120
+        if steps:
+            self.set_zoom(self.magnification() * _WHEEL**steps, self.lane(event.position()))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        tool = self.tool
+        if tool is not None and tool is not self.placed:
+            self.mousePressEvent(event)
+        elif event.button() == Qt.MouseButton.LeftButton:
+            if self.whole or self.magnification() != 1:
+                self.show_actual(self.lane(event.position()))
+            else:
+                self.show_whole()
+
+    def hold_space(self, down: bool) -> None:
+        """Space is held: the print can be dragged."""
+        self._space = down
+        self.setCursor(Qt.CursorShape.OpenHandCursor if down else Qt.CursorShape.ArrowCursor)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if not self._pen:
+            self._press(event.position(), event.button(), event.modifiers(), 1.0)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if not self._pen:
+            self._follow(event.position(), event.modifiers(), 1.0)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._pen:
+            self._pen = False
+        else:
+            self._release(event.position())
+
+    def tabletEvent(self, event: QTabletEvent) -> None:
+        """A pen presses as softly as the hand does; its other end wipes."""
+        kind, at = event.type(), event.position()
+        modifiers = event.modifiers()
+        if event.pointerType() == QPointingDevice.PointerType.Eraser:
+            modifiers |= Qt.KeyboardModifier.ControlModifier
+        if kind == QEvent.Type.TabletPress:
+            self._pen = True
+            self._press(at, event.button(), modifiers, event.pressure())
+        elif kind == QEvent.Type.TabletMove:
+            self._follow(at, modifiers, event.pressure() if self._pen else 1.0)
+        elif kind == QEvent.Type.TabletRelease:
+            self._release(at)
+            self._pen = False
+        event.accept()
+
+    def _press(self, at: QPointF, button: Qt.MouseButton, modifiers: Qt.KeyboardModifier, pressure: float) -> None:
+        if button == Qt.MouseButton.MiddleButton or (button == Qt.MouseButton.LeftButton and self._space):
+            self._grip = at
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+        elif button == Qt.MouseButton.LeftButton and self._over_divide(at):
+            self._dividing = True
+        elif button == Qt.MouseButton.LeftButton and self.tool is not None and self.marks:
+            self.tool.press(self.lane(at), modifiers, pressure)
+
+    def _follow(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float) -> None:
+        if self._grip is not None:
+            if self.whole:
+                self.zoom, self.whole = self.magnification(), False
+            by = (at - self._grip) * self.devicePixelRatioF()
+            self._grip = at
+            size = self.place().size()
+            self.centre = self.centre - QPointF(by.x() / size.width(), by.y() / size.height())
+            self._moved()
+            return
+        if self._dividing:
+            self.divide = min(max(at.x() / max(1, self.width()), 0.02), 0.98)
+            self.update()
+            return
+        at = self.lane(at)
+        tool = self.tool if self.marks else None
+        if tool is not None:
+            tool.move(at, modifiers, pressure)
+        if not self._space:
+            shape = tool.cursor(at) if tool is not None else Qt.CursorShape.ArrowCursor
+            self.setCursor(Qt.CursorShape.SplitHCursor if self._over_divide(at) else shape)
+        if tool is self.frame_tool:
+            return
+        spot = self.to_picture(at)
+        if 0 <= spot.x() < 1 and 0 <= spot.y() < 1:
+            self.pointed.emit(spot.x(), spot.y())
+        else:
+            self.left.emit()
+        if self.inset:
+            self.update(self._inset_rect().toAlignedRect().adjusted(-2, -2, 2, 2))
+
+    def _release(self, at: QPointF) -> None:
+        if self._grip is not None:
+            self._grip = None
+            self.hold_space(self._space)
+        elif self._dividing:
+            self._dividing = False
+        elif self.tool is not None:
+            self.tool.release(self.lane(at))
+
+    def give_up(self) -> None:
+        """Escape: what the hand was doing is over."""
+        if self.tool is not None:
+            self.tool.give_up()
+
+    def _over_divide(self, at: QPointF) -> bool:
+        """The line of a split can be dragged; while a tool works along it too, by its grip alone."""
+        if self.comparing != "split" or abs(at.x() - self.width() * self.divide) > 7:
+            return False
+        return self.tool is None or self._divide_grip().contains(at)
+
+    def _divide_grip(self) -> QRectF:
+        return QRectF(self.width() * self.divide - 7, self.height() * 0.86 - 16, 14, 32)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Coming here by the keyboard shows; a press with the pointer needs no frame round the print."""
+        reasons = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        self._keyboard = event.reason() in reasons
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self._keyboard = False
+        self.update()
+
+    def leaveEvent(self, event: object) -> None:
+        self.left.emit()
+        if self.tool is not None:
+            self.tool.away()
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.refresh()
+        self.zoomed.emit()
+
+
+def image_of(pixels: object) -> QImage:
+    """A QImage that owns a copy of screen pixels ``(h, w, 4)``."""
+    height, width = pixels.shape[:2]  # type: ignore[attr-defined]
+    return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()  # type: ignore[attr-defined]

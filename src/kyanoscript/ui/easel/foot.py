@@ -1,0 +1,113 @@
+"""The foot of the easel: values under the pointer, messages, zoom, mat, and holding for the original."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QSizePolicy, QWidget
+
+from kyanoscript.core.colour import zone
+from kyanoscript.ui.service.service import Spot
+from kyanoscript.ui.widgets import controls, theme
+
+_LONG = 8000  # milliseconds that a message stays
+
+
+class Foot(QWidget):
+    """One line of 28 pixels."""
+
+    hold_original = Signal(bool)
+    next_mat = Signal()
+    whole = Signal()
+    actual = Signal()
+    stop = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(28)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 0, 10, 0)
+        row.setSpacing(10)
+        self.values = controls.label("", quiet=True)
+        self.values.setAccessibleName("Values at the pointer")
+        self.values.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
+        row.addWidget(self.values)
+        self.message = QLabel()
+        self.message.setFont(theme.sans(13))
+        self.message.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addWidget(self.message, 1)
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.progress.setFixedWidth(140)
+        self.progress.setRange(0, 1000)
+        self.progress.hide()
+        row.addWidget(self.progress)
+        self.cancel = controls.word("Stop", "")
+        self.cancel.clicked.connect(self.stop)
+        self.cancel.hide()
+        row.addWidget(self.cancel)
+        self.zoom = self._word("Whole", "Whole print or actual pixels  (F, 1)")
+        self.zoom.clicked.connect(self.whole)
+        row.addWidget(self.zoom)
+        self.pixels = self._word("1:1", "Actual pixels  (1)")
+        self.pixels.clicked.connect(self.actual)
+        row.addWidget(self.pixels)
+        self.mat = self._word("Mat", "Next mat  (B)")
+        self.mat.clicked.connect(self.next_mat)
+        row.addWidget(self.mat)
+        self.original = self._word("Hold for original  O", "The photo as opened, while held")
+        self.original.pressed.connect(lambda: self.hold_original.emit(True))
+        self.original.released.connect(lambda: self.hold_original.emit(False))
+        row.addWidget(self.original)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(lambda: self.message.setText(""))
+
+    def _word(self, text: str, help: str) -> QPushButton:
+        made = controls.word(text, help)
+        made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        return made
+
+    def say(self, text: str, warning: bool = False, stay: bool = False) -> None:
+        """Show a message, for a while or until the next."""
+        self.message.setObjectName("warning" if warning else "")
+        self.message.style().polish(self.message)
+        self.message.setText(text)
+        self.message.setToolTip(text)
+        self._timer.stop()
+        if text and not stay:
+            self._timer.start(_LONG)
+
+    @property
+    def working(self) -> bool:
+        """Whether work is shown that can be stopped."""
+        return self.cancel.isVisibleTo(self)
+
+    def show_progress(self, share: float | None, help: str = "Stop writing; nothing is left behind") -> None:
+        """How far the work is, 0…1, and what stopping it does; None when it is over."""
+        self.cancel.setToolTip(help)
+        self.progress.setVisible(share is not None)
+        self.cancel.setVisible(share is not None)
+        if share is not None:
+            self.progress.setValue(round(share * 1000))
+
+    def show_easel(self, there: bool) -> None:
+        """Whether there is an easel to zoom on."""
+        for word in (self.zoom, self.pixels, self.mat, self.original):
+            word.setVisible(there)
+
+    def show_spot(self, spot: Spot | None) -> None:
+        """Values at the pointer."""
+        if spot is None:
+            self.values.setText("")
+            return
+        last = spot.trace[-1] if spot.trace else spot.photo
+        gray = last[0] == last[1] == last[2]
+        shown = str(last[0]) if gray else " ".join(map(str, last))
+        level = 0.2126 * last[0] + 0.7152 * last[1] + 0.0722 * last[2]
+        before = " ".join(map(str, spot.photo)) if len(set(spot.photo)) > 1 else str(spot.photo[0])
+        self.values.setText(f"Photo {before}  →  print {shown}    zone {zone(level / 255)}    L* {spot.lightness:.0f}")
+
+    def show_zoom(self, whole: bool, magnification: float) -> None:
+        """How large the print is shown."""
+        percent = f"{magnification * 100:.0f} %"
+        self.zoom.setText(f"Whole {percent}" if whole else percent)

@@ -1,0 +1,1 @@
+"""What a press on the picture does."""

@@ -1,0 +1,205 @@
+"""Dabs of colour on the easel: laid by press or stroke, chosen, moved, given another tint, taken away."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+
+from kyanoscript.core.tint.dabs import Dab
+from kyanoscript.ui.easel.tools import shared as tools
+from kyanoscript.ui.easel.tools.stroke import StrokeTool
+from kyanoscript.ui.widgets import theme
+
+_DOT = 6.0  # points of the easel: radius of a dab's mark
+
+
+class DabTool(StrokeTool):
+    """Follows the pointer while a pass is chosen whose strokes are dabs."""
+
+    chosen = -1  # place of the dab that is worked on; -1: none, the slip shows the next one
+    group = ""  # of tints, as it was shown last
+    shown = True  # whether all dabs show on the picture
+    _grip: QPointF | None = None  # where a dab was taken hold of
+    _pass: Any = None
+
+    @property
+    def active(self) -> bool:
+        """Whether a press on the picture lays a dab."""
+        one = self.desk.selected_pass
+        return one is not None and bool(one.draws) and one.params()[one.draws].entries[0] is Dab
+
+    @property
+    def dabs(self) -> tuple[Dab, ...]:
+        """The dabs of the chosen pass, with those that were taken from the picture."""
+        one = self.desk.selected_pass
+        found = self.desk.taken.get("dabs") if getattr(one, "auto", False) else None
+        return tuple(found) if found is not None else one.dabs if one is not None and self.active else ()  # type: ignore[arg-type,attr-defined]
+
+    @property
+    def dab(self) -> Dab | None:
+        """The dab that is worked on."""
+        dabs = self.dabs
+        return dabs[self.chosen] if 0 <= self.chosen < len(dabs) else None
+
+    @property
+    def brush(self) -> Any:
+        """The dab that is worked on, or one as the next will be."""
+        return self.dab or super().brush
+
+    def set_brush(self, **values: object) -> None:
+        """Another tint or size: of the dab that is worked on, and of the next."""
+        one = self.desk.selected_pass
+        assert one is not None
+        dab = self.dab
+        if dab is not None:
+            changed = dab.model_copy(update={**values, "guess": False, "sure": 100.0})
+            self._put(f"Dab: {', '.join(values)}", (*self.dabs[: self.chosen], changed, *self.dabs[self.chosen + 1 :]))
+        self._brushes[one.kind] = super().brush.model_copy(update=values)
+        self.changed.emit()
+        self.easel.update()
+
+    def _put(self, label: str, dabs: tuple[Dab, ...]) -> None:
+        self.desk.set_values(label, merge="dab", dabs=dabs)
+
+    def choose(self, index: int) -> None:
+        """Work on another dab, or on none."""
+        if index != self.chosen:
+            self.chosen = index
+            self.changed.emit()
+            self.easel.update()
+
+    def remove(self) -> bool:
+        """Take the dab that is worked on away. False if there is none."""
+        if not self.active or self.dab is None:
+            return False
+        dabs = (*self.dabs[: self.chosen], *self.dabs[self.chosen + 1 :])
+        self.chosen = -1
+        self.desk.set_values("Take a dab away", dabs=dabs)
+        self.changed.emit()
+        self.easel.update()
+        return True
+
+    def show_all(self, on: bool) -> None:
+        """Whether every dab shows on the picture."""
+        self.shown = on
+        self.choose(-1)
+        self.changed.emit()
+        self.easel.update()
+
+    def reset(self) -> None:
+        """Another pass is chosen."""
+        self.choose(-1)
+
+    def under(self, at: QPointF) -> int:
+        """The dab whose mark is under a point of the easel; -1 if none."""
+        if not self.shown:
+            return -1
+        one: Any = self.desk.selected_pass
+        near = [((self._mark(d) - at).manhattanLength(), k) for k, d in enumerate(self.dabs) if one.counts(d)]
+        found = min(near, default=(1e9, -1))
+        return found[1] if found[0] <= tools.HIT else -1
+
+    def _mark(self, dab: Dab) -> QPointF:
+        """Where a dab's mark is: half-way along it."""
+        x, y = dab.points[len(dab.points) // 2][:2]
+        across, down = self.ground.photo
+        return self.ground.to_easel((x / 100 * across, y / 100 * down))
+
+    def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
+        """Take hold of a dab, or begin one; with Ctrl always a new one, with Shift one that stays."""
+        found = -1 if modifiers & Qt.KeyboardModifier.ControlModifier else self.under(at)
+        if found >= 0:
+            self.choose(found)
+            self._grip, self._before = at, self.dabs
+            self.desk.begin("Move a dab")
+            return
+        self.chosen = -1
+        one = self.desk.selected_pass
+        assert one is not None
+        self._before = self.dabs
+        self._stays = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
+        self._way = tools.Way(self.ground, at, 1.0)
+        self.desk.begin("Lay a dab")
+        self._lay()
+
+    def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
+        """Follow the pointer."""
+        if self._grip is None:
+            super().move(at, modifiers, 1.0)
+            return
+        (x0, y0), (x1, y1) = self.ground.share(self._grip), self.ground.share(at)
+        dab = self._before[self.chosen]
+        points = tuple((_held(p[0] + x1 - x0), _held(p[1] + y1 - y0), *p[2:]) for p in dab.points)
+        moved = dab.model_copy(update={"points": points, "guess": False, "sure": 100.0})
+        self.desk.set_values("Dab", dabs=(*self._before[: self.chosen], moved, *self._before[self.chosen + 1 :]))
+        self._at = at
+        self.easel.update()
+
+    def release(self, at: QPointF) -> None:
+        """The dab lies."""
+        laid = self._way is not None
+        super().release(at)
+        if self._grip is not None:
+            self._grip = None
+            self.desk.commit()
+        if laid:
+            self.choose(len(self.dabs) - 1)
+
+    def give_up(self) -> None:
+        """The hand's work is over; a second time, no dab is worked on."""
+        if self._grip is None and self._way is None:
+            self.choose(-1)
+        self._grip = None
+        super().give_up()
+
+    def _lay(self) -> None:
+        if self._way is None:
+            return
+        values: dict[str, object] = {"points": self._way.points, "guess": False, "sure": 100.0}
+        if self._stays:
+            values["acts"] = "stays"
+        one = self.desk.selected_pass
+        assert one is not None
+        dab = self._brushes.get(one.kind, super().brush).model_copy(update=values)
+        self.desk.set_values("Dab", dabs=(*self._before, dab))
+
+    def cursor(self, at: QPointF) -> Qt.CursorShape:
+        """The pointer's shape."""
+        return Qt.CursorShape.PointingHandCursor if self.under(at) >= 0 else Qt.CursorShape.CrossCursor
+
+    def paint(self, painter: QPainter) -> None:
+        """Every dab, and the brush at the pointer."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.shown:
+            one = self.desk.selected_pass
+            for k, dab in enumerate(self.dabs):
+                if one.counts(dab):  # type: ignore[union-attr]
+                    self._paint_dab(painter, dab, k == self.chosen)
+        if self.under(self._at) < 0:
+            tools.paint_brush(painter, self.ground, self._at, self.brush)
+
+    def _paint_dab(self, painter: QPainter, dab: Dab, chosen: bool) -> None:
+        across, down = self.ground.photo
+        if len(dab.points) > 1:
+            line = QPolygonF([self.ground.to_easel((p[0] / 100 * across, p[1] / 100 * down)) for p in dab.points])
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for pen in (QPen(QColor(0, 0, 0, 110), 3), QPen(QColor("#FFFFFF"), 1.2)):
+                painter.setPen(pen)
+                painter.drawPolyline(line)
+        at, r = self._mark(dab), _DOT + (2 if chosen else 0)
+        box = QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r)
+        draw = painter.drawRect if dab.acts == "stays" else painter.drawEllipse
+        painter.setBrush(QColor(dab.colour))
+        rim = QColor(theme.DAYLIGHT.accent) if chosen else QColor(0, 0, 0, 150)
+        painter.setPen(QPen(rim, 3 if chosen else 2.6))
+        draw(box)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        style = Qt.PenStyle.DotLine if dab.guess else Qt.PenStyle.SolidLine
+        painter.setPen(QPen(QColor("#FFFFFF"), 1.4, style))
+        draw(box)
+
+
+def _held(share: float) -> float:
+    return round(min(max(share, -1000.0), 1000.0), 3)

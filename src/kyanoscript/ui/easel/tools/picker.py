@@ -1,0 +1,79 @@
+"""Picking a colour from the picture: the next press takes it, from the photograph or, with Shift, from the print."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, QPointF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtWidgets import QWidget
+
+from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.service.service import RenderService, Touched
+
+_RADIUS = 3  # pixels of the screen: the disc that is averaged
+
+
+class Picker(QObject):
+    """Waits for one press."""
+
+    def __init__(self, easel: QWidget, desk: Desk, service: RenderService) -> None:
+        super().__init__(easel)
+        self.easel, self.desk, self.service = easel, desk, service
+        self._give: Callable[[str], None] | None = None  # who is waiting for a colour
+        self._at = QPointF(-1e4, -1e4)
+        service.touched.connect(self._take)
+
+    @property
+    def active(self) -> bool:
+        """Whether a colour is wanted."""
+        return self._give is not None
+
+    def begin(self, give: Callable[[str], None]) -> None:
+        """The next press on the picture hands its colour, #rrggbb, on."""
+        self._give = give
+        self.easel.update()
+
+    def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
+        """Ask for the colour there."""
+        spot = self.easel.to_picture(at)  # type: ignore[attr-defined]
+        if not (0 <= spot.x() < 1 and 0 <= spot.y() < 1):
+            return
+        script = self.desk.script
+        upto = len(script.passes) if modifiers & Qt.KeyboardModifier.ShiftModifier else 0
+        scale = self.easel.render_scale()  # type: ignore[attr-defined]
+        self.service.ask_touch(script, upto, scale, spot.x(), spot.y(), _RADIUS, "pick")
+
+    def _take(self, found: Touched) -> None:
+        give = self._give
+        if found.tag == "pick" and give is not None:
+            self.give_up()
+            give(found.colour)
+
+    def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
+        """Follow the pointer."""
+        self._at = at
+        self.easel.update()
+
+    def release(self, at: QPointF) -> None:
+        """The press was all."""
+
+    def give_up(self) -> None:
+        """No colour is wanted any more."""
+        self._give = None
+        self.easel.update()
+
+    def away(self) -> None:
+        """The pointer has left the easel."""
+        self._at = QPointF(-1e4, -1e4)
+
+    def cursor(self, at: QPointF) -> Qt.CursorShape:
+        """The pointer's shape."""
+        return Qt.CursorShape.CrossCursor
+
+    def paint(self, painter: QPainter) -> None:
+        """A ring round the spot."""
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for pen in (QPen(QColor(0, 0, 0, 140), 3), QPen(QColor("#FFFFFF"), 1.4)):
+            painter.setPen(pen)
+            painter.drawEllipse(self._at, _RADIUS + 4, _RADIUS + 4)

@@ -1,0 +1,173 @@
+"""Strokes that are part of a pass, drawn on the easel: dodge and burn.
+
+Which list of strokes a pass draws, it declares (`Pass.draws`); what a stroke has besides its way is set on the slip.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QObject, QPointF, Qt, Signal
+from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QWidget
+
+from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.tools import shared as tools
+
+
+class StrokeTool(QObject):
+    """Follows the pointer while a pass that draws strokes is chosen."""
+
+    changed = Signal()  # the brush
+
+    def __init__(self, easel: QWidget, desk: Desk) -> None:
+        super().__init__(easel)
+        self.easel, self.desk = easel, desk
+        self.ground = tools.Ground(easel, desk)
+        self._brushes: dict[str, Any] = {}  # by kind of pass
+        self._way: tools.Way | None = None
+        self._before: tuple[Any, ...] = ()
+        self._turned = False  # lightens instead of darkens, or the other way
+        self._at = QPointF(-1e4, -1e4)
+
+    @property
+    def active(self) -> bool:
+        """Whether a press on the picture draws a stroke."""
+        one = self.desk.selected_pass
+        return one is not None and bool(one.draws) and "hardness" in one.params()[one.draws].entries[0].model_fields
+
+    @property
+    def brush(self) -> Any:
+        """A stroke as the next one will be, but for its way."""
+        one = self.desk.selected_pass
+        assert one is not None
+        if one.kind not in self._brushes:
+            self._brushes[one.kind] = one.params()[one.draws].entries[0](points=((0.0, 0.0),))
+        return self._brushes[one.kind]
+
+    def set_brush(self, **values: object) -> None:
+        """Another brush."""
+        one = self.desk.selected_pass
+        assert one is not None
+        self._brushes[one.kind] = self.brush.model_copy(update=values)
+        self.changed.emit()
+        self.easel.update()
+
+    def resize(self, by: float) -> None:
+        """A larger or smaller brush."""
+        self.set_brush(size=tools.resized(self.brush, by).size)
+
+    def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
+        """Begin a stroke; with Ctrl it does the opposite."""
+        one = self.desk.selected_pass
+        assert one is not None
+        self._before = getattr(one, one.draws)
+        self._turned = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
+        self._way = tools.Way(self.ground, at, pressure)
+        self.desk.begin(f"{one.label}: stroke")
+        self._lay()
+
+    def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
+        """Follow the pointer."""
+        for place in (self._at, at):
+            self.easel.update(tools.brush_box(self.ground, place, self.brush).toAlignedRect())
+        self._at = at
+        if self._way is not None and self._way.go(at, pressure):
+            self._lay()
+
+    def release(self, at: QPointF) -> None:
+        """The stroke is done."""
+        if self._way is not None:
+            self._way = None
+            self.desk.commit()
+
+    def give_up(self) -> None:
+        """The stroke is over, for whatever reason."""
+        self._way = None
+
+    def away(self) -> None:
+        """The pointer has left the easel."""
+        self._at = QPointF(-1e4, -1e4)
+        self.easel.update()
+
+    def _lay(self) -> None:
+        one = self.desk.selected_pass
+        if one is None or self._way is None:
+            return
+        stroke = self.brush.model_copy(update={"points": self._way.points})
+        if self._turned and "exposure" in stroke.params():
+            stroke = stroke.model_copy(update={"exposure": -stroke.exposure})
+        elif self._turned and "does" in stroke.params():
+            stroke = stroke.model_copy(update={"does": stroke.turns[stroke.does]})
+        self.desk.set_values("Stroke", **{one.draws: (*self._before, stroke)})
+
+    def cursor(self, at: QPointF) -> Qt.CursorShape:
+        """The pointer's shape."""
+        return Qt.CursorShape.CrossCursor
+
+    def paint(self, painter: QPainter) -> None:
+        """The brush at the pointer."""
+        tools.paint_brush(painter, self.ground, self._at, self.brush)
+
+
+class PlacedTool(QObject):
+    """Handles of a pass that lies on the picture somewhere: a plate's picture, a point, an angle, an oval."""
+
+    def __init__(self, easel: QWidget, desk: Desk) -> None:
+        super().__init__(easel)
+        self.easel, self.desk = easel, desk
+        self.hold = tools.Hold(tools.Ground(easel, desk))
+
+    @property
+    def active(self) -> bool:
+        """Whether the chosen pass can be taken hold of on the picture."""
+        one = self.desk.selected_pass
+        return one is not None and bool(one.placed())
+
+    def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> bool:
+        """Take a handle; False if there is none under the pointer."""
+        one = self.desk.selected_pass
+        assert one is not None
+        name = self.hold.under(one, at, self.easel.aspect)
+        if name:
+            self.desk.begin(f"{one.label}: place")
+            self.hold.take(name, one, at)
+        return bool(name)
+
+    def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
+        """Follow the pointer."""
+        one = self.desk.selected_pass
+        if self.hold.active and one is not None:
+            free, even = (
+                bool(modifiers & m) for m in (Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier)
+            )
+            moved = self.hold.moved(at, free, even)
+            self.desk.set_values("Place", **{n: v for n, v in dict(moved).items() if v != getattr(one, n)})
+            self.easel.update()
+
+    def release(self, at: QPointF) -> None:
+        """Let go."""
+        if self.hold.active:
+            self.hold.let_go()
+            self.desk.commit()
+            self.easel.update()
+
+    def give_up(self) -> None:
+        """The drag is over, for whatever reason."""
+        self.hold.let_go()
+        self.easel.update()
+
+    def away(self) -> None:
+        """The pointer has left the easel: handles stay."""
+
+    def cursor(self, at: QPointF) -> Qt.CursorShape:
+        """The pointer's shape at a place."""
+        one = self.desk.selected_pass
+        over = one is not None and bool(self.hold.under(one, at, self.easel.aspect))
+        return Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor
+
+    def paint(self, painter: QPainter) -> None:
+        """Its lines and handles."""
+        one = self.desk.selected_pass
+        if one is not None:
+            self.hold.paint(painter, one, self.easel.aspect)

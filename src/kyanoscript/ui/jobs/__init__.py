@@ -1,0 +1,1 @@
+"""Work with files, off the interface thread."""

@@ -1,0 +1,1 @@
+"""Rendering off the interface thread."""

@@ -1,0 +1,1 @@
+"""Controls that every part of the window uses."""

@@ -1,0 +1,369 @@
+"""Small controls that every part of the window uses."""
+
+from __future__ import annotations
+
+import ast
+import operator
+from collections.abc import Callable
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QWidget
+
+from kyanoscript.core.params import LENGTH, Param
+from kyanoscript.ui.widgets import theme
+
+_ARROWS = {
+    Qt.Key.Key_Left: -1,
+    Qt.Key.Key_Down: -1,
+    Qt.Key.Key_Right: 1,
+    Qt.Key.Key_Up: 1,
+    Qt.Key.Key_PageDown: -10,
+    Qt.Key.Key_PageUp: 10,
+}
+
+
+def line(vertical: bool = False) -> QFrame:
+    """A hairline."""
+    made = QFrame()
+    made.setObjectName("line")
+    (made.setFixedWidth if vertical else made.setFixedHeight)(1)
+    return made
+
+
+def scrolling() -> QScrollArea:
+    """Where a page scrolls up and down, if it must; it takes the width there is."""
+    made = QScrollArea()
+    made.setWidgetResizable(True)
+    made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    made.setFrameShape(QFrame.Shape.NoFrame)
+    return made
+
+
+def label(text: str, quiet: bool = False, pixels: float = 13) -> QLabel:
+    """Plain text."""
+    made = QLabel(text)
+    made.setFont(theme.sans(pixels))
+    if quiet:
+        made.setObjectName("quiet")
+    return made
+
+
+def wrapped(text: str) -> QLabel:
+    """Quiet text over as many lines as the room asks for."""
+    made = label(text, quiet=True)
+    made.setWordWrap(True)
+    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+    return made
+
+
+def title(text: str, pixels: float = 21) -> QLabel:
+    """A title in the book face."""
+    made = QLabel(text)
+    made.setFont(theme.serif(pixels))
+    return made
+
+
+class _Elided(QLabel):
+    """A title that gives way where there is no room."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(self.font())
+        painter.setPen(self.palette().windowText().color())
+        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
+        painter.end()
+
+
+def elided_title(text: str, pixels: float = 21) -> QLabel:
+    """A title in the book face, cut short with an ellipsis where it is too long."""
+    made = _Elided(text)
+    made.setFont(theme.serif(pixels))
+    made.setToolTip(text)
+    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+    return made
+
+
+def word(text: str, help: str = "", checkable: bool = False) -> QPushButton:
+    """A word that can be pressed."""
+    made = QPushButton(text)
+    made.setObjectName("word")
+    made.setCheckable(checkable)
+    made.setToolTip(help)
+    made.setCursor(theme.HAND)
+    made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+    return made
+
+
+class Swatch(QPushButton):
+    """A colour with its name: pressed, it shows or hides what it is chosen by."""
+
+    def __init__(self, text: str, help: str) -> None:
+        super().__init__()
+        self.setObjectName("word")
+        self.setFixedHeight(26)
+        self.setCursor(theme.HAND)
+        self.setToolTip(help)
+        self.setAccessibleName(text)
+        self._text, self._ink = text, "#000000"
+
+    def show_colour(self, ink: str) -> None:
+        """Show a colour."""
+        self._ink = ink
+        self.setAccessibleDescription(ink)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        middle = Qt.AlignmentFlag.AlignVCenter
+        painter.setFont(theme.sans(13))
+        painter.setPen(theme.colour("text"))
+        painter.drawText(self.rect(), middle | Qt.AlignmentFlag.AlignLeft, self._text)
+        box = QRectF(self.width() - 40, 5, 39, self.height() - 10)
+        painter.fillRect(box, QColor(self._ink))
+        focus = self.hasFocus()
+        painter.setPen(QPen(theme.colour("accent" if focus else "line"), 2 if focus else 1))
+        painter.drawRect(box)
+        painter.setPen(theme.colour("quiet"))
+        painter.drawText(QRectF(0, 0, box.left() - 8, self.height()), middle | Qt.AlignmentFlag.AlignRight, self._ink)
+        painter.end()
+
+
+_SIGNS: dict[type[ast.AST], Callable[..., float]] = {
+    ast.Add: operator.add,
+    ast.Sub: operator.sub,
+    ast.Mult: operator.mul,
+    ast.Div: operator.truediv,
+    ast.USub: operator.neg,
+    ast.UAdd: operator.pos,
+}
+
+
+def read_number(text: str, spec: Param) -> float | None:
+    """The number in what was typed, or the result of a simple sum (55+10, 120/2); None if there is none.
+
+    The unit may be there or not, the decimal sign be a point or a comma, the minus sign any.
+    """
+    plain = text.replace("\N{MINUS SIGN}", "-").replace("\N{MULTIPLICATION SIGN}", "*").replace(",", ".")
+    plain = plain.strip().removesuffix(spec.unit).strip()
+    if len(plain) > 60:
+        return None
+    try:
+        value = _worked_out(ast.parse(plain, mode="eval").body)
+    except (SyntaxError, ValueError, ZeroDivisionError, OverflowError, RecursionError):
+        return None
+    return value if value == value and abs(value) != float("inf") else None
+
+
+def _worked_out(node: ast.AST) -> float:
+    """Numbers, the four signs and brackets; ValueError for anything else."""
+    if isinstance(node, ast.Constant) and type(node.value) in (int, float):
+        return float(node.value)
+    if isinstance(node, ast.BinOp) and type(node.op) in _SIGNS:
+        return _SIGNS[type(node.op)](_worked_out(node.left), _worked_out(node.right))
+    if isinstance(node, ast.UnaryOp) and type(node.op) in _SIGNS:
+        return _SIGNS[type(node.op)](_worked_out(node.operand))
+    raise ValueError("not a number")
+
+
+class ValueSlider(QWidget):
+    """A number: its label, its value to type over, and a hairline with a handle.
+
+    Double-press on the label puts the default back. The wheel acts only while it has the keyboard.
+    """
+
+    began = Signal()  # a drag starts
+    moved = Signal(float)  # a new value, in a drag or on its own
+    ended = Signal()  # the drag is over
+    given_up = Signal()  # Escape in a drag
+    refused = Signal(str)  # what was typed was not usable, and why
+
+    def __init__(self, spec: Param, default: float, parent: QWidget | None = None, longer: float | None = None) -> None:
+        super().__init__(parent)
+        self.spec = spec
+        self._per_pixel = 1000 / longer if longer and spec.unit == LENGTH else None  # lengths are shown in pixels
+        self.default = default
+        self.own_keys = frozenset(_ARROWS)  # see Window.eventFilter
+        self.value = default
+        self._dragging = False
+        self._entry: QLineEdit | None = None
+        self.setFixedHeight(37)
+        self.setMinimumWidth(120)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(spec.label)
+        self.setAccessibleDescription(f"{spec.help} ({spec.range_text()})")
+        self.setToolTip(spec.help)
+        self.setMouseTracking(True)
+
+    def set_value(self, value: float) -> None:
+        """Show a value without announcing it."""
+        if value != self.value:
+            self.value = value
+            self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(240, 38)
+
+    def text(self) -> str:
+        """The value as it is shown: lengths in pixels of the photograph."""
+        if self._per_pixel is None:
+            return self.spec.text(self.value)
+        pixels = self.value / self._per_pixel
+        shown = f"{pixels:.{0 if abs(pixels) >= 100 else 1 if abs(pixels) >= 10 else 2}f}"
+        shown = shown.rstrip("0").rstrip(".") if "." in shown else shown
+        return shown.replace("-", "\N{MINUS SIGN}") + " px"
+
+    def _track(self) -> tuple[float, float, float]:
+        return 5.0, self.width() - 5.0, 28.0
+
+    def _handle_x(self) -> float:
+        left, right, _ = self._track()
+        share = (self.value - self.spec.low) / (self.spec.high - self.spec.low)
+        return left + share * (right - left)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        focus = self.hasFocus()
+        painter.setFont(theme.sans(13))
+        painter.setPen(theme.colour("accent" if focus else "text"))
+        top = QRectF(0, 0, self.width(), 20)
+        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self.spec.label)
+        painter.setPen(theme.colour("text"))
+        shown = self.text()
+        painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, shown)
+        left, right, y = self._track()
+        x = self._handle_x()
+        zero = min(max(0.0, self.spec.low), self.spec.high)
+        origin = left + (zero - self.spec.low) / (self.spec.high - self.spec.low) * (right - left)
+        painter.setPen(QPen(theme.colour("line"), 2))
+        painter.drawLine(QPointF(1, y), QPointF(self.width() - 1, y))
+        if self.spec.low < 0 < self.spec.high:
+            painter.drawLine(QPointF(origin, y - 4), QPointF(origin, y + 4))
+        painter.setPen(QPen(theme.colour("accent"), 2))
+        painter.drawLine(QPointF(1 if origin == left else origin, y), QPointF(x, y))
+        painter.setPen(QPen(theme.colour("accent"), 2 if focus else 1.4))
+        painter.setBrush(theme.colour("soft" if focus else "panel"))
+        painter.drawRect(QRectF(x - 4, y - 7, 8, 14))
+        painter.end()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if event.position().y() < 20:
+            if event.position().x() > self.width() - self._value_width():
+                self._edit()
+            return
+        self._dragging = True
+        self.began.emit()
+        self._to(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragging:
+            self._to(event.position().x())
+        over_value = event.position().y() < 20 and event.position().x() > self.width() - self._value_width()
+        self.setCursor(Qt.CursorShape.IBeamCursor if over_value else Qt.CursorShape.ArrowCursor)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._dragging:
+            self._dragging = False
+            self.ended.emit()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if event.position().y() < 20 and event.position().x() <= self.width() - self._value_width():
+            self._announce(self.default)
+        else:
+            self.mousePressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if not self.hasFocus():
+            event.ignore()
+            return
+        self._step(1 if event.angleDelta().y() > 0 else -1, event.modifiers())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = Qt.Key(event.key())
+        if key == Qt.Key.Key_Escape and self._dragging:
+            self._dragging = False
+            self.given_up.emit()
+        elif key in _ARROWS:
+            self._step(_ARROWS[key], event.modifiers())
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._edit()
+        else:
+            super().keyPressEvent(event)
+
+    def _step(self, steps: int, modifiers: Qt.KeyboardModifier) -> None:
+        size = self.spec.step
+        if modifiers & Qt.KeyboardModifier.ShiftModifier:
+            size *= 10
+        elif modifiers & Qt.KeyboardModifier.ControlModifier and self.spec.decimals:
+            size = 10.0**-self.spec.decimals
+        self._announce(self.value + steps * size)
+
+    def _to(self, x: float) -> None:
+        left, right, _ = self._track()
+        share = min(max((x - left) / max(1.0, right - left), 0.0), 1.0)
+        value = self.spec.low + share * (self.spec.high - self.spec.low)
+        self._announce(round(value / self.spec.step) * self.spec.step)
+
+    def _announce(self, value: float) -> None:
+        value = min(max(round(value, 6), self.spec.low), self.spec.high)
+        if value != self.value:
+            self.value = value
+            self.update()
+            self.moved.emit(value)
+
+    def _value_width(self) -> float:
+        return max(48.0, QFontMetricsF(theme.sans(13)).horizontalAdvance(self.text()) + 10)
+
+    def _edit(self) -> None:
+        """Type a value over the shown one."""
+        if self._entry is not None:
+            return
+        entry = QLineEdit(self.text(), self)
+        entry.setFont(theme.sans(13))
+        entry.setAlignment(Qt.AlignmentFlag.AlignRight)
+        entry.setGeometry(self.width() - 84, -2, 84, 25)
+        entry.setAccessibleName(f"{self.spec.label}, value")
+        entry.selectAll()
+        entry.editingFinished.connect(self._edited)
+        entry.installEventFilter(self)
+        self._entry = entry
+        entry.show()
+        entry.setFocus()
+
+    def eventFilter(self, watched: object, event: QEvent) -> bool:
+        """Return takes what was typed, Escape drops it; neither goes on to the slider beneath."""
+        if watched is self._entry and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            if event.key() == Qt.Key.Key_Escape:
+                self._close_entry()
+                return True
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self._edited()
+                return True
+        return False
+
+    def _edited(self) -> None:
+        if self._entry is None:
+            return
+        typed = self._entry.text()
+        self._close_entry()
+        value = read_number(typed.removesuffix("px") if self._per_pixel else typed, self.spec)
+        if value is not None and self._per_pixel and not typed.strip().endswith(LENGTH):
+            value *= self._per_pixel
+        if value is None:
+            self.refused.emit(f"{self.spec.label}: “{typed}” is not a number")
+            return
+        if not self.spec.low <= value <= self.spec.high:
+            self.refused.emit(f"{self.spec.label} goes from {self.spec.range_text().replace('…', ' to ')}")
+        self._announce(value)
+
+    def _close_entry(self) -> None:
+        entry, self._entry = self._entry, None
+        if entry is not None:
+            entry.removeEventFilter(self)
+            entry.hide()
+            entry.deleteLater()
+            self.setFocus()
