@@ -5,10 +5,14 @@ PYTHON := .venv/bin/python
 
 setup: .venv/.ready
 
-.venv/.ready: pyproject.toml tools/setup.sh
-	sh tools/setup.sh
+.venv/.ready: pyproject.toml setup.py tools/setup.sh
+	sh tools/setup.sh tools
 
-demo: setup
+# What the program needs and no more, unless the tools are there already.
+.venv/.program: pyproject.toml setup.py tools/setup.sh $(shell find src/kyanoscript -name '*.py')
+	sh tools/setup.sh program
+
+demo: $(if $(wildcard .venv/.ready),setup,.venv/.program)
 	@if [ -n "$$DISPLAY$$WAYLAND_DISPLAY" ]; then $(PYTHON) -P -m kyanoscript --demo; \
 	else QT_QPA_PLATFORM=offscreen $(PYTHON) -P -m kyanoscript --demo --picture kyanoscript-demo.png; fi
 

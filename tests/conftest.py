@@ -7,13 +7,13 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 import numpy as np
 import pytest
 
-from kyanoscript.core.kernel import mark as native
+from kyanoscript.core.render.prepare import prepare
 
 
 @pytest.fixture(scope="session", autouse=True)
 def _kernels():
     """Compile once, so that no single test pays for it."""
-    native.load()
+    prepare()
 
 
 @pytest.fixture(scope="session", autouse=True)

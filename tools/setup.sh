@@ -1,5 +1,7 @@
 #!/bin/sh
-# Makes .venv with everything in it, and installs the system libraries that Qt needs where that is possible.
+# Makes .venv, and installs the system libraries that Qt needs where that is possible.
+#   setup.sh program   what the program needs and no more, with its kernels ready
+#   setup.sh tools     the program from where it lies, and what it is tested and built with
 set -eu
 cd "$(dirname "$0")/.."
 
@@ -39,7 +41,7 @@ if [ -n "$python" ]; then
     packages=$(missing "$python")
     "$python" -c 'import ensurepip, venv' 2>/dev/null || packages="$packages python3-venv"
 fi
-# A linker turns the compiled kernels into a library; without one they are compiled anew in every start.
+# A linker turns the compiled kernels into libraries.
 command -v cc >/dev/null 2>&1 || command -v gcc >/dev/null 2>&1 || command -v clang >/dev/null 2>&1 ||
     command -v ld >/dev/null 2>&1 || packages="$packages binutils"
 
@@ -60,7 +62,15 @@ fi
 
 # An interrupted set-up leaves an interpreter without pip behind; making it again mends it.
 [ -x .venv/bin/pip ] || "$python" -m venv .venv
-.venv/bin/pip install --quiet --disable-pip-version-check --editable ".[dev]"
-# Compile the kernels now, so that the first start of the window need not.
-.venv/bin/python -I -c "from kyanoscript.core.kernel.mark import build; build()" >/dev/null
-touch .venv/.ready
+quick() { .venv/bin/pip install --quiet --disable-pip-version-check "$@"; }
+rm -rf build # what an earlier build left would be taken into the package
+if [ "${1:-tools}" = program ]; then
+    quick .
+    touch .venv/.program
+else
+    quick --editable ".[dev]"
+    # Compile the kernels now, so that the first start of the window need not.
+    .venv/bin/python -P -c "from kyanoscript.core.render.prepare import prepare; prepare()"
+    rm -f .venv/.program
+    touch .venv/.ready
+fi

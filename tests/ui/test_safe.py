@@ -18,7 +18,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from kyanoscript import demo
-from kyanoscript.core.kernel import mark as native
+from kyanoscript.core import kernel
 from kyanoscript.core.script import MOST_PASSES, Script
 from kyanoscript.files import log
 from kyanoscript.files.export import Settings
@@ -512,7 +512,7 @@ window.close()
 
 def test_memory_is_given_back_after_a_photograph_is_let_go(bench: Bench, monkeypatch):
     given = []
-    monkeypatch.setattr(native, "give_back", lambda: given.append(True))
+    monkeypatch.setattr(kernel, "give_back", lambda: given.append(True))
     bench.open(demo.photo("carved-head"))
     bench.qtbot.waitUntil(lambda: bool(given), timeout=5000)
 

@@ -194,10 +194,10 @@ def prepare() -> None:
     """Once in each worker."""
     import warnings
 
-    from kyanoscript.core.kernel import mark as native
+    from kyanoscript.core.render.prepare import prepare
 
     warnings.simplefilter("ignore")
-    native.load()
+    prepare()
 
 
 def work(_: None, task: tuple[Path, bool]) -> tuple[str, Any]:

@@ -15,7 +15,7 @@ from typing import Literal, get_args
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.kernel.mark import Kernel, helper, kernel
+from kyanoscript.core.kernel import Kernel, helper, kernel
 
 BlendMode = Literal[
     "normal",

@@ -12,8 +12,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.kernel.fastmath import arctan2, power
-from kyanoscript.core.kernel.mark import helper, kernel
 
 BT601 = (0.299, 0.587, 0.114)
 BT709 = (0.2126, 0.7152, 0.0722)

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import encoded_of
-from kyanoscript.core.kernel.mark import helper, kernel
+from kyanoscript.core.kernel import helper, kernel
 
 Planes = NDArray[np.float32]
 f = np.float32

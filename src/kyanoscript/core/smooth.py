@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.geometry import Affine
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.picture import Planes, Rect
 
 f = np.float32

@@ -15,7 +15,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.picture import Planes
 
 f = np.float32

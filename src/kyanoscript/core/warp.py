@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.colour import encoded_of, light_of
 from kyanoscript.core.geometry import Affine
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.picture import Planes
 
 f = np.float32

@@ -9,7 +9,7 @@ weighted towards equal error (worst 1.7e-6 rad). Tests hold every one of them ag
 
 import numpy as np
 
-from kyanoscript.core.kernel.mark import helper
+from kyanoscript.core.kernel import helper
 
 f = np.float32
 i = np.int32

@@ -9,7 +9,7 @@ divided by the root of the summed squares, so that σ is the same everywhere.
 
 import numpy as np
 
-from kyanoscript.core.kernel.mark import helper
+from kyanoscript.core.kernel import helper
 
 f = np.float32
 

@@ -12,7 +12,7 @@ from pydantic import Field
 from kyanoscript.core import smooth
 from kyanoscript.core.blend import MODES, BlendMode
 from kyanoscript.core.geometry import Framing
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Declared, Param, choice, number, text, toggle
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.stencil.raster import Ground

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from kyanoscript.core import smooth
 from kyanoscript.core.colour import gray_of, hue_of
 from kyanoscript.core.geometry import Affine, Framing
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.stencil.shapes import Hues, Outline, Oval, Ramp, Shape, Stencil, Stroke, Tones
 from kyanoscript.core.watching import Watch, unwatched

@@ -17,8 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import parse_hex, to_oklab
+from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.kernel.fastmath import power
-from kyanoscript.core.kernel.mark import helper, kernel
 from kyanoscript.core.tint import spline
 from kyanoscript.core.tint.spline import Field
 

@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 
 SMALL = 62_500  # pixels of the picture that everything is solved on
 SMOOTH = 0.02  # how far the spline may miss a dab, so that dabs on one spot do not break it

@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 
 from kyanoscript.core import colour
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.passes.base import Place
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.stencil.raster import Ground

@@ -25,12 +25,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from kyanoscript.core import colour
+from kyanoscript.core import colour, kernel
 from kyanoscript.core.blend import in_colour
-from kyanoscript.core.kernel import mark as native
 from kyanoscript.core.picture import Planes, Rect, Source, read, size_at, to_screen
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.cache import TileCache
+from kyanoscript.core.render.prepare import prepare
 from kyanoscript.core.render.renderer import TILE, Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import GivenUp
@@ -306,7 +306,7 @@ class RenderService(QObject):
 
     def _serve(self) -> None:
         try:
-            native.load(self._prepare)
+            prepare(self._prepare)
         except GivenUp:
             return
         except Exception as error:  # whatever it is, the person must hear of it
@@ -319,7 +319,7 @@ class RenderService(QObject):
                 while not (self._stopping or (self._source and self._due())):
                     if self._trim and not self._wanted:
                         self._trim = False
-                        native.give_back()
+                        kernel.give_back()
                     # A survey waits until views have stopped coming for a moment.
                     self._wake.wait(self._survey_in() if self._wanted and self._source else None)
                 if self._stopping:

@@ -15,7 +15,7 @@ import numpy as np
 
 from kyanoscript.core.blend import in_colour
 from kyanoscript.core.colour import encoded_of, light_of
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

@@ -12,8 +12,8 @@ from typing import Any, ClassVar
 import numpy as np
 
 from kyanoscript.core.colour import encoded_of, light_of
+from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.kernel.fastmath import power
-from kyanoscript.core.kernel.mark import helper, kernel
 from kyanoscript.core.params import number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

@@ -12,8 +12,8 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import exp2
-from kyanoscript.core.kernel.mark import kernel
 from kyanoscript.core.params import length, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from kyanoscript.core import colour
 from kyanoscript.core.colour import encoded_of, hue_of, light_of
 from kyanoscript.core.geometry import Framing
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Ring, choice, number, ring, toggle
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

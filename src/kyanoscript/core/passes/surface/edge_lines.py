@@ -14,7 +14,7 @@ import numpy as np
 
 from kyanoscript.core import colour, smooth
 from kyanoscript.core.blend import BlendMode
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import length, number
 from kyanoscript.core.passes.base import Pass, Place, laid_over
 from kyanoscript.core.picture import Planes

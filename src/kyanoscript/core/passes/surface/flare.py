@@ -13,7 +13,7 @@ from typing import ClassVar
 import numpy as np
 
 from kyanoscript.core import colour
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Colour, ink, length, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

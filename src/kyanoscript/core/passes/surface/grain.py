@@ -13,7 +13,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.noise import noise_at
 from kyanoscript.core.params import choice, length, number
 from kyanoscript.core.passes.base import Pass, Place

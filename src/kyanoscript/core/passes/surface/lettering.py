@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.geometry import moving, scaling, turning
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Colour, choice, ink, length, number, text
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

@@ -14,7 +14,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from kyanoscript.core.blend import BlendMode
-from kyanoscript.core.kernel.mark import helper, kernel
+from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.params import length, number
 from kyanoscript.core.passes.base import Pass, Place, by_strength, laid_over
 from kyanoscript.core.picture import Planes

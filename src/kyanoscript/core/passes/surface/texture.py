@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from kyanoscript.core import colour
 from kyanoscript.core.blend import BlendMode
 from kyanoscript.core.geometry import moving, scaling, turning
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import choice, length, number, text
 from kyanoscript.core.passes.base import Pass, Place, by_strength, laid_over
 from kyanoscript.core.picture import Planes, Rect, read, size_at

@@ -15,8 +15,8 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from kyanoscript.core.colour import luma
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import exp2, power
-from kyanoscript.core.kernel.mark import kernel
 from kyanoscript.core.params import Declared, choice, length, listed, number
 from kyanoscript.core.passes.base import Pass, Place, scaled
 from kyanoscript.core.picture import Planes, Rect

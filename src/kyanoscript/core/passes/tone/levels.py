@@ -15,8 +15,8 @@ import numpy as np
 
 from kyanoscript.core.blend import in_colour
 from kyanoscript.core.geometry import Framing
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import power
-from kyanoscript.core.kernel.mark import kernel
 from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

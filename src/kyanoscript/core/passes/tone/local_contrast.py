@@ -13,7 +13,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from kyanoscript.core.colour import luma
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import number
 from kyanoscript.core.passes.base import Pass, Place, guided_margin
 from kyanoscript.core.picture import Planes

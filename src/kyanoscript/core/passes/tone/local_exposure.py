@@ -15,7 +15,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from kyanoscript.core.colour import luma
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import choice, number
 from kyanoscript.core.passes.base import Pass, Place, guided_margin, scaled
 from kyanoscript.core.picture import Planes

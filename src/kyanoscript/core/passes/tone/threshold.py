@@ -14,7 +14,7 @@ import numpy as np
 
 from kyanoscript.core.colour import gray_of
 from kyanoscript.core.geometry import Framing
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

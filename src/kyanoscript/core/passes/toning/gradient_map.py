@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Stops, choice, number, stops
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

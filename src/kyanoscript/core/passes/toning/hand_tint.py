@@ -21,7 +21,7 @@ from kyanoscript.core import colour
 from kyanoscript.core.blend import in_colour
 from kyanoscript.core.colour import light_rgb_of, rgb_of
 from kyanoscript.core.geometry import Affine, Framing
-from kyanoscript.core.kernel.mark import helper, kernel
+from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.params import listed, number, text, toggle
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes, Rect, read, size_at

@@ -15,7 +15,7 @@ import numpy as np
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import encoded_of, light_of, oklab_of, rgb_of
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Colour, ink, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

@@ -17,8 +17,8 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from kyanoscript.core.colour import oklab_of, rgb_of
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import exp2
-from kyanoscript.core.kernel.mark import kernel
 from kyanoscript.core.params import choice, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes

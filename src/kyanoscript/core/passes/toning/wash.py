@@ -14,7 +14,7 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 
 from kyanoscript.core.blend import BlendMode
-from kyanoscript.core.kernel.mark import kernel
+from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Stops, choice, number, stops
 from kyanoscript.core.passes.base import Pass, Place, by_strength, laid_over
 from kyanoscript.core.passes.toning.gradient_map import SIZE, tone_table

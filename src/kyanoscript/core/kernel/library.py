@@ -1,0 +1,168 @@
+"""Where libraries of kernels lie, for which processors, and building the missing ones in another process.
+
+On x86-64 there are two kinds, for the levels v3 and v2 of the *x86-64 psABI* (microarchitecture levels): they are the
+same on every machine, so that a print is, and come with the program. Other processors have libraries of their own.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import ctypes
+import functools
+import os
+import platform
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import platformdirs
+
+_FORMAT = 5  # raised when the way of building changes, so that old libraries are not loaded
+_READY = Path(__file__).with_name("ready")  # those that come with the program
+_SOURCE = Path(__file__).resolve().parents[3]
+
+# Flags of /proc/cpuinfo that a level asks for besides those of the levels below it (x86-64 psABI, table 3.1).
+LEVELS = {
+    "x86-64-v3": {"avx", "avx2", "bmi1", "bmi2", "f16c", "fma", "abm", "movbe", "xsave"},
+    "x86-64-v2": {"cx16", "lahf_lm", "popcnt", "sse4_1", "sse4_2", "ssse3"},
+}
+OWN = "own"  # this processor as it is
+
+
+@functools.cache
+def level() -> str:
+    """The kind of processor that libraries are taken for here: one of `LEVELS`, or `OWN`.
+
+    The environment's KYANOSCRIPT_PROCESSOR chooses another.
+    """
+    asked = os.environ.get("KYANOSCRIPT_PROCESSOR", "")
+    if asked in (*LEVELS, OWN):
+        return asked
+    if platform.machine() not in ("x86_64", "AMD64"):
+        return OWN
+    flags = set(_processor().split())
+    return next((name for name in LEVELS if _needs(name) <= flags), OWN)
+
+
+def _needs(name: str) -> set[str]:
+    order = list(LEVELS)
+    return set().union(*(LEVELS[one] for one in order[order.index(name) :]))
+
+
+@functools.cache
+def _processor() -> str:
+    """What tells processors with different instructions apart."""
+    try:
+        text = Path("/proc/cpuinfo").read_text()
+    except OSError:
+        return platform.processor()
+    wanted = ("model name", "flags", "Features", "CPU part")
+    return "".join(line for line in text.splitlines()[:40] if line.startswith(wanted))
+
+
+def identity() -> str:
+    """What a library depends on besides its source."""
+    own = f" {platform.machine()} {_processor()}" if level() == OWN else ""
+    return f"{_FORMAT} {level()}{own}"
+
+
+def cache() -> Path:
+    """Where libraries are kept that were built on this machine."""
+    return Path(os.environ.get("KYANOSCRIPT_KERNELS") or platformdirs.user_cache_dir("kyanoscript")) / level()
+
+
+def ready(processor: str) -> Path:
+    """Where those are that come with the program, for a level."""
+    return _READY / processor
+
+
+def find(name: str) -> Path | None:
+    """The library of that name, if it is there."""
+    for folder in (ready(level()), cache()):
+        path = folder / f"{name}.so"
+        if path.is_file():
+            return path
+    return None
+
+
+def build_apart(modules: list[str], progress: Callable[[float], None]) -> None:
+    """Build the libraries of some modules into the cache, in other processes, which write how far they are.
+
+    Raises OSError, CalledProcessError; and what ``progress`` raises, which ends the building.
+    """
+    progress(0.0)
+    quiet = subprocess.DEVNULL
+    with contextlib.ExitStack() as ending:
+        children = [
+            ending.enter_context(
+                subprocess.Popen(
+                    _isolated(part), stdin=quiet, stdout=subprocess.PIPE, stderr=quiet, cwd=_SOURCE, text=True
+                )
+            )
+            for part in _parts(modules)
+        ]
+        try:
+            _follow(children, len(modules), progress)
+        except BaseException:
+            for child in children:
+                child.kill()
+            raise
+    if any(child.returncode for child in children):
+        raise subprocess.CalledProcessError(1, "building the kernels")
+    progress(1.0)
+
+
+def _parts(modules: list[str]) -> list[list[str]]:
+    """The modules shared out among as many processes as are worth starting."""
+    count = max(1, min(os.cpu_count() or 1, 4, len(modules) // 4))
+    return [modules[k::count] for k in range(count)]
+
+
+def _follow(children: list[subprocess.Popen[str]], count: int, progress: Callable[[float], None]) -> None:
+    """Every line that a child writes is one more library."""
+    import selectors
+
+    done = 0
+    with selectors.DefaultSelector() as lines:
+        for child in children:
+            assert child.stdout is not None
+            lines.register(child.stdout, selectors.EVENT_READ)
+        while lines.get_map():
+            for key, _ in lines.select():
+                if key.fileobj.readline():  # type: ignore[union-attr]  # a file, and no number, was registered
+                    done += 1
+                    progress(done / count)
+                else:
+                    lines.unregister(key.fileobj)
+
+
+def _isolated(modules: list[str]) -> list[str]:
+    """The command that builds, with the modules of this process and none of the present folder.
+
+    Isolated: no file of the folder that one happens to stand in is taken for one of its modules.
+    """
+    here = os.path.realpath(os.curdir)
+    found = [str(_SOURCE), *(p for p in sys.path if p and os.path.realpath(p) != here)]
+    paths = list(dict.fromkeys(found))
+    start = f"import sys; sys.path[:] = {paths!r}; from kyanoscript.core.kernel import build; build.main({modules!r})"
+    return [sys.executable, "-I", "-c", start]
+
+
+@functools.cache
+def keep_freed_memory() -> None:
+    """Let the C library reuse freed tiles instead of giving every one back: mapping fresh pages for each tile took
+    three times as long as the arithmetic in it. Where the call does not exist nothing is lost but time."""
+    try:
+        mallopt = ctypes.CDLL(None).mallopt
+    except (OSError, AttributeError):
+        return
+    mallopt(-3, 32 << 20)  # M_MMAP_THRESHOLD
+    mallopt(-1, 64 << 20)  # M_TRIM_THRESHOLD
+    mallopt(-8, 4)  # M_ARENA_MAX: every further one keeps what was freed in it to itself
+
+
+def give_back() -> None:
+    """Give freed memory back to the system: after a photograph is let go, most of what it took lies in small pieces."""
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL(None).malloc_trim(0)
