@@ -3,6 +3,7 @@
 from hypothesis import strategies as st
 
 from kyanoscript.core.frame import Frame
+from kyanoscript.core.params import Number
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.script import Script
 from kyanoscript.core.stencil import Stencil
@@ -21,12 +22,14 @@ def curve_points(pairs):
 
 def value_of(spec):
     """Any legal value of a parameter."""
-    if spec.kind == "number":
+    if isinstance(spec, Number):
+        if spec.whole:
+            return st.integers(int(spec.low), int(spec.high))
         return st.floats(spec.low, spec.high).map(lambda v: round(v, spec.decimals))
-    if spec.kind == "list" and spec.entries:
-        return st.lists(st.one_of([declared(entry) for entry in spec.entries]), max_size=3).map(tuple)
+    if spec.kind == "list" and spec.entries_of():
+        return st.lists(st.one_of([declared(entry) for entry in spec.entries_of()]), max_size=3).map(tuple)
     return {
-        "choice": st.sampled_from([value for value, _ in spec.choices] or [""]),
+        "choice": st.sampled_from(list(spec.meant()) or [""]),
         "toggle": st.booleans(),
         "ring": st.lists(st.tuples(st.integers(0, 359).map(float), st.integers(-100, 100).map(float)), max_size=6).map(
             tuple
@@ -44,9 +47,6 @@ def value_of(spec):
 def declared(model, **fixed):
     """Anything declared, with any legal values."""
     values = {name: value_of(spec) for name, spec in model.params().items() if name not in fixed}
-    for name, spec in model.params().items():
-        if name in values and model.model_fields[name].annotation is int:
-            values[name] = st.integers(int(spec.low), int(spec.high))
     return st.builds(model, **values, **{name: st.just(value) for name, value in fixed.items()})
 
 

@@ -120,7 +120,7 @@ def test_passes_are_listed_from_their_declarations(capsys):
     assert [entry["name"] for entry in listed] == list(load_all())
     for entry in listed:
         model = load_all()[entry["name"]]
-        assert [p["name"] for p in entry["parameters"]] == list(model.model_fields)
+        assert [p["name"] for p in entry["parameters"]] == list(model.params())
         for parameter in entry["parameters"]:
             if parameter["kind"] == "number":
                 assert parameter["min"] <= parameter["default"] <= parameter["max"]

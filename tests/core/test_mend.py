@@ -168,7 +168,7 @@ def test_what_was_found_is_shown_past_the_passes_that_follow():
     assert np.array_equal(Renderer(source, Script((mend, *after))).region(whole), alone)
     off = Renderer(source, Script((mend.model_copy(update={"on": False}), *after))).region(whole)
     assert np.array_equal(off, Renderer(source, Script(after)).region(whole))
-    assert Script((mend, *after)).ending is mend
+    assert Script((mend, *after)).ending == mend
     assert Script((P["mend"](), *after)).ending is None
 
 

@@ -5,10 +5,11 @@ import json
 import pytest
 from pydantic import ValidationError
 
-from kyanoscript.core import passes, script
+from kyanoscript.core import passes
 from kyanoscript.core.passes.gray.gray_weights import GrayWeights
 from kyanoscript.core.passes.tone.levels import Levels
 from kyanoscript.core.script import Script, ScriptError, first_change, from_json, loads, schema, to_json
+from kyanoscript.core.script import json as written
 
 EXAMPLE = {
     "kyanoscript": 1,
@@ -35,8 +36,8 @@ def test_the_documented_form_is_read():
 
 
 def test_every_value_is_written_so_that_a_new_default_changes_no_print():
-    written = to_json(Script((Levels(),)))["passes"][0]
-    assert set(written) == {"pass", *Levels.model_fields} - {"stencil", "name", "note"}  # there are none
+    found = to_json(Script((Levels(),)))["passes"][0]
+    assert set(found) == {"pass", "id", *Levels.params()} - {"stencil", "name", "note"}  # there are none
 
 
 def wrong(**entry):
@@ -48,7 +49,7 @@ def wrong(**entry):
     [
         ([], ["not a script", "kyanoscript"]),
         ({"passes": []}, ["not a script"]),
-        ({"kyanoscript": 2, "passes": []}, ["newer", "version 2", "up to 1"]),
+        ({"kyanoscript": 3, "passes": []}, ["newer", "version 3", "up to 2"]),
         ({"kyanoscript": "1"}, ['"1"', "version"]),
         ({"kyanoscript": True}, ["true", "version"]),
         ({"kyanoscript": 1, "passes": {}}, ["passes", "list"]),
@@ -85,14 +86,14 @@ def test_text_that_is_no_json_is_one_clear_line(text):
 
 
 def test_old_names_are_read_for_ever(monkeypatch):
-    monkeypatch.setattr(script, "RENAMES", {("tone-levels", ""): "levels", ("levels", "black_in"): "in_black"})
+    monkeypatch.setattr(written, "RENAMES", {("tone-levels", ""): "levels", ("levels", "black_in"): "in_black"})
     read = from_json({"kyanoscript": 1, "passes": [{"pass": "tone-levels", "black_in": 12}]})
     assert read.passes[0] == Levels(in_black=12)
 
 
 def test_every_rename_leads_to_a_name_there_is():
     known = passes.load_all()
-    for (kind, parameter), new in script.RENAMES.items():
+    for (kind, parameter), new in written.RENAMES.items():
         assert (new in known) if not parameter else (new in known[kind].model_fields)
 
 
@@ -123,5 +124,5 @@ def test_schema_describes_every_parameter():
     described = schema()["$defs"]["pass"]["oneOf"]
     for kind, model in passes.load_all().items():
         entry = next(d for d in described if d["properties"]["pass"]["const"] == kind)
-        assert set(entry["properties"]) == {"pass", *model.model_fields}
+        assert set(entry["properties"]) == {"pass", "id", *model.params()}
     assert json.loads(json.dumps(described)) == described

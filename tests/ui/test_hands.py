@@ -6,11 +6,11 @@ from PySide6.QtGui import QGuiApplication
 
 from kyanoscript import demo
 from kyanoscript.core.blend import MODES
-from kyanoscript.core.params import Param
+from kyanoscript.core.params import Number
 from kyanoscript.ui.widgets.controls import read_number
 from tests.ui.conftest import Bench
 
-PERCENT = Param("number", "Red", unit="%", low=-200, high=300)
+PERCENT = Number(label="Red", unit="%", low=-200, high=300)
 
 
 @pytest.mark.parametrize(

@@ -97,10 +97,7 @@ def _described(model: Any) -> dict[str, Any]:
     parameters = []
     for name, spec in model.params().items():
         entry: dict[str, Any] = {"name": name, "kind": spec.kind, "label": spec.label, "help": spec.help}
-        if spec.kind == "number":
-            entry |= {"unit": spec.unit, "min": spec.low, "max": spec.high}
-        if spec.choices:
-            entry["choices"] = [value for value, _ in spec.choices]
+        entry |= spec.described()
         if spec.group:
             entry["group"] = spec.group
         parameters.append({**entry, "range": spec.range_text(), "default": model.model_fields[name].default})

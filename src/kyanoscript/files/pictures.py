@@ -16,7 +16,7 @@ from kyanoscript.core.colour import to_encoded
 from kyanoscript.core.picture import ArraySource
 from kyanoscript.core.quoting import cut
 from kyanoscript.core.render.bases import Picture
-from kyanoscript.core.script import Script, pictures_of
+from kyanoscript.core.script import Script
 from kyanoscript.files.errors import FileError, plain
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.pixels import upright
@@ -83,7 +83,7 @@ class Pictures:
     def files(self, script: Script) -> list[Path]:
         """Where the pictures lie that the script names, whether it needs them now or not."""
         found = []
-        for name in pictures_of(script):
+        for name in script.pictures():
             with contextlib.suppress(FileError):
                 found.append(self.place(name))
         return found

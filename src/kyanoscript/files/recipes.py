@@ -17,7 +17,7 @@ from typing import Any
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.quoting import cut, quoted
-from kyanoscript.core.script import Script, ScriptError, from_json, to_json
+from kyanoscript.core.script import Script, ScriptError, fresh, from_json, to_json
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.opening import read_plain
 
@@ -41,14 +41,14 @@ class Recipe:
 
     def on(self, script: Script) -> Script:
         """The recipe, and the script after it."""
-        return replace(script, passes=(*self.script.passes, *script.passes), frame=self._frame(script))
+        return replace(script, passes=(*fresh(self.script.passes), *script.passes), frame=self._frame(script))
 
     def used(self, script: Script, strength: float = 100.0, added: bool = False) -> Script:
         """The script with the recipe in place of its passes, or ``added`` after them; a frame that was set stays.
 
         At less than full strength its passes lie in a plate of that strength: as much of the whole look, and no more.
         """
-        run = self.script.passes
+        run = fresh(self.script.passes)
         if strength < 100:
             run = (Plate(name=self.name[:NAME_LENGTH], run=run, strength=strength),)
         before = script.passes if added else ()
@@ -61,7 +61,7 @@ class Recipe:
     def to_json(self) -> dict[str, Any]:
         """As it is written into a file."""
         head = {"name": self.name, "group": self.group, "about": self.about, "try": list(self.tries)}
-        return {"recipe": head, **to_json(self.script)}
+        return {"recipe": head, **to_json(self.script, identities=False)}
 
 
 def read_recipe(path: Path) -> Recipe:

@@ -12,7 +12,7 @@ import json
 from collections.abc import Iterable
 from pathlib import Path
 
-from kyanoscript.core.script import Script, pictures_of
+from kyanoscript.core.script import Script
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.opening import read_plain
 from kyanoscript.files.pictures import Pictures, shipped
@@ -27,7 +27,7 @@ def outside(file: Path, script: Script, photo: Path | None = None) -> list[Path]
     """Pictures, and the photograph if the script names it, that lie outside the script's folder and are not allowed."""
     home, pictures = _real(file).parent, Pictures(photo or file, file)
     named = [] if photo is None else [_real(photo)]
-    for name in pictures_of(script):
+    for name in script.pictures():
         with contextlib.suppress(FileError):  # a name that no file can have leads nowhere
             named.append(pictures.place(name))
     known = set(_read())

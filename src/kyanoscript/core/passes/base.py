@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import functools
+import operator
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 import numpy as np
-from pydantic import Field
+from pydantic import SerializeAsAny
 
 from kyanoscript.core import smooth
 from kyanoscript.core.blend import MODES, BlendMode
 from kyanoscript.core.geometry import Framing
 from kyanoscript.core.kernel import kernel
-from kyanoscript.core.params import Declared, Param, choice, number, text, toggle
+from kyanoscript.core.params import Declared, choice, declared, number, text, toggle
+from kyanoscript.core.params.kinds import Where
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.stencil.raster import Ground
 from kyanoscript.core.stencil.shapes import Stencil
@@ -109,8 +112,8 @@ def guided_margin(sigma: float) -> int:
 
 
 def _stencil() -> Any:
-    spec = Param("stencil", "Stencil", "Where the pass acts; none: everywhere", shown=False)
-    return Field(None, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+    spec = Where(label="Stencil", help="Where the pass acts; none: everywhere", shown=False, model=Stencil)
+    return declared(spec, None)
 
 
 def laid_over(mode: BlendMode) -> Any:
@@ -142,6 +145,10 @@ class Pass(Declared):
     waits: ClassVar[str] = ""  # said when the pass is added, if its first picture takes seconds
     spreads: ClassVar[bool] = False  # moves what is there, so that a placed picture's outline goes with it
 
+    bare: ClassVar[tuple[str, ...]] = ("id", "auto", "run")
+    id: str = ""  # tells it from every other pass of the script, for life: see `kyanoscript.core.script.identity`
+    auto: bool = False  # some passes take values from the picture; they declare it, as plates do their run
+    run: tuple[SerializeAsAny[Pass], ...] = ()
     on: bool = toggle(True, "On", "Off: the print goes past this pass unchanged")
     strength: float = by_strength(100)
     blend: BlendMode = laid_over("normal")
@@ -154,6 +161,16 @@ class Pass(Declared):
         super().__pydantic_init_subclass__(**kwargs)
         if cls.__module__.startswith("kyanoscript.core.passes."):
             _registered[cls.kind] = cls
+
+    def __eq__(self, other: object) -> bool:
+        """Whether it is the same kind of pass with the same values, whatever its identity."""
+        if self is other:
+            return True
+        values = _values_of(type(self))
+        return type(self) is type(other) and bool(values(self.__dict__) == values(other.__dict__))
+
+    def __hash__(self) -> int:
+        return hash((type(self), _values_of(type(self))(self.__dict__)))
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         """The pass at full strength: planes ``(1 or 3, h, w)`` in and out, encoded 0…1.
@@ -225,6 +242,12 @@ class Pass(Declared):
     def where(self) -> Stencil | None:
         """The stencil, if there is one that keeps anything back."""
         return self.stencil if isinstance(self.stencil, Stencil) and self.stencil.limits else None
+
+
+@functools.cache
+def _values_of(model: type[Pass]) -> Callable[[dict[str, Any]], tuple[Any, ...]]:
+    """All values of a pass but its identity."""
+    return operator.itemgetter(*(name for name in model.model_fields if name != "id"))
 
 
 def scaled(planes: Planes, before: Planes, after: Planes) -> Planes:

@@ -107,7 +107,7 @@ class Renderer:
             if one.acts and not ended:
                 ended = one.ends
                 if one.name or one.note:  # words change no pixel
-                    one = one.model_copy(update={"name": "", "note": ""})
+                    one = one.model_copy(update={"name": "", "note": "", "id": ""})
                 plate = outline = None
                 if isinstance(one, Plate):
                     plate, outline = self._plate(one, chain, len(chain.steps))
@@ -368,7 +368,7 @@ class Renderer:
     def _settled(self, chain: _Chain, step: int) -> Pass:
         """The pass of a step, its automatic values in their places."""
         one = chain.steps[step - 1].one
-        if not getattr(one, "auto", False):
+        if not one.auto:
             return one
         values = self._findings.make(
             ("suggest", chain.key(step)), lambda: (one.suggest(self._proxy(chain, step), self.framing),)

@@ -111,7 +111,7 @@ def dragged(thing: Any, grip: str, start: Point, at: Point, photo: Photo, even: 
     if grip == "turn":
         degrees = math.degrees(math.atan2(at[1] - y, at[0] - x)) + (0 if kind in ("angle", "point") else 90)
         name = "angle" if kind == "angle" else "turn"
-        half = thing.params()[name].high if isinstance(thing, Declared) else 180
+        half = thing.number(name).high if isinstance(thing, Declared) else 180
         return {name: round((degrees + half) % (2 * half) - half, 1)}  # of level lines, half a turn is all there is
     along, down = _turned(0, 0, at[0] - x, at[1] - y, -thing.turn)
     longer = max(photo)
@@ -158,8 +158,7 @@ def _held(share: float) -> float:
 
 
 def _within(thing: Declared, name: str, value: float) -> float:
-    spec = thing.params()[name]
-    return min(max(value, spec.low), spec.high)
+    return thing.number(name).held(value)
 
 
 def _radii(thing: Any, photo: Photo) -> Point:

@@ -10,7 +10,8 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
-from kyanoscript.core.params import Declared, Param, choice, length, listed, number, toggle
+from kyanoscript.core.params import Declared, choice, declared, length, listed, number, toggle
+from kyanoscript.core.params.kinds import Listed
 
 _Place = Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
 Dot = tuple[_Place, _Place] | tuple[_Place, _Place, Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]]
@@ -23,8 +24,8 @@ def _place(default: float, label: str) -> Any:
 
 def dots(label: str, help: str, least: int = 1) -> Any:
     """The places of a stroke or outline."""
-    spec = Param("list", label, help, "places [x %, y %]", shown=False)
-    return Field(min_length=least, max_length=20_000, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+    spec = Listed(label=label, help=help, what="places [x %, y %]", shown=False)
+    return declared(spec, min_length=least, max_length=20_000)
 
 
 class Shape(Declared):

@@ -11,7 +11,7 @@ import math
 from dataclasses import dataclass
 from typing import Protocol
 
-from kyanoscript.core.params import Param, Stop
+from kyanoscript.core.params import Number, Stop
 from kyanoscript.ui.document.desk import Desk
 
 _MOST_STOPS = 64
@@ -104,7 +104,7 @@ class MarkHandles:
     def __init__(self, desk: Desk, names: tuple[str, ...]) -> None:
         self.desk = desk
         params = desk.selected_pass.params() if desk.selected_pass is not None else {}
-        self.specs: dict[str, Param] = {name: params[name] for name in names if name in params}
+        self.specs: dict[str, Number] = {name: spec for name in names if isinstance(spec := params.get(name), Number)}
 
     def _value(self, name: str) -> float:
         return float(getattr(self.desk.shown_thing, name))

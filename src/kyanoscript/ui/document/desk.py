@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, Signal
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes.base import Pass
-from kyanoscript.core.script import MOST_PASSES, Script, acting, first_change
+from kyanoscript.core.script import MOST_PASSES, Script, first_change
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.files.photo import Photo
 
@@ -120,7 +120,7 @@ class Desk(QObject):
     def shown_thing(self) -> Pass | Frame | None:
         """The same with the values that it takes from the picture in their places, as they are shown."""
         one = self.selected_thing
-        if isinstance(one, Pass) and getattr(one, "auto", False) and self.taken:
+        if isinstance(one, Pass) and one.auto and self.taken:
             return one.model_copy(update={n: v for n, v in self.taken.items() if n in one.suggested()})
         return one
 
@@ -275,7 +275,7 @@ class Desk(QObject):
             script = replace(self.script, frame=Frame(**{**dict(self.script.frame), **values}))
         elif 0 <= index < len(run):
             one = run[index]
-            if getattr(one, "auto", False) and set(values) & set(one.suggested()):
+            if one.auto and set(values) & set(one.suggested()):
                 # A hand on one of the values that came from the picture: they stay where they are, and are one's own.
                 taken = self.taken if index == self.selected else {}
                 own = {name: value for name, value in taken.items() if name in one.suggested()}
@@ -353,7 +353,7 @@ class Desk(QObject):
     def _record(self, label: str, script: Script, selected: Place, merge: str, already_shown: bool = False) -> None:
         if script == self.script:
             return
-        if len(script.passes) > len(self.script.passes) and acting(script) > MOST_PASSES:
+        if len(script.passes) > len(self.script.passes) and script.count > MOST_PASSES:
             self.refused.emit(
                 f"A script may have {MOST_PASSES} passes that act, those of plates counted; nothing was done"
             )

@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from kyanoscript.core.params import Param
+from kyanoscript.core.params import Number
 from kyanoscript.files.recipes import Recipe
 from kyanoscript.ui.widgets import controls
 
-_STRENGTH = Param(
-    "number", "Strength", "How much of the whole look: 0 leaves the picture as it was", "%", 0, 100, decimals=1
+_STRENGTH = Number(
+    label="Strength",
+    help="How much of the whole look: 0 leaves the picture as it was",
+    unit="%",
+    high=100,
+    decimals=1,
 )
 _WORDS = "Every recipe on this picture. Press one to see it large, and again to use it."
 
@@ -113,7 +119,7 @@ class RecipePage(QWidget):
             self._rule()
             self._add(controls.label("Strengths worth trying", quiet=True))
             for k in tried:
-                spec = Param("number", run[k].title, f"Strength of {run[k].title}", "%", 0, 100, decimals=1)
+                spec = replace(_STRENGTH, label=run[k].title, help=f"Strength of {run[k].title}")
                 self.tries[k] = self._slider(spec, run[k].strength, k)
         self._rule()
         self._add(controls.wrapped(_passes(recipe)))
@@ -135,7 +141,7 @@ class RecipePage(QWidget):
         row.addStretch()
         return holder
 
-    def _slider(self, spec: Param, value: float, place: int | None) -> controls.ValueSlider:
+    def _slider(self, spec: Number, value: float, place: int | None) -> controls.ValueSlider:
         made = controls.ValueSlider(spec, value)
         made.began.connect(self.began)
         made.ended.connect(self.ended)

@@ -245,7 +245,7 @@ class RenderService(QObject):
         Those with a pass that takes seconds come last.
         """
         with self._wake:
-            in_order = sorted(scripts.items(), key=lambda one: _takes_long(one[1]))
+            in_order = sorted(scripts.items(), key=lambda one: one[1].takes_long)
             self._asked_proofs += 1
             self._proofs = deque((self._asked_proofs, tag, key, script, size) for key, script in in_order)
             self._wake.notify_all()
@@ -254,7 +254,7 @@ class RenderService(QObject):
         """End the long work that is under way; the picture that wanted it is not made."""
         with self._wake:
             self._giving_up = True
-            self._proofs = deque(one for one in self._proofs if not _takes_long(one[3]))
+            self._proofs = deque(one for one in self._proofs if not one[3].takes_long)
 
     def look_over(self, wanted: Wanted) -> None:
         """Ask for a survey."""
@@ -613,17 +613,12 @@ def _nothing() -> None:
     """For work that need not be asked for again."""
 
 
-def _takes_long(script: Script) -> bool:
-    """Whether a pass of the script, or of a plate in it, may take seconds."""
-    return any(one.acts and (one.waits or _takes_long(Script(getattr(one, "run", ())))) for one in script.passes)
-
-
 def _taken(renderer: Renderer, script: Script, selected: int) -> dict[str, Any]:
     """The values that the selected pass takes from the picture; none if it takes none."""
     if not 0 <= selected < len(script.passes):
         return {}
     one = script.passes[selected]
-    if not (getattr(one, "auto", False) and one.acts):
+    if not (one.auto and one.acts):
         return {}
     settled = renderer.settled(selected)
     return {name: getattr(settled, name) for name in one.suggested()}

@@ -10,7 +10,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QWidget
 
-from kyanoscript.core.params import LENGTH, Param
+from kyanoscript.core.params import LENGTH, Number
 from kyanoscript.ui.widgets import theme
 
 _ARROWS = {
@@ -140,7 +140,7 @@ _SIGNS: dict[type[ast.AST], Callable[..., float]] = {
 }
 
 
-def read_number(text: str, spec: Param) -> float | None:
+def read_number(text: str, spec: Number) -> float | None:
     """The number in what was typed, or the result of a simple sum (55+10, 120/2); None if there is none.
 
     The unit may be there or not, the decimal sign be a point or a comma, the minus sign any.
@@ -179,7 +179,9 @@ class ValueSlider(QWidget):
     given_up = Signal()  # Escape in a drag
     refused = Signal(str)  # what was typed was not usable, and why
 
-    def __init__(self, spec: Param, default: float, parent: QWidget | None = None, longer: float | None = None) -> None:
+    def __init__(
+        self, spec: Number, default: float, parent: QWidget | None = None, longer: float | None = None
+    ) -> None:
         super().__init__(parent)
         self.spec = spec
         self._per_pixel = 1000 / longer if longer and spec.unit == LENGTH else None  # lengths are shown in pixels

@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from kyanoscript.core.script import Script
+from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.script import Script, mapped
 from kyanoscript.files.recipes import read_recipe
 from kyanoscript.files.trust import outside
 from kyanoscript.ui.jobs.lanes import Job
@@ -219,7 +220,7 @@ class Cooking(Working):
 
         chosen, run = self.desk.chosen, self.desk.run
         kept = Script(tuple(run[k] for k in chosen) or run, stencils=self.desk.script.stencils).settled()
-        passes = tuple(self._with_places(one) for one in kept.passes)
+        passes = mapped(kept.passes, self._with_place)
         if not passes:
             self.foot.say("There is no pass in the run yet; a recipe is made of passes")
             return
@@ -276,16 +277,12 @@ class Cooking(Working):
         self._folder = path.resolve().parent
         return self._change(lambda book: book.send_out(trial, path), f"Wrote {path.name}")
 
-    def _with_places(self, one: object) -> object:
-        """A pass whose pictures are named by whole paths: a recipe is used beside other photographs too."""
-        changed = {}
-        name = getattr(one, "picture", "")
-        if name and self._pictures is not None:
-            changed["picture"] = str(self._pictures.place(name))
-        run = getattr(one, "run", ())
-        if run:
-            changed["run"] = tuple(self._with_places(inner) for inner in run)
-        return one.model_copy(update=changed) if changed else one  # type: ignore[attr-defined]
+    def _with_place(self, step: Pass) -> Pass:
+        """A pass whose picture is named by its whole path: a recipe is used beside other photographs too."""
+        name = getattr(step, "picture", "")
+        if not name or self._pictures is None:
+            return step
+        return step.model_copy(update={"picture": str(self._pictures.place(name))})
 
     def _ask_words(self, name: str, about: str, group: str, then: Callable[[list[str]], None]) -> None:
         groups = sorted({one.group for one in self._contents.recipes if one.file} if self._contents else ())

@@ -13,7 +13,7 @@ from kyanoscript.core import passes
 from kyanoscript.core.blend import MODES
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.tone.levels import Levels
-from kyanoscript.core.script import Script, ScriptError, dumps, loads
+from kyanoscript.core.script import Script, ScriptError, dumps, fresh, loads, mapped
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.ui.document.desk import PHOTO
 from kyanoscript.ui.widgets.chooser import Choice, Sheet
@@ -83,7 +83,7 @@ class Working(Filing):
             return
         self.service.give_up()
         script = self.desk.script
-        self.desk.change("Stop looking", script.with_run((), _without_waiting(script.passes)))
+        self.desk.change("Stop looking", script.with_run((), mapped(script.passes, _unless_it_waits)))
         self.foot.say("Stopped; the pass is off. Its lamp starts it again")
 
     def choose_blend(self) -> None:
@@ -191,7 +191,7 @@ class Working(Filing):
         chosen = self.desk.chosen
         if chosen:
             run, after = self.desk.run, chosen[-1] + 1
-            again = [run[k] for k in chosen]
+            again = fresh(run[k] for k in chosen)
             self.desk.change_run(f"Double {self._words()}", (*run[:after], *again, *run[after:]), select=after)
 
     def copy_pass(self) -> None:
@@ -205,7 +205,7 @@ class Working(Filing):
     def paste_passes(self) -> None:
         """Passes from the clipboard, after the chosen one."""
         try:
-            found = loads(QGuiApplication.clipboard().text()).settled().passes
+            found = fresh(loads(QGuiApplication.clipboard().text()).settled().passes)
         except ScriptError as wrong:
             self.foot.say(f"Nothing to paste: {wrong}", warning=True)
             return
@@ -417,14 +417,6 @@ class Working(Filing):
         self.easel.update()
 
 
-def _without_waiting(run: tuple[Pass, ...]) -> tuple[Pass, ...]:
-    """A run whose passes that take seconds are off."""
-    made = []
-    for one in run:
-        inner = getattr(one, "run", ())
-        if one.on and one.waits:
-            one = one.model_copy(update={"on": False})
-        elif inner:
-            one = one.model_copy(update={"run": _without_waiting(inner)})
-        made.append(one)
-    return tuple(made)
+def _unless_it_waits(step: Pass) -> Pass:
+    """A pass that takes seconds, off; any other as it is."""
+    return step.model_copy(update={"on": False}) if step.on and step.waits else step

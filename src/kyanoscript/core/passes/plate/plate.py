@@ -8,17 +8,17 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, Literal
 
-from pydantic import Field, SerializeAsAny
+from pydantic import SerializeAsAny
 
-from kyanoscript.core.params import Colour, Param, choice, ink, number, text, toggle
+from kyanoscript.core.params import Colour, choice, declared, ink, number, text, toggle
+from kyanoscript.core.params.kinds import Run
 from kyanoscript.core.passes.base import Pass
 
 _PICTURE = ("source", "picture")
 
 
 def _run() -> Any:
-    spec = Param("run", "Its run", "The passes that prepare it")
-    return Field((), max_length=64, json_schema_extra={"kyano": spec})  # type: ignore[dict-item]
+    return declared(Run(label="Its run", help="The passes that prepare it"), (), max_length=64)
 
 
 class Plate(Pass):
@@ -45,7 +45,7 @@ class Plate(Pass):
     run: tuple[SerializeAsAny[Pass], ...] = _run()
     tone: Colour = ink("#ffffff", "Tone", "Of a flat plate", when=("source", "flat"))
     picture: str = text(
-        "", "Picture", "File of a picture; what is transparent prints nothing", unit="file", when=_PICTURE
+        "", "Picture", "File of a picture; what is transparent prints nothing", names="file", when=_PICTURE
     )
     x: float = number(50, -1000, 1000, "%", "Across", "Where the picture's middle lies", decimals=2, when=_PICTURE)
     y: float = number(50, -1000, 1000, "%", "Down", "Where the picture's middle lies", decimals=2, when=_PICTURE)

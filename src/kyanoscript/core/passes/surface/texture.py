@@ -49,7 +49,7 @@ class Texture(Pass):
         ),
         "Surface",
     )
-    picture: str = text("", "Picture", "File of a picture that repeats", unit="file", when=("surface", "own"))
+    picture: str = text("", "Picture", "File of a picture that repeats", names="file", when=("surface", "own"))
     size: float = length(430, 10, 4000, "Size", "Of one repeat, its longer side", step=5)
     angle: float = number(0, -180, 180, "°", "Angle", "Clockwise", decimals=1)
     contrast: float = number(100, 0, 400, "%", "Contrast", "How far it stands out from mid gray")

@@ -32,7 +32,17 @@ def _in_black(group: str) -> Any:
 
 def _gamma(group: str) -> Any:
     return number(
-        1, 0.1, 9.99, "", "Middle", "Above 1 lightens the mid-tones", group=group, step=0.01, decimals=2, mark="mid"
+        1,
+        0.1,
+        9.99,
+        "",
+        "Middle",
+        "Above 1 lightens the mid-tones",
+        group=group,
+        step=0.01,
+        decimals=2,
+        mark="mid",
+        ratio=True,
     )
 
 

@@ -66,7 +66,7 @@ class HandTint(Pass):
     green: float = number(0, -100, 100, "", "Magenta to green", "Where there is colour", group="Colour")
     yellow: float = number(0, -100, 100, "", "Blue to yellow", "Where there is colour", group="Colour")
     model: str = text(
-        "", "Model", "A colour photograph whose colours lie beneath the dabs", unit="model", group="Model"
+        "", "Model", "A colour photograph whose colours lie beneath the dabs", names="model", group="Model"
     )
     share: float = number(100, 0, 100, "%", "Its share", "How much of the model's colours there is", group="Model")
     edges: float = number(

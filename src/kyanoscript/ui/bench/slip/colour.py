@@ -16,7 +16,7 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from kyanoscript.core.colour import from_oklab, from_oklch, hex_of, parse_hex, to_oklch
-from kyanoscript.core.params import Param
+from kyanoscript.core.params import Number
 from kyanoscript.ui.widgets import controls, theme
 
 _SIDE = 144  # of the plane
@@ -24,9 +24,9 @@ _FINE = 88  # pixels that the plane is worked out in; it is smooth
 _GRAY = 0.002  # Oklch chroma below which a colour has no hue of its own
 _INKS = 14  # kept at most
 _AXES = (
-    Param("number", "Lightness", "How light the colour is", "%", 0, 100, 1, 1),
-    Param("number", "Chroma", "How strong the colour is", "", 0, 0.4, 0.005, 3),
-    Param("number", "Hue", "Degrees of Oklch", "°", 0, 360, 1, 1),
+    Number(label="Lightness", help="How light the colour is", unit="%", high=100, decimals=1),
+    Number(label="Chroma", help="How strong the colour is", high=0.4, step=0.005, decimals=3),
+    Number(label="Hue", help="Degrees of Oklch", unit="°", high=360, decimals=1),
 )
 Lch = tuple[float, float, float]  # lightness 0…1, chroma, hue in degrees
 

@@ -1,7 +1,7 @@
 """Controls for declared values, made from their declaration.
 
-Which control a parameter gets depends on its kind alone: `_BUILDERS` is the table. What is being changed (a pass, the
-frame, a part of a stencil, a brush) is a `Target`; nothing here knows which.
+Which control a parameter gets, its kind says (`Param.widget`): `_BUILDERS` is the table. What is being changed (a pass,
+the frame, a part of a stencil, a brush) is a `Target`; nothing here knows which.
 """
 
 from __future__ import annotations
@@ -14,7 +14,8 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from kyanoscript.core.params import Declared, Param
+from kyanoscript.core.params import Declared, Number, Param
+from kyanoscript.core.params.kinds import Choice, Listed, Text
 from kyanoscript.ui.bench.slip.colour import ColourField
 from kyanoscript.ui.bench.slip.curve import CurveEditor
 from kyanoscript.ui.bench.slip.histogram import Histogram
@@ -113,11 +114,11 @@ class Fields:
 
     def add(self, own: dict[str, Param], one: Declared, group: str = "") -> None:
         """Controls for some of the parameters."""
-        marks = {name: spec for name, spec in own.items() if spec.mark}
+        marks = {name: spec for name, spec in own.items() if isinstance(spec, Number) and spec.mark}
         if marks:
             self._histogram(marks, group)
-        for name, spec in sorted(own.items(), key=lambda item: item[1].kind not in ("ring", "stops", "curve")):
-            widget = _BUILDERS[spec.kind](self, name, spec, one)
+        for name, spec in sorted(own.items(), key=lambda item: not item[1].large):
+            widget = _BUILDERS[spec.widget](self, name, spec, one)
             self.column.addWidget(widget)
             if spec.when:
                 self.follow(lambda p, widget=widget, spec=spec: widget.setVisible(spec.means(p)))
@@ -129,7 +130,7 @@ class Fields:
         widget.ended.connect(lambda: (setattr(page, "held", False), self.target.commit()))
         widget.given_up.connect(lambda: (setattr(page, "held", False), self.target.abort()))
 
-    def _histogram(self, marks: dict[str, Param], group: str) -> None:
+    def _histogram(self, marks: dict[str, Number], group: str) -> None:
         widget = Histogram()
         self.page.marks = tuple(marks)  # they are taken hold of on the ladder
         edges = [name for name, spec in marks.items() if spec.mark == "in"]
@@ -143,21 +144,18 @@ class Fields:
         self.page.editors["histogram"] = widget
         self.column.addWidget(widget)
 
-    def number(self, name: str, spec: Param, one: Any) -> QWidget:
+    def number(self, name: str, spec: Number, one: Any) -> QWidget:
         """A slider."""
         slider = controls.ValueSlider(spec, type(one).model_fields[name].default, longer=self.page.longer())
         words = f"{one.label}: {(spec.group + ' ').lower() if spec.group else ''}{spec.label.lower()}"
         self._wire(slider, words)
-        whole = type(one).model_fields[name].annotation is int
-        slider.moved.connect(
-            lambda value: self.target.set(words, merge=name, **{name: round(value) if whole else value})
-        )
+        slider.moved.connect(lambda value: self.target.set(words, merge=name, **{name: spec.held(value)}))
         slider.refused.connect(self.page.said)
         self.follow(lambda p: slider.set_value(getattr(p, name)))
         self.page.sliders[name] = slider
         return slider
 
-    def combo(self, name: str, spec: Param, one: Any) -> QComboBox:
+    def combo(self, name: str, spec: Choice, one: Any) -> QComboBox:
         """A list to choose from."""
         box = shrinking(spec.label)
         box.setToolTip(spec.help)
@@ -178,7 +176,7 @@ class Fields:
         self.page.editors[name] = box
         return box
 
-    def _choice(self, name: str, spec: Param, one: Any) -> QWidget:
+    def _choice(self, name: str, spec: Choice, one: Any) -> QWidget:
         return _beside(spec.label, self.combo(name, spec, one))
 
     def _toggle(self, name: str, spec: Param, one: Any) -> QWidget:
@@ -241,7 +239,7 @@ class Fields:
         column.addWidget(swatch)
         column.addWidget(field)
         # Where there is more to see than one colour, the plane is folded away behind its swatch.
-        large = [s for s in one.params().values() if s.kind in ("colour", "curve", "stops")]
+        large = [s for s in one.params().values() if s.widget in ("colour", "curve", "stops")]
         field.setVisible(len(large) == 1)
         swatch.clicked.connect(lambda: field.setVisible(not field.isVisible()))
         self.follow(lambda p: swatch.show_colour(getattr(p, name)))
@@ -262,7 +260,7 @@ class Fields:
             self.column.addWidget(controls.label(spec.label, quiet=True))
         return editor
 
-    def entry(self, name: str, spec: Param, one: Any) -> QWidget:
+    def entry(self, name: str, spec: Text, one: Any) -> QWidget:
         """Words; where they name a file, it can be looked for."""
         entry = QLineEdit()
         entry.setFont(theme.sans(13))
@@ -271,7 +269,7 @@ class Fields:
         words = f"{one.label}: {spec.label.lower()}"
 
         def take(text: str) -> None:
-            if spec.unit == "model" and text:  # it is shown before it is used
+            if spec.names == "model" and text:  # it is shown before it is used
                 self.page.show_values()
                 self.page.model.emit(text)
             else:
@@ -296,7 +294,7 @@ class Fields:
         self.follow(show)
         self.page.editors[name] = entry
         holder = _beside(spec.label, entry)
-        if spec.unit in ("file", "model"):
+        if spec.names:
             look = controls.word("Choose…", "Look for the file")
 
             def choose() -> None:
@@ -311,16 +309,16 @@ class Fields:
             holder.layout().addWidget(look)
         return holder
 
-    def _list(self, name: str, spec: Param, one: Any) -> QWidget:
+    def _list(self, name: str, spec: Listed, one: Any) -> QWidget:
         holder = QWidget()
         row = QHBoxLayout(holder)
         row.setContentsMargins(0, 0, 0, 0)
         count = controls.label("")
         row.addWidget(count)
         row.addStretch()
-        last = controls.word("Drop the last", f"Take the last of the {spec.unit} away")
+        last = controls.word("Drop the last", f"Take the last of the {spec.what} away")
         last.clicked.connect(lambda: self.target.set(f"{one.label}: drop the last", **{name: _values(name)[:-1]}))
-        clear = controls.word("Clear", f"Take all {spec.unit} away")
+        clear = controls.word("Clear", f"Take all {spec.what} away")
         clear.clicked.connect(lambda: self.target.set(f"{one.label}: clear", **{name: ()}))
 
         def _values(name: str) -> tuple[Any, ...]:
@@ -389,15 +387,15 @@ def shrinking(name: str) -> QComboBox:
 
 
 _PICTURES = "Pictures (*.jpg *.jpeg *.png *.tif *.tiff);;All files (*)"
-_BUILDERS: dict[str, Callable[[Fields, str, Param, Any], QWidget]] = {
-    "number": Fields.number,
-    "choice": Fields._choice,
-    "toggle": Fields._toggle,
+_BUILDERS: dict[str, Callable[[Fields, str, Any, Any], QWidget]] = {
+    "slider": Fields.number,
+    "list": Fields._choice,
+    "tick": Fields._toggle,
     "ring": Fields._ring,
     "stops": Fields._stops,
     "curve": Fields._curve,
     "colour": Fields._colour,
-    "text": Fields.entry,
-    "list": Fields._list,
+    "entry": Fields.entry,
+    "entries": Fields._list,
     "run": Fields._run,
 }

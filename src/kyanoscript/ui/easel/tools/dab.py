@@ -34,7 +34,7 @@ class DabTool(StrokeTool):
     def dabs(self) -> tuple[Dab, ...]:
         """The dabs of the chosen pass, with those that were taken from the picture."""
         one = self.desk.selected_pass
-        found = self.desk.taken.get("dabs") if getattr(one, "auto", False) else None
+        found = self.desk.taken.get("dabs") if one is not None and one.auto else None
         return tuple(found) if found is not None else one.dabs if one is not None and self.active else ()  # type: ignore[arg-type,attr-defined]
 
     @property

@@ -108,8 +108,7 @@ def brush_box(ground: Ground, at: QPointF, brush: Any) -> QRectF:
 
 def resized(brush: Any, by: float) -> Any:
     """A brush of another size."""
-    spec = brush.params()["size"]
-    size = min(max(round(brush.size * by, 2), spec.low), spec.high)
+    size = brush.number("size").held(round(brush.size * by, 2))
     return brush.model_copy(update={"size": size})
 
 

@@ -13,6 +13,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
+from kyanoscript.core.params.kinds import Curve, Number, Ring
 from kyanoscript.core.tones import curve_at
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.service.service import RenderService, Touched
@@ -104,16 +105,16 @@ class TouchTool:
             return
         up = (self._from.y() - self._at.y()) / 2
         one, name = self._start, self._start.touches
-        kind = one.params()[name].kind
-        if kind == "ring":
+        spec = one.params()[name]
+        if isinstance(spec, Ring):
             if self.found.chroma < _DULL:
                 return  # a gray has no hue to move
             value: Any = _ring(getattr(one, name), self.found.hue, up)
-        elif kind == "curve":
+        elif isinstance(spec, Curve):
             value = _curve(getattr(one, name), self.found.gray * 255, up)
         else:
-            spec = one.params()[name]
-            value = round(min(max(getattr(one, name) + up / 50, spec.low), spec.high), 2)
+            assert isinstance(spec, Number)
+            value = round(spec.held(getattr(one, name) + up / 50), 2)
         self.desk.set_values("Touch", **{name: value})
 
     def paint(self, painter: QPainter) -> None:

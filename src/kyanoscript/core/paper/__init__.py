@@ -1,0 +1,1 @@
+"""Numbers of print and paper, without any window."""

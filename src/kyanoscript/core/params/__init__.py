@@ -1,0 +1,45 @@
+"""What a parameter is: declared once, asked by everything else."""
+
+from kyanoscript.core.params.declared import (
+    Colour,
+    Curve,
+    Declared,
+    Ring,
+    Stop,
+    Stops,
+    choice,
+    curve,
+    declared,
+    ink,
+    length,
+    listed,
+    number,
+    ring,
+    stops,
+    text,
+    toggle,
+)
+from kyanoscript.core.params.kinds import LENGTH, Number, Param
+
+__all__ = [
+    "LENGTH",
+    "Colour",
+    "Curve",
+    "Declared",
+    "Number",
+    "Param",
+    "Ring",
+    "Stop",
+    "Stops",
+    "choice",
+    "curve",
+    "declared",
+    "ink",
+    "length",
+    "listed",
+    "number",
+    "ring",
+    "stops",
+    "text",
+    "toggle",
+]

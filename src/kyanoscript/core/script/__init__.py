@@ -1,0 +1,30 @@
+"""Everything done to a photograph: as data, as JSON, and what can be said of it."""
+
+from kyanoscript.core.script.complaint import ScriptError, nearest
+from kyanoscript.core.script.data import MOST_PASSES, Script, State, first_change
+from kyanoscript.core.script.identity import fresh
+from kyanoscript.core.script.json import VERSION, dumps, from_json, loads, pass_from_json, pass_to_json, to_json
+from kyanoscript.core.script.schema import schema
+from kyanoscript.core.script.setting import with_value
+from kyanoscript.core.script.walk import mapped, walk
+
+__all__ = [
+    "MOST_PASSES",
+    "VERSION",
+    "Script",
+    "ScriptError",
+    "State",
+    "dumps",
+    "first_change",
+    "fresh",
+    "from_json",
+    "loads",
+    "mapped",
+    "nearest",
+    "pass_from_json",
+    "pass_to_json",
+    "schema",
+    "to_json",
+    "walk",
+    "with_value",
+]

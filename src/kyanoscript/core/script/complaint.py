@@ -1,0 +1,109 @@
+"""What is wrong with plain data, in one clear line: which pass, which parameter, which value, what would be legal, and
+the nearest name where a name is unknown."""
+
+from __future__ import annotations
+
+import difflib
+import json
+from collections.abc import Iterable
+from typing import Any, TypeVar
+
+from pydantic import ValidationError
+
+from kyanoscript.core.params import Declared, Param
+from kyanoscript.core.quoting import cut
+
+
+class ScriptError(ValueError):
+    """A script that cannot be read; the message is one line for people."""
+
+
+D = TypeVar("D", bound=Declared)
+
+
+def read(model: type[D], values: Any, where: str, kind: str = "") -> D:
+    """Declared data from plain data. Raises ScriptError: name, value, legal range, nearest name."""
+    start = f"{where}: {kind}" if kind else where
+    if not isinstance(values, dict):
+        raise ScriptError(f"{start} is {show(values)}; it must be names with their values")
+    known = (*model.params(), *model.tags)
+    for name in values:
+        if name not in known:
+            raise ScriptError(f"{start}{_dot(start, start)}{cut(name)} is unknown{nearest(str(name), known)}")
+    try:
+        # Through JSON, so that lists become the tuples of a frozen pass while numbers in quotes stay wrong.
+        return model.model_validate_json(json.dumps(values), strict=True)
+    except ValidationError as wrong:
+        raise ScriptError(_complaint(model, values, wrong, start)) from None
+    except (ValueError, RecursionError) as wrong:
+        raise ScriptError(f"{start} cannot be read") from wrong
+
+
+def _complaint(model: type[Declared], values: Any, wrong: ValidationError, start: str) -> str:
+    """One clear line about the first thing that is wrong, however deep it lies."""
+    errors = sorted(wrong.errors(), key=lambda e: len(e["loc"]), reverse=True)
+    error = next((e for e in errors if e["type"] == "extra_forbidden"), errors[0])
+    path, spec, value = start, None, values
+    inner: type[Declared] | None = model
+    rest = list(error["loc"])
+    while rest:
+        part = rest.pop(0)
+        if isinstance(part, int):
+            value = value[part] if isinstance(value, list) and part < len(value) else value
+            path += f" (entry {part + 1})"
+            entries: tuple[type[Declared], ...] = spec.entries_of() if spec else ()
+            tagged = {kind.model_fields["shape"].default: kind for kind in entries if kind.tags}
+            inner = tagged.get(rest[0]) if rest else None
+            if inner is not None:
+                path += f" {rest.pop(0)}"
+            elif len(entries) == 1:
+                inner = entries[0]
+            continue
+        if part in ("Stencil", "str", "none"):  # the branch of a choice between types
+            continue
+        if inner is None or part not in inner.model_fields:
+            if inner is not None and error["type"] == "extra_forbidden":
+                return f"{path}{_dot(path, start)}{cut(part)} is unknown{nearest(str(part), inner.model_fields)}"
+            continue
+        path += f"{_dot(path, start)}{part}"
+        spec = inner.params().get(str(part))
+        value = value.get(part) if isinstance(value, dict) else value
+        inner = spec.entries_of()[0] if spec is not None and spec.entries_of() and isinstance(value, dict) else None
+    return f"{path}{_wrong(error, spec, value)}"
+
+
+def _wrong(error: Any, spec: Param | None, value: Any) -> str:
+    """What is wrong with the value at a place, and what would be legal."""
+    legal = spec.range_text() if spec else "something else"
+    if error["type"] == "missing":
+        return f" is missing; it must be {legal}"
+    if error["type"].startswith("union_tag"):
+        shapes = [entry.model_fields["shape"].default for entry in spec.entries_of()] if spec else []
+        tag = value.get("shape") if isinstance(value, dict) else value
+        return f" has the shape {show(tag)}, which is unknown{nearest(str(tag), shapes)}"
+    return f" is {show(value)}; it must be {legal}{_near(spec.meant(), value) if spec else ''}"
+
+
+def _dot(path: str, start: str) -> str:
+    """A dot between names, a space after an entry, a colon's place after the beginning."""
+    if path == start:
+        return "." if ":" in start or start == "frame" else ": "
+    return " " if path.endswith(")") else "."
+
+
+def show(value: Any) -> str:
+    """A value as it was written, as much of it as can be read in one line."""
+    try:
+        return cut(json.dumps(value, ensure_ascii=False, default=str))
+    except (ValueError, RecursionError):
+        return f"a {type(value).__name__} too long to show"
+
+
+def nearest(name: str, names: Iterable[str]) -> str:
+    """``; did you mean 'x'?`` or the names there are."""
+    return _near(names, name) or f"; there are {cut(', '.join(names), 1000)}"
+
+
+def _near(names: Iterable[str], name: Any) -> str:
+    close = difflib.get_close_matches(cut(name), [cut(known) for known in names], 1, 0.5)
+    return f"; did you mean {close[0]!r}?" if close else ""

@@ -1,0 +1,223 @@
+"""The script's JSON form.
+
+Reading is forgiving in one way only: a parameter that is not given has its default. Everything else that is wrong is
+one clear line (see `complaint`). Version 1 (Kyanoscript 0.1) had no identities, sheets and states; its files open for
+ever.
+"""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from kyanoscript.core import passes
+from kyanoscript.core.frame import Frame
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.passes.base import COMMON, Pass
+from kyanoscript.core.quoting import quoted
+from kyanoscript.core.script.complaint import ScriptError, nearest, read, show
+from kyanoscript.core.script.data import MOST_PASSES, Script, State
+from kyanoscript.core.script.identity import placed
+from kyanoscript.core.stencil.shapes import Stencil
+
+VERSION = 2
+MOST_STATES = 400
+
+# Names that older scripts use: (pass, old parameter) -> new parameter; (old pass, "") -> new pass. Only ever added to.
+RENAMES: dict[tuple[str, str], str] = {}
+
+_MOST_IN_ALL = 4 * MOST_PASSES
+_STATE = ("name", "note", "frame", "stencils", "passes")
+_ENTRIES = ("kyanoscript", "frame", "stencils", "passes", "sheets", "states")
+_DEEP = 8  # plates within plates
+_IDENTITY = 32  # characters
+
+
+# Writing
+
+
+def to_json(script: Script, identities: bool = True) -> dict[str, Any]:
+    """The script as plain data; every value is written, so that a later change of a default changes no print.
+
+    Without ``identities`` it is a piece to be used elsewhere, where its passes are others.
+    """
+    data: dict[str, Any] = {"kyanoscript": VERSION, **_body(script, identities)}
+    if script.sheets:
+        data["sheets"] = {name: sheet.model_dump(mode="json") for name, sheet in script.sheets}
+    if script.states:
+        data["states"] = [
+            {"name": kept.name, "note": kept.note, **_body(kept.script, identities)} for kept in script.states
+        ]
+    return data
+
+
+def _body(script: Script, identities: bool) -> dict[str, Any]:
+    data: dict[str, Any] = {}
+    if script.frame != Frame():
+        data["frame"] = script.frame.model_dump(mode="json")
+    if script.stencils:
+        data["stencils"] = {name: stencil.model_dump(mode="json") for name, stencil in script.stencils}
+    return {**data, "passes": [pass_to_json(step, identities) for step in script.passes]}
+
+
+def pass_to_json(step: Pass, identities: bool = True) -> dict[str, Any]:
+    """One pass as plain data: its name, its own parameters, then what every pass has."""
+    names = [name for name in step.params() if name != "run"]
+    values = step.model_dump(mode="json", include=set(names))
+    own = {name: values[name] for name in names if name not in COMMON}
+    if "run" in step.params():
+        own["run"] = [pass_to_json(inner, identities) for inner in step.run]
+    common = {name: values[name] for name in COMMON}
+    for name, nothing in (("stencil", None), ("name", ""), ("note", "")):
+        if common[name] == nothing:
+            del common[name]
+    identity = {"id": step.id} if step.id and identities else {}
+    return {"pass": step.kind, **identity, **own, **common}
+
+
+def dumps(script: Script) -> str:
+    """The script as JSON text."""
+    return json.dumps(to_json(script), indent=2, ensure_ascii=False) + "\n"
+
+
+# Reading
+
+
+def loads(text: str | bytes) -> Script:
+    """The script in JSON text. Raises ScriptError with one clear line."""
+    try:
+        data = json.loads(text)
+    except json.JSONDecodeError as wrong:
+        place = f"line {wrong.lineno}, column {wrong.colno}"
+        raise ScriptError(f"this is not a script: the JSON cannot be read from {place} on") from wrong
+    except (ValueError, RecursionError) as wrong:  # no text, a number of thousands of digits, too deep
+        raise ScriptError("this is not a script: the JSON cannot be read") from wrong
+    return from_json(data)
+
+
+def from_json(data: Any) -> Script:
+    """The script in plain data. Raises ScriptError with one clear line."""
+    if not isinstance(data, dict) or "kyanoscript" not in data:
+        raise ScriptError('this is not a script: it needs {"kyanoscript": 1, "passes": [...]}')
+    _check_version(data["kyanoscript"])
+    if "recipe" in data:
+        raise ScriptError("this is a recipe, not a script: import it in the Recipes view")
+    _check_entries(data, _ENTRIES, "the script")
+    script = _script(data, "")
+    sheets = data.get("sheets", {})
+    if not isinstance(sheets, dict):
+        raise ScriptError(f"sheets is {show(sheets)}; it must be names with their sheets")
+    papers = tuple((str(name), read(Sheet, sheet, f"sheet {quoted(name)}")) for name, sheet in sheets.items())
+    return Script(script.passes, script.frame, script.stencils, papers, _states(data.get("states", [])))
+
+
+def _check_version(version: Any) -> None:
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise ScriptError(f"kyanoscript is {show(version)}; it must be the version of the script, 1…{VERSION}")
+    if version > VERSION:
+        raise ScriptError(
+            f"the script was written by a newer Kyanoscript (version {version}); this one reads up to {VERSION}"
+        )
+
+
+def _check_entries(data: dict[str, Any], known: tuple[str, ...], what: str) -> None:
+    for key in data:
+        if key not in known:
+            raise ScriptError(f"{what} has an unknown entry {quoted(key)}{nearest(key, known)}")
+
+
+def _states(listed: Any) -> tuple[State, ...]:
+    if not isinstance(listed, list) or len(listed) > MOST_STATES:
+        raise ScriptError(f"states is {show(listed)}; it must be a list of at most {MOST_STATES} kept scripts")
+    return tuple(_state(entry, k) for k, entry in enumerate(listed, 1))
+
+
+def _state(entry: Any, k: int) -> State:
+    if not isinstance(entry, dict):
+        raise ScriptError(f'state {k} is {show(entry)}; it must be like {{"name": "warmer", "passes": [...]}}')
+    _check_entries(entry, _STATE, f"state {k}")
+    words = [entry.get(name, "") for name in ("name", "note")]
+    for name, word in zip(("name", "note"), words, strict=True):
+        if not isinstance(word, str):
+            raise ScriptError(f"state {k}: {name} is {show(word)}; it must be text")
+    return State(_script(entry, f"state {k}, "), *words)
+
+
+def _script(data: dict[str, Any], where: str) -> Script:
+    """Passes, frame and stencils; ``where`` begins every message."""
+    listed = data.get("passes", [])
+    if not isinstance(listed, list):
+        raise ScriptError(f"{where}passes is {show(listed)}; it must be a list of passes")
+    _check_length(listed)
+    frame = data.get("frame", {})
+    if not isinstance(frame, dict):
+        raise ScriptError(f'{where}frame is {show(frame)}; it must be like {{"ratio": "3:2"}}')
+    named = data.get("stencils", {})
+    if not isinstance(named, dict):
+        raise ScriptError(f"{where}stencils is {show(named)}; it must be names with their stencils")
+    stencils = tuple(
+        (str(name), read(Stencil, stencil, f"{where}stencil {quoted(name)}")) for name, stencil in named.items()
+    )
+    run = tuple(pass_from_json(entry, f"{where}pass {k + 1}") for k, entry in enumerate(listed))
+    for k, step in enumerate(run):
+        _check_names(step, f"{where}pass {k + 1}", list(named))
+    return Script(placed(run), read(Frame, frame, f"{where}frame"), stencils)
+
+
+def _check_length(listed: list[Any]) -> None:
+    """Before anything is read closely: a script that is too long is refused at once, however it is nested."""
+    total, found, rest = 0, 0, [(listed, 0)]
+    while rest:
+        run, depth = rest.pop()
+        total += len(run)
+        for entry in run if total <= _MOST_IN_ALL else ():
+            if isinstance(entry, dict):
+                found += entry.get("on") is not False and entry.get("strength") != 0
+                inner = entry.get("run")
+                if isinstance(inner, list) and depth < _DEEP:
+                    rest.append((inner, depth + 1))
+    if found > MOST_PASSES or total > _MOST_IN_ALL:
+        over = f"{found} passes that act" if total <= _MOST_IN_ALL else f"more than {_MOST_IN_ALL} passes"
+        raise ScriptError(f"the script has {over}; it may have {MOST_PASSES} that act, those of plates counted")
+
+
+def pass_from_json(data: Any, where: str = "pass 1", depth: int = 0) -> Pass:
+    """One pass from plain data; ``where`` says which one in a message. Raises ScriptError."""
+    known = passes.load_all()
+    if not isinstance(data, dict) or not isinstance(data.get("pass"), str):
+        raise ScriptError(f'{where} is {show(data)}; it must be like {{"pass": "levels", ...}}')
+    named: str = data["pass"]
+    kind: str = RENAMES.get((named, ""), named)
+    if kind not in known:
+        raise ScriptError(f"{where} is {quoted(kind)}, which is unknown{nearest(kind, known)}")
+    model = known[kind]
+    values: dict[str, Any] = {
+        RENAMES.get((kind, str(name)), str(name)): value for name, value in data.items() if name not in ("pass", "id")
+    }
+    given: dict[str, Any] = {}
+    if "id" in data:
+        identity = data["id"]
+        if not (isinstance(identity, str) and identity.isalnum() and len(identity) <= _IDENTITY):
+            raise ScriptError(f"{where}: {kind}.id is {show(identity)}; it must be letters and digits")
+        given["id"] = identity
+    if "run" in values and "run" in model.params():
+        listed = values.pop("run")
+        if not isinstance(listed, list) or depth >= _DEEP:
+            legal = model.params()["run"].range_text() + (f", at most {_DEEP} deep" if depth >= _DEEP else "")
+            raise ScriptError(f"{where}: {kind}.run is {show(listed)}; it must be {legal}")
+        given["run"] = tuple(
+            pass_from_json(entry, f"{where}, pass {k + 1} of its run", depth + 1) for k, entry in enumerate(listed)
+        )
+    step = read(model, values, where, kind)
+    return step.model_copy(update=given) if given else step
+
+
+def _check_names(step: Pass, where: str, names: list[str]) -> None:
+    """Every stencil that is used by its name is there."""
+    if isinstance(step.stencil, str) and step.stencil not in names:
+        near = nearest(step.stencil, names) if names else "; the script has none"
+        raise ScriptError(
+            f"{where}: {step.kind}.stencil is {quoted(step.stencil)}, which the script does not have{near}"
+        )
+    for inner in step.run:
+        _check_names(inner, where, names)

@@ -1,0 +1,81 @@
+"""JSON Schema (2020-12) of a script, generated from the declarations."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from kyanoscript.core import passes
+from kyanoscript.core.frame import Frame
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.params import Declared, Param
+from kyanoscript.core.script.json import VERSION
+from kyanoscript.core.stencil.shapes import Stencil
+
+Schema = dict[str, Any]
+_RUN: Schema = {"type": "array", "items": {"$ref": "#/$defs/pass"}}
+_NAMED: Schema = {"type": "object", "additionalProperties": {"$ref": "#/$defs/stencil"}}
+
+
+def schema() -> Schema:
+    """The whole of it."""
+    what = {"frame": _object(Frame), "stencils": _NAMED, "passes": _RUN}
+    state = {
+        "type": "object",
+        "properties": {"name": {"type": "string"}, "note": {"type": "string"}, **what},
+        "additionalProperties": False,
+    }
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Kyanoscript script",
+        "type": "object",
+        "required": ["kyanoscript"],
+        "additionalProperties": False,
+        "properties": {
+            "kyanoscript": {"type": "integer", "minimum": 1, "maximum": VERSION},
+            **what,
+            "sheets": {"type": "object", "additionalProperties": _object(Sheet)},
+            "states": {"type": "array", "items": state},
+        },
+        "$defs": {
+            "pass": {"oneOf": [_pass(*known) for known in passes.load_all().items()]},
+            "stencil": _object(Stencil),
+        },
+    }
+
+
+def _pass(kind: str, model: type[passes.Pass]) -> Schema:
+    identity = {"type": "string", "description": "Tells it from every other pass, for life"}
+    return {
+        "type": "object",
+        "title": model.label,
+        "required": ["pass"],
+        "properties": {"pass": {"const": kind}, "id": identity, **_properties(model)},
+        "additionalProperties": False,
+    }
+
+
+def _object(model: type[Declared]) -> Schema:
+    tags = {tag: {"const": model.model_fields[tag].default} for tag in model.tags}
+    needed = [*tags, *(name for name, f in model.model_fields.items() if f.is_required() and name not in tags)]
+    return {
+        "type": "object",
+        **({"required": needed} if needed else {}),
+        "properties": {**tags, **_properties(model)},
+        "additionalProperties": False,
+    }
+
+
+def _properties(model: type[Declared]) -> Schema:
+    return {name: {"description": spec.help, **_value(model, name, spec)} for name, spec in model.params().items()}
+
+
+def _value(model: type[Declared], name: str, spec: Param) -> Schema:
+    found = spec.schema(_refer)
+    if model.model_fields[name].is_required():
+        return found
+    return {**found, "default": json.loads(json.dumps(model.model_fields[name].default))}
+
+
+def _refer(what: Any) -> Schema:
+    return {"$ref": f"#/$defs/{what}"} if isinstance(what, str) else _object(what)

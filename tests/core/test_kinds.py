@@ -1,0 +1,92 @@
+"""Kinds of parameters: what they say of values and of their differences, and the values to try."""
+
+import itertools
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kyanoscript.core.frame import Frame
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.params import kinds
+from kyanoscript.core.passes import load_all
+from kyanoscript.core.stencil.shapes import SHAPES, Oval, Stencil
+from tests.strategies import value_of
+
+P = load_all()
+DECLARED = [*P.values(), Frame, Sheet, Stencil, *SHAPES]
+EVERY = [(model, name) for model in DECLARED for name in model.params()]
+
+
+def said(kind, name, before, after):
+    return P[kind].params()[name].difference(before, after)
+
+
+@pytest.mark.parametrize(
+    ("found", "words"),
+    [
+        (said("levels", "strength", 63.0, 55.0), "strength 63 → 55 %"),
+        (said("levels", "gamma", 1.0, 1.25), "middle 1 → 1.25"),
+        (said("exposure", "exposure", 0.5, -0.5), "exposure 0.5 → −0.5 stops"),
+        (said("levels", "on", True, False), "on on → off"),
+        (said("levels", "blend", "normal", "soft-light"), "blend normal → soft light"),
+        (said("gray-weights", "ring", ((250.0, -35.0),), ((250.0, -20.0),)), "gray ring: 250° −35 → −20"),
+        (said("gray-weights", "ring", (), ((30.0, 5.0), (90.0, 5.0))), "gray ring: new at 30°, 90°"),
+        (said("curves", "every", ((64.0, 50.0), (128.0, 128.0)), ((64.0, 70.0),)), "all: 64 50 → 70, gone at 128"),
+        (said("gradient-map", "stops", ((0.0, "#000000"),), ((0.0, "#201000"),)), "stops: 0 % #000000 → #201000"),
+        (said("plate", "tone", "#ffffff", "#f0e0d0"), "tone #ffffff → #f0e0d0"),
+        (said("lettering", "words", "", "Dye works"), "words nothing → “Dye works”"),
+        (said("plate", "run", (), (P["soften"](), P["soften"]())), "its run 0 → 2"),
+        (said("plate", "run", (P["soften"](),), (P["soften"](radius=9.0),)), "its run 1 of 1 otherwise"),
+        (said("levels", "stencil", None, Stencil(shapes=(Oval(x=1.0, y=1.0),))), "stencil everywhere → 1 part"),
+        (said("levels", "stencil", "bell", "vat"), "stencil “bell” → “vat”"),
+    ],
+)
+def test_differences_are_said_in_words(found, words):
+    assert found == words
+
+
+@pytest.mark.parametrize(("model", "name"), EVERY, ids=lambda part: getattr(part, "__name__", part))
+@settings(max_examples=12)
+@given(data=st.data())
+def test_every_parameter_can_be_asked(model, name, data):
+    spec = model.params()[name]
+    value, other = (data.draw(value_of(spec)) for _ in range(2))
+    assert spec.range_text()
+    assert spec.says(value)
+    assert spec.difference(value, value) == ""
+    assert bool(spec.difference(value, other)) == (value != other)
+    assert "\n" not in spec.difference(value, other)
+    assert isinstance(spec.schema(lambda what: {}), dict)
+    steps = spec.steps(value, 7)
+    if steps:
+        assert value in steps
+        assert len(set(steps)) == len(steps)
+        if not model.model_fields[name].is_required():
+            model.__pydantic_validator__.validate_assignment(model.model_construct(**_bare(model)), name, steps[0])
+    if isinstance(spec, kinds.Number):
+        assert list(steps) == sorted(steps)
+        assert all(spec.low <= step <= spec.high for step in steps)
+
+
+def _bare(model):
+    return {name: field.default for name, field in model.model_fields.items()}
+
+
+def test_steps_of_a_number_are_equal_or_equal_to_the_eye():
+    radius, strength = P["soften"].number("radius"), P["soften"].number("strength")
+    assert strength.steps(50.0, 7) == (20, 30, 40, 50.0, 60, 70, 80)
+    assert strength.steps(95.0, 7)[-1] == 95.0  # at the rim all lie on the other side
+    assert strength.steps(100.0, 15) == pytest.approx([100 - 7.1 * k for k in reversed(range(15))])  # as far as it goes
+    found = radius.steps(8.0, 5)
+    assert [round(b / a, 2) for a, b in itertools.pairwise(found)] == pytest.approx([1.41] * 4, abs=0.011)
+    assert P["threshold"].number("level").steps(128, 3) == (118, 128, 138)
+    assert Frame.number("turns").steps(1, 7) == (0, 1, 2, 3)
+
+
+def test_steps_of_shapes_go_from_nothing_to_twice_as_much():
+    ring = P["gray-weights"].params()["ring"]
+    assert ring.steps(((30.0, 40.0),), 5) == tuple(((30.0, lift),) for lift in (0.0, 20.0, 40.0, 60.0, 80.0))
+    curve = P["curves"].params()["every"]
+    assert curve.steps(((64.0, 84.0),), 3) == (((64.0, 64.0),), ((64.0, 84.0),), ((64.0, 104.0),))
+    assert ring.steps((), 5) == ()
