@@ -62,8 +62,8 @@ def opened(folder: Path, script: dict[str, Any]) -> Any:
     from PySide6.QtWidgets import QApplication
 
     from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.app.window import Window
     from kyanoscript.ui.widgets import theme
-    from kyanoscript.ui.window import Window
 
     application = QApplication.instance() or QApplication([])
     theme.apply(application)  # type: ignore[arg-type]
@@ -71,7 +71,7 @@ def opened(folder: Path, script: dict[str, Any]) -> Any:
     window = Window()
     window.show()
     (folder / "script.json").write_text(json.dumps(script))
-    window.open(measure.picture(folder), folder / "script.json")
+    window.opening.open(measure.picture(folder), folder / "script.json")
     settle(window)
     return window
 
@@ -103,10 +103,10 @@ def _controls(window: Any) -> Iterator[tuple[str, Callable[[], None]]]:
     """Everything that can be dragged for the chosen pass: its sliders, its own editors, the bar under its tray."""
     from PySide6.QtCore import QPointF
 
-    slip = window.slip
+    slip = window.bench.slip
     for name, slider in list(slip.sliders.items()):
-        left, right, y = slider._track()
-        a, b = QPointF(slider._handle_x(), y), QPointF((left * 3 + right) / 4, y)
+        left, right, y = slider.track()
+        a, b = QPointF(slider.handle_x(), y), QPointF((left * 3 + right) / 4, y)
         yield name, lambda slider=slider, a=a, b=b: hand(slider, _along(a, b))
     for name, editor in list(slip.editors.items()):
         if name in ("ring", "every", "red", "green", "blue"):
@@ -118,12 +118,12 @@ def _controls(window: Any) -> Iterator[tuple[str, Callable[[], None]]]:
             yield "colour plane", lambda plane=plane, a=a, b=b: hand(plane, _along(a, b))
             strip = editor.colour.strip
             yield "lightness", lambda strip=strip: hand(strip, _along(QPointF(10, 30), QPointF(10, 110)))
-    ladder = window.ladder
+    ladder = window.bench.ladder
     for one in ladder.every():
         x = 84.0 if one.coming_in else 117.0
         a, b = QPointF(x, ladder.y_of(one.tone)), QPointF(x, ladder.y_of(0.5))
         yield f"ladder {one.key}", lambda a=a, b=b: hand(ladder, _along(a, b))
-    trays, k = window.run.trays, window.desk.selected
+    trays, k = window.bench.run.trays, window.desk.selected
     bar = trays.bar(k)
     yield "tray", lambda: hand(trays, _along(bar.center(), QPointF(bar.left() + 5, bar.center().y())))
 
@@ -161,14 +161,14 @@ def every_control(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
     settle(window)
     corner = window.easel.frame_tool.corners()[2]
     count("frame", "corner", lambda: hand(window.easel, _along(corner, corner - QPointF(120, 80))))
-    window.undo()
+    window.desk.undo()
     for k in (0, len(window.desk.script.passes) - 1):
         window.desk.select(k)
-        window.draw_stencil()
+        window.bench.stencils.draw()
         settle(window)
         a, b = (window.easel.from_picture(QPointF(*p)) for p in ((0.2, 0.3), (0.8, 0.6)))
         count(window.desk.script.passes[k].kind, "brush", lambda a=a, b=b: hand(window.easel, _along(a, b)))
-        window.draw_stencil()
+        window.bench.stencils.draw()
     closed(window)
     return rows
 
@@ -179,6 +179,7 @@ def brush(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
     from PySide6.QtTest import QTest
 
     from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.service.results import Mask
 
     rows = []
     window = opened(folder, script)
@@ -198,11 +199,11 @@ def brush(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
                 marks.extend(time.perf_counter() - t for s, t in sent if s is mask.cut.script)  # noqa: B023
 
             def painted(frame: Any) -> None:
-                found = [t for s, t in sent if s is frame.view.script and id(s) not in printed]  # noqa: B023
-                printed.add(id(frame.view.script))  # noqa: B023
+                found = [t for s, t in sent if s is frame.look.script and id(s) not in printed]  # noqa: B023
+                printed.add(id(frame.look.script))  # noqa: B023
                 prints.extend(time.perf_counter() - t for t in found)  # noqa: B023
 
-            window.service.mask.connect(masked)
+            window.service.answers(Mask).connect(masked)
             easel.painted.connect(painted)
             middle = QPointF(easel.width() / 2, easel.height() / 2)
             none = Qt.KeyboardModifier.NoModifier
@@ -214,10 +215,10 @@ def brush(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
                 wait(_EVERY)
             QTest.mouseRelease(easel, Qt.MouseButton.LeftButton, none, middle.toPoint())
             wait(0.5)
-            window.service.mask.disconnect(masked)
+            window.service.answers(Mask).disconnect(masked)
             easel.painted.disconnect(painted)
             tool.switch(False)
-            window.undo()
+            window.desk.undo()
             rows.append(
                 {
                     "view": "actual" if actual else "whole",
@@ -249,7 +250,7 @@ import time; began = time.perf_counter()
 import sys
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import QApplication
-from kyanoscript.ui import app
+from kyanoscript.ui.app import start as app
 seen = {}
 class Watch(QObject):
     known = []

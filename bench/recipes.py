@@ -9,6 +9,8 @@ from pathlib import Path
 from typing import Any
 
 import interface
+from kyanoscript.ui.service.requests import PROOFS, proofs
+from kyanoscript.ui.service.results import Proof
 
 COUNT = 32
 ROUNDS = 3
@@ -29,12 +31,12 @@ def sheet(folder: Path) -> dict[str, Any]:
 
     window = interface.opened(folder, {"kyanoscript": 1, "passes": []})
     window.resize(1280, 800)
-    window.show_recipes()
+    window.registry.go(window.recipes)
     settle(window)
-    thumb, service = window.recipes.grid.thumb, window.service
+    thumb, service = window.recipes.trials.grid.thumb, window.service
     recipes, levels = Cookbook().read().recipes[:COUNT], load_all()["levels"]
     arrived: list[float] = []
-    service.proof.connect(lambda proof: arrived.append(time.perf_counter()) if proof.tag == asked else None)
+    service.answers(Proof).connect(lambda proof: arrived.append(time.perf_counter()) if proof.tag == asked else None)
     asked = 0
 
     def fill(chosen: Any) -> list[float]:
@@ -45,7 +47,7 @@ def sheet(folder: Path) -> dict[str, Any]:
         arrived.clear()
         began = time.perf_counter()
         scripts = {one.word: one.used(print_, added=True) for one in chosen}
-        service.ask_proofs(asked, scripts, (thumb.width(), thumb.height()))
+        service.ask_instead(PROOFS, proofs(asked, scripts, (thumb.width(), thumb.height())))
         while len(arrived) < len(chosen):
             QApplication.processEvents()
             time.sleep(0.0005)
@@ -62,9 +64,9 @@ def sheet(folder: Path) -> dict[str, Any]:
     probe = interface.Probe()
     late = []
     for _ in range(ROUNDS):  # the sheet itself, all of it anew, as after another photograph has come
-        window.recipes.grid.forget()
+        window.recipes.trials.grid.forget()
         probe.again()
-        window.recipes._ask()
+        window.recipes.trials._ask()
         while not service.idle():
             interface.wait(0.02)
         late.append(max(probe.late))

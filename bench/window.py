@@ -23,8 +23,8 @@ def drags(
     from PySide6.QtWidgets import QApplication
 
     from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.app.window import Window
     from kyanoscript.ui.widgets import theme
-    from kyanoscript.ui.window import Window
 
     application = QApplication.instance() or QApplication([])
     theme.apply(application)  # type: ignore[arg-type]
@@ -35,7 +35,7 @@ def drags(
         chrome = window.size() - window.easel.size()
         window.resize(chrome.width() + easel[0], chrome.height() + easel[1])
     (folder / "script.json").write_text(json.dumps(script))
-    window.open(measure.picture(folder), folder / "script.json")
+    window.opening.open(measure.picture(folder), folder / "script.json")
     settle(window)
     if actual:
         window.easel.show_actual()
@@ -64,10 +64,10 @@ def _drag(window: Any, move: Move) -> dict[str, Any]:
 
     def painted(frame: Any) -> None:
         shown.append(frame)
-        if began[0] and frame.view.script is window.desk.script:
+        if began[0] and frame.look.script is window.desk.script:
             firsts.append(time.perf_counter() - began[0])
             began[0] = 0.0
-        if frame.view.script is window.desk.script and not frame.coarse:
+        if frame.look.script is window.desk.script and not frame.coarse:
             loop.quit()
 
     def beat() -> None:
@@ -92,7 +92,7 @@ def _drag(window: Any, move: Move) -> dict[str, Any]:
             gaps.clear()
             last[0] = time.perf_counter()
         began[0] = start_ = time.perf_counter()
-        window.slip.sliders[name]._announce(start + (end - start) * step / STEPS)
+        window.bench.slip.sliders[name]._announce(start + (end - start) * step / STEPS)
         loop.exec()
         times.append(time.perf_counter() - start_)
         # A hand moves on about fifty times a second; surveys come in between.

@@ -16,10 +16,10 @@ from kyanoscript import demo
 from kyanoscript.files import log
 from kyanoscript.files.export import Settings
 from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.window import Window
+from kyanoscript.ui.commands.export_dialog import ExportDialog
 from kyanoscript.ui.document.desk import FRAME
 from kyanoscript.ui.widgets import theme
-from kyanoscript.ui.widgets.dialogs import ExportDialog
-from kyanoscript.ui.window import Window
 
 TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
 
@@ -30,7 +30,7 @@ def main() -> None:
     theme.apply(application)
     window = Window()
     window.show()
-    window.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
+    window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     settle(window)
     spot = window.easel.from_picture(QPointF(0.33, 0.78))
     QTest.mouseMove(window.easel, spot.toPoint())
@@ -51,33 +51,33 @@ def main() -> None:
     recipes(window)
     for word, tray in (("night-vision", 5), ("gold", 4)):
         one = demo.finished(word)
-        window.open(one.photo, one.script)
+        window.opening.open(one.photo, one.script)
         settle(window)
         window.desk.select(tray)
         draw(window, word)
     one = demo.finished("hand-tint")
-    window.open(one.photo)
+    window.opening.open(one.photo)
     settle(window)
     draw(window, "hand-tint-before")
-    window.open(one.photo, one.script)
+    window.opening.open(one.photo, one.script)
     settle(window)
     window.desk.select(1)
     window.easel.dabs.choose(12)
     draw(window, "hand-tint")
-    window.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
+    window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     settle(window)
     stencil(window)
     compare(window)
-    window.open(demo.finished("sepia").photo, demo.finished("sepia").script)
+    window.opening.open(demo.finished("sepia").photo, demo.finished("sepia").script)
     settle(window)
     window.desk.select(FRAME)
     window.desk.set_values("Frame", ratio="5:4", tilt=2.5, x=56.0, width=80.0, height=80.0)
     draw(window, "frame")
-    window.add("curves", 1)
+    window.bench.passes.add("curves", 1)
     start = window.desk.selected_pass.starts["S for contrast"]
     window.desk.set_values("Curves", **start)
     draw(window, "curves")
-    window.safelight()
+    window.looking.safelight()
     draw(window, "safelight")
     window.desk.saved_as(Path(), window.desk.script)
     window.close()
@@ -85,27 +85,27 @@ def main() -> None:
 
 def recipes(window: Window) -> None:
     """The contact sheet, and one recipe large at part of its strength."""
-    window.show_recipes()
+    window.registry.go(window.recipes)
     settle(window)
-    window.recipes.sheet.verticalScrollBar().setValue(340)
-    window.recipes.grid.look_at("sepia-bath")
+    window.recipes.trials.sheet.verticalScrollBar().setValue(340)
+    window.recipes.trials.grid.look_at("sepia-bath")
     draw(window, "recipes")
-    window.recipes.look("tri-ochre")
-    window.recipes.strengthen(-15)
+    window.recipes.trials.look("tri-ochre")
+    window.recipes.trials.strengthen(-15)
     draw(window, "recipe")
-    window.show_bench()
+    window.registry.go(window.bench)
 
 
 def stencil(window: Window) -> None:
     """A burn kept to the table's edge and off the bell, being worked on."""
     plain = Qt.KeyboardModifier.NoModifier
     easel, tool = window.easel, window.easel.stencil
-    window.add("exposure")
+    window.bench.passes.add("exposure")
     window.desk.set_values("Exposure", exposure=-1.2)
-    window.draw_stencil()
+    window.bench.stencils.draw()
     tool.take("oval")
     draw_on(window, (0.52, 0.5), (0.86, 0.86))
-    window.slip.editors["inverted"].click()  # type: ignore[attr-defined]
+    window.bench.slip.editors["inverted"].click()  # type: ignore[attr-defined]
     tool.take("eraser")
     tool.set_brush(size=110.0, hardness=40.0)
     draw_on(window, (0.86, 0.52), (0.88, 0.66), (0.88, 0.78))
@@ -114,14 +114,14 @@ def stencil(window: Window) -> None:
     tool.choose(0)
     tool.move(easel.from_picture(QPointF(0.7, 0.3)), plain)
     draw(window, "stencil")
-    window.draw_stencil()
+    window.bench.stencils.draw()
 
 
 def compare(window: Window) -> None:
     """The photograph and the print side by side, a plate's run open, several trays chosen."""
-    window.add("plate")
+    window.bench.passes.add("plate")
     window.desk.set_values("Plate", blend="soft-light", strength=45.0)
-    window.add("soften", None, (window.desk.selected,))
+    window.bench.passes.add("soften", None, (window.desk.selected,))
     window.desk.set_values("Soften", radius=15.0)
     window.easel.set_compare("side by side")
     draw(window, "compare")

@@ -43,7 +43,7 @@ def honest_streams() -> Iterator[Status]:
     """Text goes to terminals that know few letters, full disks and readers that had enough, without a traceback."""
     for stream in (sys.stdout, sys.stderr):
         with contextlib.suppress(AttributeError, ValueError, OSError):
-            stream.reconfigure(errors="replace")  # type: ignore[union-attr]
+            stream.reconfigure(errors="replace")  # type: ignore[union-attr]  # they are text streams
     status = Status()
     try:
         yield status

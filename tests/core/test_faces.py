@@ -28,7 +28,7 @@ def test_the_same_places_are_found_as_by_scikit_image():
     theirs = Cascade(str(_CASCADE)).detect_multi_scale(
         levels, scale_factor=1.2, step_ratio=1, min_size=(24, 24), max_size=(30, 30), min_neighbor_number=1
     )
-    ours = faces._windows(levels)
+    ours = faces.windows(levels)
     assert len(theirs) == 2  # the face, and a place that one window takes for one
     for one in theirs:  # they join windows that overlap
         assert min(np.hypot(one["c"] - x, one["r"] - y) for x, y in ours) <= 3

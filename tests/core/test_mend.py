@@ -113,8 +113,8 @@ def test_finding_does_not_depend_on_the_tiles(monkeypatch):
 def test_looking_is_told_on_and_goes_on_where_it_was_given_up(monkeypatch):
     monkeypatch.setattr(detect, "_TILE", 200)
     judged = []
-    network = detect._judged
-    monkeypatch.setattr(detect, "_judged", lambda part: judged.append(1) or network(part))
+    network = detect.judged
+    monkeypatch.setattr(detect, "judged", lambda part: judged.append(1) or network(part))
     levels = scan("landing")[0][200:800, 300:1100].copy()
     whole, cache, shares = Rect(0, 0, 800, 600), TileCache(), []
 

@@ -6,7 +6,7 @@ import pytest
 
 from kyanoscript.core import colour
 from kyanoscript.core.picture import ArraySource, Rect, read, size_at, to_integers
-from kyanoscript.ui.service.service import screen
+from kyanoscript.ui.service.display import shown
 from tests.conftest import make_colourful, planes_of
 
 KINDS = [np.uint8, np.uint16]
@@ -75,8 +75,8 @@ def test_integers_and_back_are_the_same_integers(dtype):
 
 
 def test_screen_pixels_are_blue_green_red_and_opaque():
-    shown = screen(np.array([1.0, 0.5, 0.0], np.float32).reshape(3, 1, 1))
-    assert shown.tolist() == [[[0, 128, 255, 255]]]
+    pixels = shown(np.array([1.0, 0.5, 0.0], np.float32).reshape(3, 1, 1))
+    assert pixels.tolist() == [[[0, 128, 255, 255]]]
 
 
 def test_one_pixel_is_a_picture():

@@ -85,14 +85,15 @@ def test_a_big_soft_brush_on_its_coarse_grid_is_the_fine_one():
     """Painted on a grid four times coarser against painted pixel by pixel."""
     from kyanoscript.core.frame import Frame
     from kyanoscript.core.geometry import framing
-    from kyanoscript.core.stencil import raster
+    from kyanoscript.core.stencil import brush, mask
+    from kyanoscript.core.stencil.ground import Ground
 
     stroke = Stroke(points=((20.0, 30.0), (70.0, 60.0)), size=250.0, hardness=20)
-    ground = raster.Ground(framing(Frame(), 600, 400), 1.0, lambda *_: None, lambda _, work: work())
+    ground = Ground(framing(Frame(), 600, 400), 1.0, lambda *_: None, lambda _, work: work())
     rect = Rect(0, 0, 600, 400)
-    assert raster.stroke_factor(stroke, 600.0) > 1
-    coarse = raster.joined([stroke], rect, ground)
-    fine = raster._paint((stroke,), rect, ground)[1]
+    assert brush.stroke_factor(stroke, 600.0) > 1
+    coarse = mask.joined([stroke], rect, ground)
+    fine = brush.paint((stroke,), rect, ground)[1]
     assert np.abs(coarse - fine).max() < 0.02
 
 

@@ -351,7 +351,7 @@ replace.abandon()
         assert list(tmp_path.glob(".*.part"))
         process.communicate(b"x", timeout=20)
     assert list(tmp_path.iterdir()) == []
-    assert not replace._ended.is_set()
+    assert not replace.ended.is_set()
 
 
 def test_a_script_that_another_has_changed_is_not_written_over_unasked(tmp_path):

@@ -11,8 +11,8 @@ from PySide6.QtTest import QTest
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.widgets import theme
-from kyanoscript.ui.window import Window
 from tests.conftest import make_colourful
 
 
@@ -63,11 +63,12 @@ class Bench:
 
     def __init__(self, window, qtbot):
         self.window, self.qtbot = window, qtbot
-        self.desk, self.easel, self.ladder, self.slip = window.desk, window.easel, window.ladder, window.slip
-        self.trays = window.run.trays
+        self.desk, self.easel, self.view = window.desk, window.easel, window.bench
+        self.ladder, self.slip, self.passes = self.view.ladder, self.view.slip, self.view.passes
+        self.trays = self.view.run.trays
 
     def open(self, file, script=None):
-        self.window.open(file, script)
+        self.window.opening.open(file, script)
         self.settle()
 
     def settle(self):
@@ -75,13 +76,13 @@ class Bench:
 
     def add(self, *kinds):
         for kind in kinds:
-            self.window.add(kind)
+            self.passes.add(kind)
         self.settle()
 
     def add_to(self, path, *kinds):
         """Passes at the end of a plate's own run."""
         for kind in kinds:
-            self.window.add(kind, None, path)
+            self.passes.add(kind, None, path)
         self.settle()
 
     def key(self, key, modifier=Qt.KeyboardModifier.NoModifier, on=None):
@@ -129,7 +130,7 @@ class Bench:
 
     def print_at(self, x, y):
         """Encoded levels of the print at a place, 0…255."""
-        renderer = Renderer(self.desk.photo.source, self.desk.script, library=self.window._pictures)
+        renderer = Renderer(self.desk.photo.source, self.desk.script, library=self.desk.pictures)
         width, height = renderer.size(1.0)
         planes = renderer.region(Rect(int(x * width), int(y * height), 1, 1))
         return [round(float(v) * 255) for v in planes[:, 0, 0]]
@@ -144,9 +145,9 @@ class Bench:
     def slide(self, name, value):
         """Drag a slider's handle to a value, as near as its pixels allow."""
         slider = self.slip.sliders[name]
-        left, right, y = slider._track()
+        left, right, y = slider.track()
         share = (value - slider.spec.low) / (slider.spec.high - slider.spec.low)
-        start = QPointF(slider._handle_x(), y)
+        start = QPointF(slider.handle_x(), y)
         end = QPointF(left + share * (right - left), y)
         self.drag(slider, start, start + (end - start) / 2, end)
         return slider.value
@@ -155,9 +156,9 @@ class Bench:
         """Press on a slider's value and type another."""
         slider = self.slip.sliders[name]
         self.click(slider, QPointF(slider.width() - 8, 9))
-        slider._entry.selectAll()
-        slider._entry.insert(text)  # QTest types ASCII only, people a true minus sign
-        QTest.keyClick(slider._entry, Qt.Key.Key_Return)
+        slider.entry.selectAll()
+        slider.entry.insert(text)  # QTest types ASCII only, people a true minus sign
+        QTest.keyClick(slider.entry, Qt.Key.Key_Return)
 
     def shown(self):
         """Colour in the middle of the easel."""

@@ -59,7 +59,7 @@ def test_side_by_side_is_zoomed_and_moved_together(toned: Bench):
     assert bench.easel.magnification() == 1
     found = bench.easel.to_picture(bench.easel.lane(beside))
     assert (found.x(), found.y()) == pytest.approx((0.3, 0.3), abs=0.01)  # the place pressed on stays where it is
-    frames = bench.easel._frame, bench.easel._beside
+    frames = bench.easel.frame, bench.easel.beside
     assert frames[0].rect == frames[1].rect
     assert frames[0].scale == frames[1].scale == 1
 
@@ -72,7 +72,7 @@ def test_the_values_at_the_pointer_are_there_on_either_picture(toned: Bench):
     for at in (place, place - QPointF(bench.easel.pane().left(), 0)):
         bench.move(bench.easel, at)
         bench.settle()
-        assert bench.window._pointer == pytest.approx((0.3, 0.3), abs=0.02)
+        assert bench.easel.pointer == pytest.approx((0.3, 0.3), abs=0.02)
 
 
 def test_the_other_picture_may_be_the_print_without_the_chosen_pass(toned: Bench):
@@ -91,7 +91,7 @@ def test_the_other_picture_may_be_the_print_without_the_chosen_pass(toned: Bench
 def test_every_pass_is_shown_on_this_picture_in_the_chooser(toned: Bench):
     bench = toned
     bench.key(Qt.Key.Key_A)
-    sheet = bench.window.chooser
+    sheet = bench.window.bench.passes.choosers.present
     bench.settle()
     assert set(sheet.grid.shown()) == set(load_all())
     assert sheet.grid.pictured() == set(load_all())
@@ -109,7 +109,7 @@ def test_every_pass_is_shown_on_this_picture_in_the_chooser(toned: Bench):
 
 
 def image(sheet, key):
-    return sheet.grid._images[key]
+    return sheet.grid.picture(key)
 
 
 def test_every_blend_mode_is_shown_and_the_one_looked_at_is_on_the_easel(toned: Bench):
@@ -117,7 +117,7 @@ def test_every_blend_mode_is_shown_and_the_one_looked_at_is_on_the_easel(toned: 
     normal = bench.shown()
     entries = len(bench.desk.entries)
     bench.key(Qt.Key.Key_B, SHIFT)
-    sheet = bench.window.chooser
+    sheet = bench.window.bench.passes.choosers.present
     bench.settle()
     assert sheet.grid.pictured() == set(MODES)
     assert sheet.grid.current == "normal"
@@ -126,10 +126,10 @@ def test_every_blend_mode_is_shown_and_the_one_looked_at_is_on_the_easel(toned: 
     assert bench.shown() != normal
     assert len(bench.desk.entries) == entries  # looking is not doing
     QTest.keyClick(sheet.search, Qt.Key.Key_Escape)
-    bench.qtbot.waitUntil(lambda: bench.easel._held is None)
+    bench.qtbot.waitUntil(lambda: bench.easel.held is None)
     assert bench.shown() == normal
     bench.key(Qt.Key.Key_B, SHIFT)
-    sheet = bench.window.chooser
+    sheet = bench.window.bench.passes.choosers.present
     QTest.keyClick(sheet.search, Qt.Key.Key_Down)
     below = sheet.grid.current
     bench.click(sheet.grid, sheet.grid.box(below).center())

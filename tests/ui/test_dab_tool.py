@@ -39,7 +39,7 @@ def test_a_press_lays_a_dab_of_the_tint_of_the_tray_and_the_print_takes_colour(t
     assert dab.colour == ink
     assert dab.points[0][:2] == pytest.approx((30, 40), abs=0.5)
     assert dab.acts == "spreads"
-    shown = tint.easel._image.pixelColor(tint.easel._image.width() // 2, tint.easel._image.height() // 2)
+    shown = tint.easel.image.pixelColor(tint.easel.image.width() // 2, tint.easel.image.height() // 2)
     assert shown.green() > shown.blue() + 5
     assert tint.desk.entries[-1] == "Lay a dab"
 
@@ -135,7 +135,7 @@ def test_the_tray_of_tints_works_by_keyboard(tint):
 
 
 def test_a_stroke_of_mend_says_what_to_mend_and_with_ctrl_what_to_leave(bench):
-    bench.window.add("mend")
+    bench.window.bench.passes.add("mend")
     assert "few seconds" in bench.window.foot.message.text()
     bench.settle()
     bench.draw((0.3, 0.3), (0.4, 0.3))
@@ -150,7 +150,7 @@ def test_a_stroke_of_mend_says_what_to_mend_and_with_ctrl_what_to_leave(bench):
 def model(bench, tmp_path):
     """A hand-tint, and a colour photograph beside the picture."""
     Image.fromarray(make_colourful(120, 180)[::-1].copy()).save(tmp_path / "after.png")
-    bench.window.add("hand-tint")
+    bench.window.bench.passes.add("hand-tint")
     name_model(bench, "after.png")
     return bench
 
@@ -164,7 +164,7 @@ def name_model(bench, name):
 
 def shares(bench):
     bench.qtbot.waitUntil(lambda: hasattr(bench.window, "chooser"))
-    return bench.window.chooser
+    return bench.window.bench.passes.choosers.present
 
 
 def test_a_model_is_shown_with_its_shares_and_used_only_once_one_is_chosen(model):
@@ -178,7 +178,7 @@ def test_a_model_is_shown_with_its_shares_and_used_only_once_one_is_chosen(model
     model.settle()
     assert (model.desk.selected_pass.model, model.desk.selected_pass.share) == ("after.png", 50)
     assert model.slip.editors["model"].text() == "after.png"
-    model.window.undo()
+    model.window.desk.undo()
     assert (model.desk.selected_pass.model, model.desk.selected_pass.share) == ("", 100)
 
 
@@ -191,7 +191,7 @@ def test_a_model_that_is_not_wanted_leaves_everything_as_it_was(model):
 
 
 def test_a_model_that_cannot_be_opened_is_named_and_not_used(bench):
-    bench.window.add("hand-tint")
+    bench.window.bench.passes.add("hand-tint")
     name_model(bench, "nowhere.png")
     bench.qtbot.waitUntil(lambda: "nowhere.png" in bench.said())
     assert bench.desk.selected_pass.model == ""

@@ -46,7 +46,7 @@ def test_undo_in_a_drag_gives_the_drag_up(desk):
 
 def test_small_steps_of_one_kind_merge_but_not_for_ever(desk, monkeypatch):
     clock = [100.0]
-    monkeypatch.setattr("kyanoscript.ui.document.desk.time.monotonic", lambda: clock[0])
+    monkeypatch.setattr(desk, "clock", lambda: clock[0])
     for black in (1.0, 2.0, 3.0):
         clock[0] += 0.2
         desk.set_values("Black", merge="in_black", in_black=black)

@@ -93,8 +93,8 @@ def test_the_trays_show_the_framed_print_and_the_photo_its_own(framing: Bench):
     framing.slip.editors["ratio"].setCurrentIndex(framing.slip.editors["ratio"].findData("1:1"))
     framing.settle()
     trays = framing.trays
-    assert trays._photo.width() > trays._photo.height()
-    assert trays._images[0].width() == trays._images[0].height()
+    assert trays.photo.width() > trays.photo.height()
+    assert trays.images[0].width() == trays.images[0].height()
     framing.key(Qt.Key.Key_Left, on=framing.trays)
     assert framing.desk.selected == PHOTO
     framing.settle()

@@ -7,7 +7,7 @@ from PySide6.QtGui import QGuiApplication
 from kyanoscript import demo
 from kyanoscript.core.blend import MODES
 from kyanoscript.core.params import Number
-from kyanoscript.ui.widgets.controls import read_number
+from kyanoscript.ui.widgets.slider import read_number
 from tests.ui.conftest import Bench
 
 PERCENT = Number(label="Red", unit="%", low=-200, high=300)
@@ -80,7 +80,7 @@ def test_the_print_on_the_whole_screen_and_back(bench: Bench):
 
 
 def test_the_first_start_has_the_demo_print_and_a_word_of_what_to_try(bare: Bench):
-    bare.window.first_start()
+    bare.window.open_demo()
     bare.settle()
     assert bare.desk.photo.path == demo.photo()
     assert bare.desk.script.passes
@@ -122,7 +122,7 @@ def test_a_print_is_not_written_without_its_plates_picture(bench: Bench, tmp_pat
 
     bench.add("plate")
     bench.desk.set_values("Picture", source="picture", picture="gone.png")
-    bench.window.export(tmp_path / "a.tif", Settings())
+    bench.window.printing.export(tmp_path / "a.tif", Settings())
     bench.settle()
     assert "gone.png: there is no such file" in bench.said()
     assert not (tmp_path / "a.tif").exists()

@@ -16,24 +16,24 @@ from kyanoscript.core.script import Script, loads
 from kyanoscript.files.remembered import Remembered, folder, recall, remember
 from kyanoscript.files.state import Journal, find_lost
 from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.widgets import theme
-from kyanoscript.ui.window import Window
 from tests.ui.conftest import Bench
 
 WORKING = """
 import sys, time
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
-from kyanoscript.ui import theme
+from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.app.start import settle
-from kyanoscript.ui.window import Window
+from kyanoscript.ui.app.window import Window
 app = QApplication([])
 theme.apply(app)
 window = Window()
 window.show()
-window.open(Path(sys.argv[1]))
+window.opening.open(Path(sys.argv[1]))
 settle(window)
-window.add("levels")
+window.bench.passes.add("levels")
 window.desk.set_values("Levels: middle", gamma=1.7)
 print("working", flush=True)
 end = time.monotonic() + 60
@@ -55,11 +55,11 @@ def test_work_comes_back_after_the_program_was_killed(qtbot, photo):
     process.stdout.close()
     window = Window()
     window.show()
-    window.look_for_lost()
+    window.keeper.look()
     settle(window)
     assert window.recovery.isVisible()
-    assert "landing.png" in window._recovery_text.text()
-    window.take_up.click()
+    assert "landing.png" in window.recovery.words.text()
+    window.recovery.take_up.click()
     settle(window)
     assert window.desk.photo.path == photo
     assert [p.kind for p in window.desk.script.passes] == ["levels"]
@@ -77,7 +77,7 @@ def test_a_living_programs_work_is_not_offered_to_another(tmp_path, monkeypatch)
     journal = Journal()
     journal.write(tmp_path / "a.png", Script((Levels(),)), None)
     assert find_lost() is None
-    journal._lock.close()  # as when its program is gone
+    journal.let_go()  # as when its program is gone
     lost = find_lost()
     assert lost.script == Script((Levels(),))
     lost.drop()
@@ -98,7 +98,7 @@ def test_the_journal_follows_the_work_and_goes_when_it_is_saved(bench: Bench, tm
     bench.settle()
     (file,) = (folder() / "journal").glob("*.json")
     assert loads(json.dumps(json.loads(file.read_text())["script"])) == bench.desk.script
-    bench.window.save_to(tmp_path / "a.kyano")
+    bench.window.saving.save_to(tmp_path / "a.kyano")
     bench.settle()
     bench.window.keeper.write()
     bench.settle()
@@ -108,7 +108,7 @@ def test_the_journal_follows_the_work_and_goes_when_it_is_saved(bench: Bench, tm
 def test_a_state_folder_that_cannot_be_written_is_said_once(bench: Bench, monkeypatch, tmp_path):
     blocked = tmp_path / "file"
     blocked.write_text("")
-    bench.window.keeper._journal.path = blocked / "journal" / "a.json"
+    bench.window.keeper.journal.path = blocked / "journal" / "a.json"
     bench.add("levels")
     bench.window.keeper.write()
     bench.settle()
@@ -119,8 +119,8 @@ def test_history_is_a_list_of_words_that_one_goes_back_in(bench: Bench):
     bench.add("levels", "gradient-map")
     bench.desk.select(0)
     bench.type("gamma", "1.4")
-    bench.window.show_history()
-    shown = bench.window.history.list
+    bench.window.bench.show_history()
+    shown = bench.window.bench.history.list
     words = [shown.item(k).text() for k in range(shown.count())]
     assert words == ["Open", "Add Levels", "Add Gradient map", "Levels: all middle"]
     shown.setCurrentRow(1)
@@ -128,27 +128,27 @@ def test_history_is_a_list_of_words_that_one_goes_back_in(bench: Bench):
     assert bench.desk.script.passes[0].gamma == 1
     shown.setCurrentRow(3)
     assert bench.desk.script.passes[0].gamma == 1.4
-    bench.window.history.close()
+    bench.window.bench.history.close()
 
 
 def test_recent_files_are_kept_and_the_demo_is_not_among_them(bench: Bench, photo):
     bench.open(demo.photo())
     bench.settle()
     assert recall().recent == (str(photo),)
-    assert [a.text() for a in bench.window._recent_menu.actions()] == [photo.name]
+    assert [a.text() for a in bench.window.menus.recent.actions()] == [photo.name]
 
 
 def test_look_and_size_are_as_they_were_left(qtbot, photo):
     window = Window(Remembered(size=(1100, 700)))
     window.show()
     assert (window.width(), window.height()) == (1100, 700)
-    window.safelight()
+    window.looking.safelight()
     window.close()
     state = recall()
     assert (state.look, state.size) == ("safelight", (1100, 700))
     again = Window(state)
     assert theme.colour("text").name() == "#e3a857"
-    again.safelight()
+    again.looking.safelight()
     assert theme.colour("text").name() == "#1c1c1c"
     again.close()
 

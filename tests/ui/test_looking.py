@@ -10,7 +10,9 @@ from kyanoscript.core.mend import detect
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.script import Script
-from kyanoscript.ui.service.service import RenderService, View
+from kyanoscript.ui.service.requests import PROOFS, Look, proofs
+from kyanoscript.ui.service.results import Proof, Shown
+from kyanoscript.ui.service.service import RenderService
 from tests.conftest import make_colourful
 
 P = load_all()
@@ -20,14 +22,14 @@ WHOLE = Rect(0, 0, 360, 240)
 @pytest.fixture
 def gate(monkeypatch):
     """Looking a scan over goes on by one tile for every leave that is given."""
-    network, monkey = detect._judged, threading.Semaphore(0)
+    network, monkey = detect.judged, threading.Semaphore(0)
 
     def judged(part):
         assert monkey.acquire(timeout=20)
         return network(part)
 
     monkeypatch.setattr(detect, "_TILE", 120)  # six on the test picture
-    monkeypatch.setattr(detect, "_judged", judged)
+    monkeypatch.setattr(detect, "judged", judged)
     yield monkey
     monkey.release(1000)
 
@@ -44,14 +46,14 @@ def scan(bare, tmp_path):
 
 
 def test_the_foot_shows_how_far_looking_is_and_the_interface_goes_on(scan, gate):
-    scan.window.add("mend")
+    scan.window.bench.passes.add("mend")
     gate.release(2)
     foot = scan.window.foot
     scan.qtbot.waitUntil(lambda: foot.working and foot.progress.value() > 200)
     assert scan.said() == "Looking the scan over…"
     assert "pass is switched off" in foot.cancel.toolTip()
-    scan.window.rename()  # anything else can be done meanwhile
-    scan.window.naming.close()
+    scan.window.bench.passes.rename()  # anything else can be done meanwhile
+    scan.passes.naming.close()
     gate.release(1000)
     scan.settle()
     assert not foot.working
@@ -59,7 +61,7 @@ def test_the_foot_shows_how_far_looking_is_and_the_interface_goes_on(scan, gate)
 
 
 def test_stop_switches_the_pass_off_and_undo_looks_again(scan, gate):
-    scan.window.add("mend")
+    scan.window.bench.passes.add("mend")
     gate.release(1)
     scan.qtbot.waitUntil(lambda: scan.window.foot.working)
     scan.window.foot.cancel.click()
@@ -70,17 +72,17 @@ def test_stop_switches_the_pass_off_and_undo_looks_again(scan, gate):
     assert scan.desk.undo_label == "Stop looking"
     scratched = scan.shown()
     gate.release(1000)
-    scan.window.undo()
+    scan.window.desk.undo()
     scan.settle()
     assert scan.desk.selected_pass.on
     assert scan.shown() != scratched
 
 
 def test_another_view_need_not_wait_until_looking_is_done(scan, gate):
-    scan.window.add("mend")
+    scan.window.bench.passes.add("mend")
     gate.release(1)
     scan.qtbot.waitUntil(lambda: scan.window.foot.working)
-    scan.window.lamp()
+    scan.window.bench.passes.lamp()
     gate.release(1)  # of six; the rest never comes
     scan.settle()
     assert not scan.desk.selected_pass.on
@@ -96,29 +98,29 @@ def service(qtbot):
 
 
 def test_small_pictures_that_take_long_come_last_and_give_way_to_a_view(service, qtbot, gate):
-    proofs, frames = [], []
-    service.proof.connect(lambda one: proofs.append(one.key))
-    service.frame.connect(frames.append)
+    came, frames = [], []
+    service.answers(Proof).connect(lambda one: came.append(one.key))
+    service.answers(Shown).connect(frames.append)
     slow, quick = Script((P["mend"](),)), Script((P["levels"](),))
-    service.ask_proofs("sheet", {"old": slow, "plain": quick, "dark": quick}, (90, 60))
-    qtbot.waitUntil(lambda: len(proofs) == 2)
-    assert proofs == ["plain", "dark"]
-    service.look(View(quick, WHOLE, 1.0))
+    service.ask_instead(PROOFS, proofs("sheet", {"old": slow, "plain": quick, "dark": quick}, (90, 60)))
+    qtbot.waitUntil(lambda: len(came) == 2)
+    assert came == ["plain", "dark"]
+    service.ask(Look(quick, WHOLE, 1.0))
     gate.release(1)
     qtbot.waitUntil(lambda: len(frames) == 1)  # while five tiles are still to be looked at
-    assert "old" not in proofs
+    assert "old" not in came
     gate.release(1000)
-    qtbot.waitUntil(lambda: "old" in proofs)
+    qtbot.waitUntil(lambda: "old" in came)
 
 
 def test_small_pictures_that_were_stopped_do_not_start_again(service, qtbot, gate):
-    proofs = []
-    service.proof.connect(lambda one: proofs.append(one.key))
+    came = []
+    service.answers(Proof).connect(lambda one: came.append(one.key))
     slow = Script((P["mend"](),))
     with qtbot.waitSignal(service.looking):
-        service.ask_proofs("sheet", {"old": slow, "older": slow}, (90, 60))
+        service.ask_instead(PROOFS, proofs("sheet", {"old": slow, "older": slow}, (90, 60)))
         gate.release(1)
     service.give_up()
     gate.release(1)
     qtbot.waitUntil(service.idle)
-    assert proofs == []
+    assert came == []

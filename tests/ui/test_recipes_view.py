@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog
 from kyanoscript.files.cookbook import folder
 from kyanoscript.files.recipes import bundled, find
 from kyanoscript.ui.document.desk import FRAME
+from kyanoscript.ui.service.results import Proof
 
 KEY = Qt.Key
 
@@ -21,7 +22,7 @@ def view(bench):
     bench.desk.set_values("Levels", gamma=1.5)
     bench.key(KEY.Key_2, Qt.KeyboardModifier.ControlModifier)
     bench.settle()
-    bench.view = bench.window.recipes
+    bench.view = bench.window.recipes.trials
     return bench
 
 
@@ -52,8 +53,10 @@ def test_every_recipe_is_shown_on_this_picture_and_looks_like_itself(view):
 
 def test_the_pictures_come_one_by_one_while_the_window_lives(bench):
     counts = []
-    bench.window.service.proof.connect(lambda _: counts.append(len(bench.window.recipes.grid.pictured())))
-    bench.window.show_recipes()
+    bench.window.service.answers(Proof).connect(
+        lambda _: counts.append(len(bench.window.recipes.trials.grid.pictured()))
+    )
+    bench.window.registry.go(bench.window.recipes)
     bench.settle()
     assert counts == list(range(len(counts)))
     assert len(counts) == len(bundled())
@@ -67,9 +70,9 @@ def test_pressed_it_is_large_and_pressed_again_it_takes_the_place_of_the_run(vie
     assert [one.kind for one in view.desk.script.passes] == ["levels"]  # nothing is done yet
     QTest.mouseClick(trial.row, Qt.MouseButton.LeftButton, pos=centre(trial.row, "metal-gold").toPoint())
     view.settle()
-    assert view.window.view == "bench"
+    assert view.window.registry.view is view.window.bench
     assert view.easel.hasFocus()
-    assert not view.easel._keyboard  # no frame round the print: nobody came by the Tab key
+    assert not view.easel.by_keyboard  # no frame round the print: nobody came by the Tab key
     assert view.desk.script.passes == find("metal-gold", bundled()).script.passes
     assert view.desk.entries[-1] == "Recipe Gold"
     assert view.easel.shown() == view.desk.script
@@ -100,7 +103,7 @@ def test_at_part_strength_it_is_used_as_one_plate_of_that_strength(view):
 
 
 def test_develop_comes_up_from_nothing_and_escape_gives_it_up(view, monkeypatch):
-    from kyanoscript.ui.recipes import view as module
+    from kyanoscript.ui.recipes import trials as module
 
     monkeypatch.setattr(module, "_DEVELOP_SECONDS", 0.6)
     press(view, "selenium")
@@ -131,7 +134,7 @@ def test_strengths_worth_trying_change_what_is_used_and_not_the_recipe(view):
     assert view.easel.shown().passes[place].strength == 12
     view.view.use()
     assert view.desk.script.passes[place].strength == 12
-    view.window.show_recipes()
+    view.window.registry.go(view.window.recipes)
     view.settle()
     press(view, "night")
     assert view.easel.shown().passes == run
@@ -152,7 +155,7 @@ def test_keys_step_through_the_recipes_and_escape_goes_back(view):
     assert view.view.trial is None
     assert view.view.grid.isVisible()
     view.key(KEY.Key_Escape, on=view.view.grid)
-    assert view.window.view == "bench"
+    assert view.window.registry.view is view.window.bench
     assert view.easel.shown() == view.desk.script
 
 
@@ -214,7 +217,7 @@ def test_a_photograph_opened_while_one_is_large_is_shown_with_it(view, tmp_path)
     Image.new("RGB", (120, 80), "#c01010").save(red)
     view.desk.saved_as(None, view.desk.script)
     view.open(red)
-    shown = view.easel._image.pixelColor(40, 40)
+    shown = view.easel.image.pixelColor(40, 40)
     assert shown.red() == shown.green() == shown.blue()
     assert shown.red() == pytest.approx(0.2126 * 192 + (0.7152 + 0.0722) * 16, abs=1)  # by the weights of BT.709
 
@@ -225,7 +228,7 @@ def test_values_at_the_pointer_are_those_of_what_is_shown(view):
     view.settle()
     red, green, blue = (int(v) for v in view.window.foot.values.text().split("print ")[1].split("  ")[0].split())
     assert (red, green, blue) != (red, red, red)  # the poster's own colours; the print itself has none of them
-    shown = view.easel._image.pixelColor(view.easel._image.width() // 2, view.easel._image.height() // 2)
+    shown = view.easel.image.pixelColor(view.easel.image.width() // 2, view.easel.image.height() // 2)
     assert abs(shown.red() - red) < 40
 
 
@@ -233,9 +236,9 @@ def test_values_at_the_pointer_are_those_of_what_is_shown(view):
 
 
 def named(view, *words):
-    for line, word in zip(view.window.naming.lines, words, strict=True):
+    for line, word in zip(view.window.book.naming.lines, words, strict=True):
         line.setText(word)
-    QTest.keyClick(view.window.naming.lines[0], KEY.Key_Return)
+    QTest.keyClick(view.window.book.naming.lines[0], KEY.Key_Return)
     view.settle()
 
 
@@ -245,15 +248,15 @@ def test_passes_are_kept_renamed_deleted_and_brought_back(bench):
     bench.desk.choose_also(1)
     bench.key(KEY.Key_K)
     named(bench, "Vat blue", "Deep and cold", "Dye works")
-    bench.window.show_recipes()
+    bench.window.registry.go(bench.window.recipes)
     bench.settle()
-    view = bench.window.recipes
+    view = bench.window.recipes.trials
     assert "vat-blue" in view.grid.shown()
     assert "Dye works" in [view.groups.list.item(k).text() for k in range(view.groups.list.count())]
     view.look("vat-blue")
     assert [one.kind for one in view.trial.script.passes] == ["gray-weights", "levels"]
     bench.key(KEY.Key_F2)
-    assert [line.text() for line in bench.window.naming.lines] == ["Vat blue", "Deep and cold", "Dye works"]
+    assert [line.text() for line in bench.window.book.naming.lines] == ["Vat blue", "Deep and cold", "Dye works"]
     named(bench, "Ferry blue", "", "Dye works")
     assert view.trial.name == "Ferry blue"
     bench.key(KEY.Key_Delete)
@@ -302,30 +305,30 @@ def test_those_that_ship_can_be_exported_and_imported_but_not_renamed(view, tmp_
 def test_a_broken_file_is_named_and_a_bad_import_changes_nothing(bench, tmp_path):
     folder().mkdir(parents=True)
     (folder() / "half.json").write_text("{")
-    bench.window.show_recipes()
+    bench.window.registry.go(bench.window.recipes)
     bench.settle()
-    assert "half.json" in bench.window.recipes.groups.broken.text()
+    assert "half.json" in bench.window.recipes.trials.groups.broken.text()
     assert "half.json" in bench.window.foot.message.text()
     bad = tmp_path / "bad.json"
     bad.write_text('{"kyanoscript": 1, "passes": []}')
-    bench.window.bring_in_file(bad)
+    bench.window.book.bring_in(bad)
     bench.settle()
     assert "bad.json" in bench.window.foot.message.text()
     assert [file.name for file in folder().iterdir()] == ["half.json"]
 
 
 def test_without_a_photograph_there_is_nothing_to_show_recipes_on(bare):
-    bare.window.views["recipes"].click()
-    assert bare.window.view == "bench"
-    assert not bare.window.views["recipes"].isChecked()
+    bare.window.masthead.views[bare.window.recipes].click()
+    assert bare.window.registry.view is bare.window.bench
+    assert not bare.window.masthead.views[bare.window.recipes].isChecked()
     assert "photograph first" in bare.window.foot.message.text()
 
 
 def test_only_the_print_works_here_too(view):
     press(view, "eye")
-    view.window.only_print()
+    view.window.looking.only_print()
     assert not view.view.strip.isVisible()
     assert view.easel.isVisible()
-    view.window.only_print()
+    view.window.looking.only_print()
     assert view.view.strip.isVisible()
     assert not view.ladder.isVisible()

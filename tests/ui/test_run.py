@@ -46,7 +46,7 @@ def test_several_passes_are_chosen_and_worked_on_at_once(four: Bench):
     bench.key(Qt.Key.Key_V, CTRL)
     assert kinds(bench) == ["gray-weights", "exposure", "levels", "gradient-map"]
     for _ in range(2):
-        bench.window.undo()
+        bench.window.desk.undo()
     assert kinds(bench) == ["exposure", "gray-weights", "levels", "gradient-map"]
 
 
@@ -99,20 +99,20 @@ def test_a_pass_has_a_name_and_a_note(four: Bench):
     bench = four
     press(bench, 2)
     bench.key(Qt.Key.Key_F2)
-    sheet = bench.window.naming
+    sheet = bench.passes.naming
     QTest.keyClicks(sheet.lines[0], "Open the shadows")
     sheet.lines[1].setFocus()
     QTest.keyClicks(sheet.lines[1], "before the toning, never after")
     QTest.keyClick(sheet.lines[1], Qt.Key.Key_Return)
     one = bench.desk.selected_pass
     assert (one.name, one.note) == ("Open the shadows", "before the toning, never after")
-    assert bench.trays._name(2) == "Open the shadows"
+    assert bench.trays.name_of(2) == "Open the shadows"
     assert bench.slip.page.widget.isVisible()
-    texts = [label.text() for label in bench.slip.page.widget.findChildren(type(bench.window.about_file))]
+    texts = [label.text() for label in bench.slip.page.widget.findChildren(type(bench.window.masthead.open))]
     assert any("before the toning" in text for text in texts)
     assert any(text.startswith("Levels:") for text in texts)
     bench.double(bench.trays, bench.trays.name_box(2).center())
-    sheet = bench.window.naming
+    sheet = bench.passes.naming
     assert sheet.lines[0].text() == "Open the shadows"
     sheet.lines[0].clear()
     QTest.keyClick(sheet.lines[0], Qt.Key.Key_Return)
@@ -131,26 +131,26 @@ def plate(bench: Bench):
 
 def test_a_plate_opens_a_second_row_and_has_a_run_of_its_own(plate: Bench):
     bench = plate
-    second = bench.window.run.second
+    second = bench.window.bench.run.second
     assert second.isVisible()
     bench.click(second, second.end().center())
-    QTest.keyClicks(bench.window.chooser.search, "threshold")
-    QTest.keyClick(bench.window.chooser.search, Qt.Key.Key_Return)
+    QTest.keyClicks(bench.window.bench.passes.choosers.present.search, "threshold")
+    QTest.keyClick(bench.window.bench.passes.choosers.present.search, Qt.Key.Key_Return)
     bench.settle()
     assert [one.kind for one in bench.desk.script.passes[1].run] == ["threshold"]
     assert (bench.desk.path, bench.desk.selected) == ((1,), 0)
     assert bench.slip.sliders["level"].isVisible()
     bench.type("level", "200")
     assert bench.desk.script.passes[1].run[0].level == 200
-    assert len(second._images) == 2
+    assert len(second.images) == 2
     bench.add("negative")
     assert [one.kind for one in bench.desk.script.passes[1].run] == ["threshold", "negative"]
     bench.key(Qt.Key.Key_Left, SHIFT)
     assert [one.kind for one in bench.desk.script.passes[1].run] == ["negative", "threshold"]
     bench.key(Qt.Key.Key_Delete)
     assert [one.kind for one in bench.desk.script.passes[1].run] == ["threshold"]
-    bench.window.undo()
-    bench.window.undo()
+    bench.window.desk.undo()
+    bench.window.desk.undo()
     assert (bench.desk.path, bench.desk.selected) == ((1,), 1)
     bench.key(Qt.Key.Key_Left)
     bench.key(Qt.Key.Key_Left)  # before the first pass lies the plate itself
@@ -170,14 +170,14 @@ def test_what_enters_a_pass_of_a_plate_is_what_the_slip_and_ladder_show(plate: B
     script, index = bench.desk.entering()
     assert [one.kind for one in script.passes] == ["gray-weights", "levels"]  # on the photograph
     assert index == 1
-    survey = bench.slip._survey
+    survey = bench.slip.survey
     assert survey.wanted.looked_at == (script, 1)
     assert len(survey.within) == 3
     place = bench.on_print(0.3, 0.3)
     bench.move(bench.easel, place)
     bench.settle()
-    assert len(bench.window.run.second._spot.row) == 2
-    assert len(bench.window.run.trays._spot.trace) == 2
+    assert len(bench.window.bench.run.second.spot.row) == 2
+    assert len(bench.window.bench.run.trays.spot.trace) == 2
 
 
 def test_a_plate_within_a_plate(plate: Bench):
@@ -190,11 +190,11 @@ def test_a_plate_within_a_plate(plate: Bench):
     assert [one.kind for one in inner] == ["negative", "levels"]
     bench.slide("strength", 40)
     assert bench.desk.script.passes[1].run[0].run[1].strength == pytest.approx(40, abs=2)
-    second = bench.window.run.second
+    second = bench.window.bench.run.second
     bench.click(second, second.thumb(-1).center())  # its first tray leads back to the plate
     assert (bench.desk.path, bench.desk.selected) == ((1,), 0)
-    bench.window.undo()
-    bench.window.undo()
+    bench.window.desk.undo()
+    bench.window.desk.undo()
     assert [one.kind for one in bench.desk.script.passes[1].run[0].run] == ["negative"]
     bench.desk.select(1, ())
     bench.key(Qt.Key.Key_Delete)

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from kyanoscript import demo
 from kyanoscript.core import kernel
+from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import MOST_PASSES, Script
 from kyanoscript.files import log
 from kyanoscript.files.export import Settings
@@ -28,10 +29,9 @@ from kyanoscript.files.scriptfile import MIMETYPE, read_script
 from kyanoscript.files.state import find_lost
 from kyanoscript.ui.app.shell import Shell
 from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.window import Window
+from kyanoscript.ui.commands.export_dialog import ExportDialog
 from kyanoscript.ui.jobs.lanes import UNFORESEEN, Jobs, Lane
-from kyanoscript.ui.service import service as services
-from kyanoscript.ui.widgets.dialogs import ExportDialog
-from kyanoscript.ui.window import Window
 from tests.conftest import make_colourful
 from tests.ui.conftest import Bench
 
@@ -62,7 +62,7 @@ def second(qtbot):
         window = Window()
         window.show()
         made.append(window)
-        window.open(path)
+        window.opening.open(path)
         settle(window, 30)
         return window
 
@@ -82,13 +82,13 @@ def test_save_in_the_question_saves_and_goes_on(qtbot, photo, tmp_path, monkeypa
     shell, window = Shell(Remembered()), Window()
     shell.show()
     shell.hold(window)
-    window.open(photo)
+    window.opening.open(photo)
     settle(window, 30)
-    window.add("levels")
+    window.bench.passes.add("levels")
     asked = []
     answer("Save", asked)
     if how == "another":
-        window.open(demo.photo("carved-head"))
+        window.opening.open(demo.photo("carved-head"))
         settle(window, 30)
         assert window.desk.photo.path.stem == "carved-head"
         shell.close()
@@ -116,7 +116,7 @@ def test_staying_leaves_everything_as_it_is(bench: Bench):
 def test_closing_waits_no_longer_than_two_seconds_without_a_word(qtbot, photo):
     window = Window()
     window.show()
-    window.open(photo)
+    window.opening.open(photo)
     settle(window, 30)
     gate = threading.Event()
     window.jobs.run(lambda _: gate.wait(60), Lane.LONG)
@@ -139,10 +139,10 @@ def test_a_long_export_does_not_hold_up_the_journal_or_saving(bench: Bench, tmp_
     gate = threading.Event()
     bench.window.jobs.run(lambda _: gate.wait(30), Lane.LONG)
     bench.window.jobs.run(lambda _: gate.wait(30), Lane.READ)
-    bench.window.add("levels")
+    bench.window.bench.passes.add("levels")
     written = []
     bench.window.keeper.write().done.connect(written.append)
-    bench.window.save_to(tmp_path / "a.kyano").done.connect(written.append)
+    bench.window.saving.save_to(tmp_path / "a.kyano").done.connect(written.append)
     bench.qtbot.waitUntil(lambda: len(written) == 2, timeout=5000)
     gate.set()
     bench.settle()
@@ -166,13 +166,13 @@ def test_saving_renders_nothing(bench: Bench, tmp_path, monkeypatch):
         raise AssertionError("saving rendered the print anew")
 
     with monkeypatch.context() as held:
-        held.setattr(services.Renderer, "region", never)
-        bench.window.save_to(tmp_path / "a.kyano")
+        held.setattr(Renderer, "region", never)
+        bench.window.saving.save_to(tmp_path / "a.kyano")
         bench.qtbot.waitUntil(lambda: not bench.window.jobs.busy)
     with zipfile.ZipFile(tmp_path / "a.kyano") as archive:
         (tmp_path / "p.png").write_bytes(archive.read("preview.png"))
     small = np.asarray(Image.open(tmp_path / "p.png").convert("RGB")).astype(int)
-    shown = bench.window._survey.print[..., 2::-1].astype(int)
+    shown = bench.window.saving.drawn().print[..., 2::-1].astype(int)
     assert np.array_equal(small, shown)
 
 
@@ -182,11 +182,11 @@ def test_saving_renders_nothing(bench: Bench, tmp_path, monkeypatch):
 def test_two_windows_on_one_script_are_told_of_each_other(bench: Bench, second, tmp_path):
     file = tmp_path / "print.kyano"
     bench.add("levels")
-    bench.window.save_to(file)
+    bench.window.saving.save_to(file)
     bench.settle()
     other = second(file)
     bench.add("grain")
-    bench.window.save()
+    bench.window.saving.save()
     bench.settle()
     other.add("border")
     asked = []
@@ -206,12 +206,12 @@ def test_two_windows_on_one_script_are_told_of_each_other(bench: Bench, second, 
 def test_two_saves_in_a_row_are_no_strangers_to_each_other(bench: Bench, tmp_path):
     file = tmp_path / "print.kyano"
     bench.add("levels")
-    bench.window.save_to(file)
+    bench.window.saving.save_to(file)
     bench.settle()
     for gamma in (1.2, 1.4, 1.6):
         bench.desk.set_values("Levels", gamma=gamma)
-        bench.window.save()
-        bench.window.look_again()
+        bench.window.saving.save()
+        bench.window.saving.look_again()
     bench.settle()
     assert bench.said() == "Saved print.kyano"
     assert read_script(file).script.passes[0].gamma == 1.6
@@ -226,7 +226,7 @@ def test_work_that_is_given_up_for_a_strangers_script_is_asked_about_once(bench:
     bench.add("levels")
     asked = []
     answer("Go on", asked)
-    bench.window.open(file)
+    bench.window.opening.open(file)
     answer("Leave them out", asked)
     bench.qtbot.waitUntil(lambda: len(asked) == 2, timeout=5000)
     bench.settle()
@@ -236,13 +236,13 @@ def test_work_that_is_given_up_for_a_strangers_script_is_asked_about_once(bench:
 
 def test_a_changed_script_or_photograph_is_told_when_one_comes_back(bench: Bench, photo, tmp_path):
     bench.add("levels")
-    bench.window.save_to(tmp_path / "a.kyano")
+    bench.window.saving.save_to(tmp_path / "a.kyano")
     bench.settle()
-    bench.window.look_again()
+    bench.window.saving.look_again()
     bench.settle()
     assert "changed" not in bench.said()
     Image.fromarray(make_colourful(24, 36)).save(photo)
-    bench.window.look_again()
+    bench.window.saving.look_again()
     bench.settle()
     assert "has changed on the disk" in bench.said()
 
@@ -254,12 +254,12 @@ def test_a_photograph_replaced_while_open_is_asked_about_and_keeps_its_own_mark(
     Image.fromarray(make_colourful(24, 36)).save(photo)
     asked = []
     answer("Save all", asked)
-    bench.window.save_to(tmp_path / "a.kyano")
+    bench.window.saving.save_to(tmp_path / "a.kyano")
     bench.qtbot.waitUntil(lambda: (tmp_path / "a.kyano").exists(), timeout=5000)
     bench.settle()
     assert "not the photograph on the bench" in asked[0]
     assert read_script(tmp_path / "a.kyano").photo.sha256 == was
-    bench.window.save_to(tmp_path / "b.kyano")  # asked once
+    bench.window.saving.save_to(tmp_path / "b.kyano")  # asked once
     bench.settle()
     assert (tmp_path / "b.kyano").exists()
 
@@ -268,7 +268,7 @@ def test_a_photograph_moved_while_open_can_still_be_saved(bench: Bench, photo, t
     was = sha256(photo)
     bench.add("levels")
     photo.rename(tmp_path / "hidden.png")
-    bench.window.save_to(tmp_path / "a.kyano")
+    bench.window.saving.save_to(tmp_path / "a.kyano")
     bench.settle()
     assert bench.said() == "Saved a.kyano"
     assert read_script(tmp_path / "a.kyano").photo.sha256 == was
@@ -320,7 +320,7 @@ def test_a_script_that_names_a_pipe_hangs_nothing(bench: Bench, tmp_path):
     bench.open(tmp_path / "f.kyano")
     assert "pipe" in bench.said()
     bench.add("levels")
-    bench.window.save_to(tmp_path / "after.kyano")
+    bench.window.saving.save_to(tmp_path / "after.kyano")
     bench.settle()
     assert (tmp_path / "after.kyano").exists()
 
@@ -332,11 +332,11 @@ def test_what_nobody_foresaw_is_said_in_words_and_stands_in_the_log(bench: Bench
     def broken(*_a, **_k):
         raise KeyError("some inner name")
 
-    bench.window.jobs.run(broken).failed.connect(bench.window._failed)
+    bench.window.jobs.run(broken).failed.connect(bench.window.foot.say)
     bench.settle()
     assert bench.said() == UNFORESEEN
     assert "some inner name" in log.path().read_text()
-    monkeypatch.setattr(services.Renderer, "region", broken)
+    monkeypatch.setattr(Renderer, "region", broken)
     bench.desk.set_values_at(-1, "Frame", tilt=3.0)
     bench.settle()
     assert "stands in the log" in bench.said()
@@ -351,12 +351,12 @@ def test_the_frame_changes_while_the_photo_is_held_beside_it(bench: Bench, how, 
     bench.add("levels")
     bench.easel.set_compare(how)
     bench.settle()
-    bench.window.hold_photo()
+    bench.window.looking.hold_photo()
     bench.settle()
     bench.desk.set_values_at(-1, "Frame", **change)
     bench.settle()
     assert bench.easel.other().frame == bench.easel.shown().frame
-    bench.window.let_go()
+    bench.window.easel.hold(None)
     bench.settle()
     bench.desk.undo()
     bench.settle()
@@ -395,9 +395,9 @@ def test_the_blend_chooser_opens_beside_a_stencils_page(bench: Bench):
     bench.add("levels")
     bench.easel.stencil.switch(True)
     bench.settle()
-    bench.window.choose_blend()
-    assert bench.window.chooser.isVisible()
-    bench.window.chooser.close()
+    bench.window.bench.passes.choosers.choose_blend()
+    assert bench.window.bench.passes.choosers.present.isVisible()
+    bench.window.bench.passes.choosers.present.close()
 
 
 def test_a_colour_picked_for_a_page_that_is_gone_goes_nowhere(bench: Bench):
@@ -415,11 +415,11 @@ def test_a_colour_picked_for_a_page_that_is_gone_goes_nowhere(bench: Bench):
 def test_a_slider_still_held_when_another_print_arrives_is_let_go(bench: Bench, photo):
     bench.add("levels")
     slider = bench.slip.sliders["gamma"]
-    left, right, y = slider._track()
-    bench.press(slider, QPointF(slider._handle_x(), y))
+    left, right, y = slider.track()
+    bench.press(slider, QPointF(slider.handle_x(), y))
     bench.move(slider, QPointF((left + right) / 2, y))
     bench.desk.open(bench.desk.photo, Script())
-    bench.window.add("grain")
+    bench.window.bench.passes.add("grain")
     before = bench.desk.script
     bench.move(slider, QPointF(right, y))
     bench.release(slider, QPointF(right, y))
@@ -431,11 +431,12 @@ def test_keys_without_a_number_are_let_go_without_a_fault(bench: Bench):
     """As a key that switches the keyboard's layout is."""
     event = QKeyEvent(QEvent.Type.KeyRelease, 0, Qt.KeyboardModifier.NoModifier)
     QApplication.sendEvent(bench.easel, event)
-    assert bench.window._held_key == 0
+    bench.key(Qt.Key.Key_O)  # and held keys work as before
+    assert bench.easel.held is None
 
 
 def test_a_script_grows_no_longer_than_can_be_read_again(bench: Bench):
-    bench.window.add("levels")
+    bench.window.bench.passes.add("levels")
     one = bench.desk.script.passes[0]
     bench.desk.change("many", Script((one,) * MOST_PASSES))
     bench.desk.change("one more", Script((one,) * (MOST_PASSES + 1)))
@@ -462,17 +463,17 @@ def test_prints_of_the_demo_are_proposed_among_the_persons_pictures(bench: Bench
     bench.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     proposed = []
     monkeypatch.setattr(ExportDialog, "exec", lambda self: proposed.append(self.target.text()) or 0)
-    bench.window.ask_export()
+    bench.window.printing.ask_export()
     assert not demo.holds(type(tmp_path)(proposed[0]))
-    bench.window.export(tmp_path / "x.png", Settings(longer_side=32))
+    bench.window.printing.export(tmp_path / "x.png", Settings(longer_side=32))
     bench.settle()
-    bench.window.ask_export()
+    bench.window.printing.ask_export()
     assert proposed[1].startswith(str(tmp_path))
 
 
 def test_what_begins_with_the_words_comes_first_in_the_chooser(bench: Bench):
-    bench.window.ask_add()
-    chooser = bench.window.chooser
+    bench.window.bench.passes.ask_add()
+    chooser = bench.window.bench.passes.choosers.present
     for words, first in (("hand", "hand-tint"), ("burn", "dodge-burn"), ("grain", "grain"), ("tone", "toner-bath")):
         chooser.search.setText(words)
         assert chooser.grid.shown()[0] == first
@@ -485,22 +486,22 @@ def test_the_first_start_says_what_is_prepared_and_how_far_it_is(qtbot, tmp_path
     code = """
 import sys, time
 from PySide6.QtWidgets import QApplication
-from kyanoscript.ui import theme
-from kyanoscript.ui.window import Window
+from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.app.window import Window
 from kyanoscript import demo
 app = QApplication([]); theme.apply(app)
 window = Window(); window.show()
 shares = []
 window.service.preparing.connect(lambda share: shares.append(share))
-window.open(demo.photo())
+window.opening.open(demo.photo())
 end, longest, last = time.monotonic() + 200, 0.0, time.monotonic()
-while window.easel._frame is None and time.monotonic() < end:
+while window.easel.frame is None and time.monotonic() < end:
     app.processEvents(); time.sleep(0.005)
     now = time.monotonic()
     if shares and shares[-1] < 1: longest = max(longest, now - last)
     last = now
 assert shares[0] == 0 and shares[-1] == 1 and len(shares) > 20 and shares == sorted(shares), shares[:5]
-assert window.easel._preparing is None
+assert window.easel.preparing is None
 print("longest", longest)
 window.close()
 """
@@ -518,7 +519,7 @@ def test_memory_is_given_back_after_a_photograph_is_let_go(bench: Bench, monkeyp
 
 
 def test_about_tells_versions_licences_and_the_log(bench: Bench):
-    from kyanoscript.ui.app.about import TEXTS, About
+    from kyanoscript.ui.widgets.about import TEXTS, About
 
     dialog = About(bench.window)
     facts = dict(dialog.facts())
@@ -533,9 +534,9 @@ def test_about_tells_versions_licences_and_the_log(bench: Bench):
 def test_work_in_the_journal_is_no_older_than_ten_seconds_while_a_print_is_written(bench: Bench, monkeypatch):
     """The export is made to last; the journal goes on being written."""
     gate = threading.Event()
-    monkeypatch.setattr("kyanoscript.files.export.export", lambda *_a, **_k: gate.wait(30) and (1, 1))
-    bench.window.export(folder() / "x.tif", Settings())
-    bench.window.add("levels")
+    monkeypatch.setattr("kyanoscript.files.printing.export", lambda *_a, **_k: gate.wait(30) and (1, 1))
+    bench.window.printing.export(folder() / "x.tif", Settings())
+    bench.window.bench.passes.add("levels")
     bench.qtbot.waitUntil(lambda: bool(list((folder() / "journal").glob("*.json"))), timeout=10_000)
     gate.set()
     bench.settle()
@@ -551,7 +552,7 @@ def test_a_recipe_that_names_a_picture_elsewhere_is_asked_about(bench: Bench, tm
     file.write_text(json.dumps({"kyanoscript": 1, "recipe": {"name": "Theirs"}, "passes": [plate]}))
     asked = []
     answer(word, asked)
-    bench.window.bring_in_file(file)
+    bench.window.book.bring_in(file)
     bench.qtbot.waitUntil(lambda: bool(asked), timeout=5000)
     bench.settle()
     assert "secret.png" in asked[0]

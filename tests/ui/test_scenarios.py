@@ -29,8 +29,8 @@ def test_open_weigh_level_tone_compare_undo_save_reopen_export(bench: Bench, pho
     bench.desk.select(2)
     bench.slide("strength", 85)
     bench.slip.editors["blend"].showPopup()
-    QTest.keyClicks(bench.window.chooser.search, "soft light")
-    QTest.keyClick(bench.window.chooser.search, Qt.Key.Key_Return)
+    QTest.keyClicks(bench.window.bench.passes.choosers.present.search, "soft light")
+    QTest.keyClick(bench.window.bench.passes.choosers.present.search, Qt.Key.Key_Return)
     toned = bench.shown()
 
     QTest.keyPress(bench.easel, Qt.Key.Key_O)
@@ -49,7 +49,7 @@ def test_open_weigh_level_tone_compare_undo_save_reopen_export(bench: Bench, pho
 
     saved = tmp_path / "landing.kyano"
     script = bench.desk.script
-    bench.window.save_to(saved)
+    bench.window.saving.save_to(saved)
     bench.settle()
     assert not bench.desk.edited
     assert read_script(saved).script == script
@@ -61,7 +61,7 @@ def test_open_weigh_level_tone_compare_undo_save_reopen_export(bench: Bench, pho
     assert bench.desk.photo.path == photo
 
     exported, rendered = tmp_path / "window.tif", tmp_path / "command.tif"
-    bench.window.export(exported, Settings())
+    bench.window.printing.export(exported, Settings())
     bench.settle()
     assert bench.said().startswith("Wrote window.tif")
     assert cli.main(["render", str(photo), "--script", str(saved), "-o", str(rendered)]) == 0
@@ -76,7 +76,7 @@ def test_what_is_seen_is_what_is_exported(bench: Bench, tmp_path):
     bench.settle()
     bench.easel.inset = False
     image = bench.easel.grab().toImage()
-    bench.window.export(tmp_path / "a.png", Settings(bits=8))
+    bench.window.printing.export(tmp_path / "a.png", Settings(bits=8))
     bench.settle()
     from PIL import Image
 
@@ -91,12 +91,12 @@ def test_pushing_too_far_and_pulling_back_is_one_step_or_none(bench: Bench):
     bench.add("gray-weights")
     entries = len(bench.desk.entries)
     slider = bench.slip.sliders["red"]
-    x, y = slider._handle_x(), slider._track()[2]
+    x, y = slider.handle_x(), slider.track()[2]
     bench.drag(slider, QPointF(x, y), QPointF(x + 60, y), QPointF(x + 90, y), QPointF(x + 30, y))
     assert len(bench.desk.entries) == entries + 1
     assert bench.desk.entries[-1] == "Gray weights: red"
     value = bench.desk.selected_pass.red
-    x = slider._handle_x()
+    x = slider.handle_x()
     bench.press(slider, QPointF(x, y))
     start = bench.desk.selected_pass.red
     bench.move(slider, QPointF(x + 50, y))
@@ -112,7 +112,7 @@ def test_two_drags_are_two_steps(bench: Bench):
     bench.slide("in_black", 40)
     bench.slide("in_black", 80)
     assert bench.desk.entries[-2:] == ["Levels: all in black"] * 2
-    bench.window.undo()
+    bench.window.desk.undo()
     assert bench.desk.selected_pass.in_black == pytest.approx(40, abs=1)
 
 
@@ -294,7 +294,7 @@ def test_hold_to_develop_comes_up_from_nothing_and_stays_where_let_go(bench: Ben
     bench.qtbot.wait(60)
     assert bench.desk.selected_pass.strength == strength
     assert len(bench.desk.entries) == entries + 1
-    bench.window.undo()
+    bench.window.desk.undo()
     assert bench.desk.selected_pass.strength == 100
     button = bench.slip.page.develop_button
     bench.press(button, QPointF(20, 8))
@@ -337,7 +337,7 @@ def test_trays_are_moved_by_dragging(bench: Bench):
     bench.drag(bench.trays, start, start + QPointF(120, 0), bench.trays.thumb(2).center() + QPointF(80, 0))
     assert [p.kind for p in bench.desk.script.passes] == ["levels", "gradient-map", "gray-weights"]
     assert bench.desk.selected == 2
-    bench.window.undo()
+    bench.window.desk.undo()
     assert [p.kind for p in bench.desk.script.passes] == ["gray-weights", "levels", "gradient-map"]
 
 
@@ -350,13 +350,13 @@ def test_strength_on_the_tray(bench: Bench):
 
 def test_a_pass_is_added_from_the_chooser(bench: Bench):
     bench.key(Qt.Key.Key_A)
-    chooser = bench.window.chooser
+    chooser = bench.window.bench.passes.choosers.present
     QTest.keyClicks(chooser.search, "toning")
     QTest.keyClick(chooser.search, Qt.Key.Key_Return)
     assert [p.kind for p in bench.desk.script.passes] == ["gradient-map"]
     bench.settle()
     bench.click(bench.trays, bench.trays.adder(0).center())
-    chooser = bench.window.chooser
+    chooser = bench.window.bench.passes.choosers.present
     QTest.keyClick(chooser.search, Qt.Key.Key_Right)
     QTest.keyClick(chooser.search, Qt.Key.Key_Return)
     assert [p.kind for p in bench.desk.script.passes] == ["exposure", "gradient-map"]
@@ -365,7 +365,7 @@ def test_a_pass_is_added_from_the_chooser(bench: Bench):
 def test_every_tray_shows_the_print_as_it_leaves_it(bench: Bench):
     bench.add("gray-weights", "gradient-map")
     bench.settle()
-    images = [image.pixelColor(40, 35).getRgb()[:3] for image in bench.trays._images]
+    images = [image.pixelColor(40, 35).getRgb()[:3] for image in bench.trays.images]
     photo, gray, toned = images
     assert len(set(photo)) > 1
     assert len(set(gray)) == 1
@@ -381,7 +381,7 @@ def test_values_at_the_pointer(bench: Bench):
     assert "→  print" in text
     assert "zone" in text
     assert "L*" in text
-    assert bench.trays._spot.trace[0][0] == bench.trays._spot.trace[0][1]
+    assert bench.trays.spot.trace[0][0] == bench.trays.spot.trace[0][1]
     bench.move(bench.easel, QPointF(2, 2))
     assert bench.window.foot.values.text() == ""
 
@@ -418,7 +418,7 @@ def test_dropping_a_file_opens_it(bare: Bench, photo):
     bare.window.dropEvent(event)
     bare.settle()
     assert bare.desk.photo.path == photo
-    assert "landing.png" in bare.window.about_file.text()
+    assert "landing.png" in bare.window.masthead.open.text()
 
 
 @pytest.mark.parametrize(
@@ -435,7 +435,7 @@ def test_a_bad_file_is_said_and_leaves_the_work_alone(bench: Bench, monkeypatch,
     script = bench.desk.script
     file = tmp_path / name
     file.write_bytes(data)
-    monkeypatch.setattr(bench.window, "_may_lose", lambda: True)
+    monkeypatch.setattr(bench.window.opening, "may_lose", lambda: True)
     bench.open(file)
     assert words in bench.said()
     assert bench.desk.script is script
@@ -445,7 +445,7 @@ def test_a_bad_file_is_said_and_leaves_the_work_alone(bench: Bench, monkeypatch,
 def test_an_export_that_cannot_be_is_said(bench: Bench, photo, tmp_path):
     before = photo.read_bytes()
     for target, words in ((photo, "never written to"), (tmp_path / "no" / "a.tif", "does not exist")):
-        bench.window.export(target, Settings())
+        bench.window.printing.export(target, Settings())
         bench.settle()
         assert words in bench.said()
     assert photo.read_bytes() == before
@@ -456,7 +456,7 @@ def test_export_can_be_stopped(bench: Bench, tmp_path, monkeypatch):
     from kyanoscript.files import export as exporting
 
     monkeypatch.setattr(exporting, "_BAND", 1)
-    job = bench.window.export(tmp_path / "a.tif", Settings())
+    job = bench.window.printing.export(tmp_path / "a.tif", Settings())
     job.cancel()
     bench.settle()
     assert bench.said() == "Stopped; nothing was written"
@@ -465,12 +465,12 @@ def test_export_can_be_stopped(bench: Bench, tmp_path, monkeypatch):
 
 def test_closing_asks_only_when_something_would_be_lost(bench: Bench, monkeypatch):
     asked = []
-    monkeypatch.setattr(bench.window, "_may_lose", lambda: asked.append(1) or False)
+    monkeypatch.setattr(bench.window.opening, "may_lose", lambda: asked.append(1) or False)
     bench.add("levels")
     bench.window.close()
     assert asked == [1]
     assert bench.window.isVisible()
-    bench.window.undo()
+    bench.window.desk.undo()
     assert not bench.desk.edited
 
 
@@ -485,7 +485,7 @@ def test_a_script_without_a_photograph_goes_onto_the_open_one(bench: Bench, tmp_
 
 def test_a_script_whose_photograph_is_gone_says_which(bench: Bench, photo, tmp_path):
     bench.add("levels")
-    bench.window.save_to(tmp_path / "a.kyano")
+    bench.window.saving.save_to(tmp_path / "a.kyano")
     bench.settle()
     photo.rename(tmp_path / "moved.png")
     bench.open(tmp_path / "a.kyano")
@@ -493,7 +493,7 @@ def test_a_script_whose_photograph_is_gone_says_which(bench: Bench, photo, tmp_p
 
 
 def test_a_photograph_that_changed_since_is_said(bench: Bench, photo, tmp_path):
-    bench.window.save_to(tmp_path / "a.kyano")
+    bench.window.saving.save_to(tmp_path / "a.kyano")
     bench.settle()
     from PIL import Image
 

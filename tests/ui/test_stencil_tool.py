@@ -9,6 +9,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from kyanoscript.core.stencil.shapes import Hues, Outline, Oval, Ramp, Stencil, Stroke, Tones
+from kyanoscript.ui.commands import list as commands
 from tests.ui.conftest import Bench
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -37,7 +38,7 @@ def test_painting_limits_the_pass_to_where_the_brush_went(negative: Bench):
     assert bench.mask(0.35, 0.5) > 0.95
     assert bench.mask(0.35, 0.9) == 0
     assert bench.print_at(0.9, 0.9) != untouched
-    bench.window.undo()
+    bench.window.desk.undo()
     assert bench.desk.stencil is None
     assert bench.print_at(0.9, 0.9) == untouched
 
@@ -155,7 +156,7 @@ def test_a_middle_springs_to_the_prints_middle_and_alt_keeps_it_from_it(negative
 def test_handles_beyond_the_picture_are_reached_on_the_mat(negative: Bench):
     bench = negative
     for _ in range(4):
-        bench.window.farther()
+        bench.window.registry.do(commands.FARTHER)
     bench.hand("ramp")
     outside = bench.on_print(0.5, -0.3)
     assert bench.easel.rect().contains(outside.toPoint())
@@ -204,10 +205,10 @@ def test_tones_and_hues_are_found_by_pressing_and_widened_by_dragging(bench: Ben
     assert isinstance(hues, Hues)
     assert bench.mask(0.2, 0.3) > 0.9
     assert bench.mask(0.8, 0.3) == 0
-    bench.window.undo()
+    bench.window.desk.undo()
     bench.draw((0.2, 0.3), (0.9, 0.3))
     assert shapes(bench)[0].width > hues.width + 50
-    bench.window.undo()
+    bench.window.desk.undo()
     bench.draw((0.3, 0.9), (0.31, 0.9))
     assert shapes(bench) == ()
     assert "no hue" in bench.said()

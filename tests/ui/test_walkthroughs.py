@@ -10,9 +10,11 @@ from PySide6.QtTest import QTest
 from kyanoscript import cli
 from kyanoscript.files.export import Settings
 from kyanoscript.files.scriptfile import read_script
-from kyanoscript.ui.commands.list import ACTIONS
+from kyanoscript.ui.app.window import Window
+from kyanoscript.ui.commands import list as commands
+from kyanoscript.ui.commands.list import COMMANDS
+from kyanoscript.ui.commands.view import Held
 from kyanoscript.ui.document.desk import FRAME
-from kyanoscript.ui.window import Window
 from tests.ui.conftest import Bench
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
@@ -135,7 +137,7 @@ def test_crossed_curves_kept_off_the_sky_by_a_ten_per_cent_brush(bench: Bench, t
     eased = bench.print_at(0.5, 0.2)
     assert eased[0] - eased[2] < toned[0] - toned[2]
     assert bench.mask(0.5, 0.8) == 1
-    bench.window.undo()
+    bench.window.desk.undo()
     assert bench.mask(0.5, 0.2) == pytest.approx(0.81, abs=0.005)
 
 
@@ -249,12 +251,12 @@ def test_what_was_drawn_is_saved_opened_and_exported_alike(bench: Bench, tmp_pat
     bench.draw((0.1, 0.1), (0.9, 0.2))
     bench.key(Qt.Key.Key_M)
     saved, exported, rendered = tmp_path / "p.kyano", tmp_path / "w.png", tmp_path / "c.png"
-    bench.window.save_to(saved)
+    bench.window.saving.save_to(saved)
     bench.settle()
     script = bench.desk.script
     assert read_script(saved).script == script
     assert script.passes[1].run[0].title == "Turned over"
-    bench.window.export(exported, Settings())
+    bench.window.printing.export(exported, Settings())
     bench.settle()
     assert cli.main(["render", str(photo), "--script", str(saved), "-o", str(rendered)]) == 0
     assert np.array_equal(np.asarray(Image.open(exported)), np.asarray(Image.open(rendered)))
@@ -284,10 +286,10 @@ def test_creeping_up_with_the_keyboard_alone(bench: Bench, tmp_path):
     """A first print without the mouse: passes from the chooser, values by arrows, strength by keys, out again."""
     put(bench, tmp_path, scene())
     bench.key(Qt.Key.Key_A)
-    QTest.keyClicks(bench.window.chooser.search, "gray weights")
-    QTest.keyClick(bench.window.chooser.search, Qt.Key.Key_Return)
+    QTest.keyClicks(bench.window.bench.passes.choosers.present.search, "gray weights")
+    QTest.keyClick(bench.window.bench.passes.choosers.present.search, Qt.Key.Key_Return)
     bench.key(Qt.Key.Key_F6)  # to the slip
-    slider = bench.window.slip.sliders["strength"]
+    slider = bench.window.bench.slip.sliders["strength"]
     assert slider.hasFocus()
     QTest.keyClick(slider, Qt.Key.Key_PageDown)
     assert bench.desk.selected_pass.strength == 90
@@ -319,11 +321,11 @@ def test_pushed_too_far_looked_at_beside_and_pulled_back_by_the_list(bench: Benc
     bench.key(Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.AltModifier)
     words, _ = bench.desk.history
     assert words[3:] == ["Levels: all middle"] * 3
-    listed = bench.window.history.list
+    listed = bench.window.bench.history.list
     listed.setCurrentRow(words.index("Levels: all middle"))
     listed.window().close()
     assert bench.desk.selected_pass.gamma == 1.2
-    bench.window.redo()
+    bench.window.desk.redo()
     assert bench.desk.selected_pass.gamma == 1.6
 
 
@@ -342,21 +344,24 @@ def test_one_stencil_for_two_passes_by_dragging_its_mark(bench: Bench, tmp_path)
     assert bench.desk.selected == 2
 
 
-@pytest.mark.parametrize("action", [a for a in ACTIONS if a.keys], ids=lambda a: a.keys)
-def test_every_key_does_what_the_page_of_keys_says(bench: Bench, monkeypatch, action):
+@pytest.mark.parametrize("command", [one for one in COMMANDS if one.keys], ids=lambda one: one.keys)
+def test_every_key_does_what_the_page_of_keys_says(bench: Bench, monkeypatch, command):
     bench.add("gray-weights")
     bench.easel.setFocus()
-    if action.do in ("undo", "redo"):
+    if command in (commands.UNDO, commands.REDO):
         bench.add("levels")
-        if action.do == "redo":
-            bench.window.undo()
+        if command is commands.REDO:
+            bench.desk.undo()
     done = []
-    for name in (action.do, action.hold):
-        if name:
-            monkeypatch.setattr(bench.window, name, lambda *_, name=name: done.append(name))
-    pressed = QKeySequence(action.keys)[0]
+
+    def handler(asked):
+        recorder = Held(lambda: done.append(asked), lambda: done.append("let go"))
+        return recorder if asked.held else recorder.start
+
+    monkeypatch.setattr(bench.window.registry, "handler", handler)
+    pressed = QKeySequence(command.keys)[0]
     QTest.keyPress(bench.easel, pressed.key(), pressed.keyboardModifiers())
-    assert done == [action.do]
+    assert done == [command]
     QTest.keyRelease(bench.easel, pressed.key(), pressed.keyboardModifiers())
-    assert done == [name for name in (action.do, action.hold) if name]
+    assert done == [command, *(["let go"] if command.held else [])]
     bench.qtbot.wait(1)

@@ -11,12 +11,16 @@ from kyanoscript import demo
 from kyanoscript.core.passes import load_all
 from kyanoscript.files.scriptfile import read_script
 from kyanoscript.ui.app.start import settle
-from kyanoscript.ui.commands.list import ACTIONS
+from kyanoscript.ui.app.window import Window
+from kyanoscript.ui.commands import list as commands
+from kyanoscript.ui.commands.export_dialog import ExportDialog
+from kyanoscript.ui.commands.list import COMMANDS
+from kyanoscript.ui.commands.page import KeysDialog
+from kyanoscript.ui.commands.view import Held, Panels, View
 from kyanoscript.ui.easel.tools.stencil import HANDS
+from kyanoscript.ui.service.requests import Look
 from kyanoscript.ui.widgets import theme
-from kyanoscript.ui.widgets.controls import ValueSlider
-from kyanoscript.ui.widgets.dialogs import ExportDialog, KeysDialog
-from kyanoscript.ui.window import Window
+from kyanoscript.ui.widgets.slider import ValueSlider
 from tests.conftest import make_colourful
 from tests.ui.conftest import Bench
 
@@ -64,13 +68,60 @@ def test_chrome_is_neutral_but_for_the_accent():
         assert ink[1:3] == ink[3:5] == ink[5:7]
 
 
-def test_no_key_means_two_things_and_every_action_has_its_method(bench: Bench):
-    keys = [QKeySequence(a.keys).toString() for a in ACTIONS if a.keys]
+def test_no_key_means_two_things_and_somebody_does_every_command(bench: Bench):
+    registry = bench.window.registry
+    keys = [QKeySequence(command.keys).toString() for command in registry.every() if command.keys]
     assert len(keys) == len(set(keys))
-    for action in ACTIONS:
-        assert callable(getattr(bench.window, action.do)), action
-        if action.hold:
-            assert callable(getattr(bench.window, action.hold))
+    for command in registry.every():
+        handler = registry.handler(command)
+        assert isinstance(handler, Held) if command.held else callable(handler), command
+
+
+class Third(View):
+    """A view that a test adds."""
+
+    title, keys, help = "Third", "Ctrl+9", "Nothing but a word"
+
+    def __init__(self):
+        super().__init__()
+        self.word, self.came = QLabel("third"), []
+
+    def panels(self):
+        return Panels(QLabel("left"), QLabel("right"), middle=self.word)
+
+    def commands(self):
+        return {commands.UNDO: lambda: self.came.append("undo")}
+
+    def undo_words(self):
+        return "a word", ""
+
+    def enter(self):
+        self.came.append("enter")
+
+    def leave(self):
+        self.came.append("leave")
+
+
+def test_another_view_takes_one_class_and_one_line(qtbot, photo, monkeypatch):
+    third = Third()
+    monkeypatch.setattr(Window, "views", lambda self: (self.bench, self.recipes, third))
+    window = Window()
+    window.show()
+    window.opening.open(photo)
+    settle(window)
+    assert [word.text() for word in window.masthead.views.values()] == ["Bench", "Recipes", "Third"]
+    assert "Third" in [action.text() for menu in window.menus.actions() for action in menu.menu().actions()]
+    QTest.keyClick(window.easel, Qt.Key.Key_9, Qt.KeyboardModifier.ControlModifier)
+    assert third.word.isVisible()
+    assert not window.easel.isVisible()
+    assert window.menus.actions_of[commands.UNDO].text() == "Undo: a word"
+    window.registry.do(commands.UNDO)
+    assert not window.registry.possible(commands.ADD)
+    QTest.keyClick(third.word, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
+    assert third.came == ["enter", "undo", "leave"]
+    assert window.easel.isVisible()
+    assert window.registry.possible(commands.ADD)
+    window.close()
 
 
 def test_strength_and_trays_by_keyboard(bench: Bench):
@@ -207,7 +258,7 @@ def test_every_pass_has_its_slip_its_tray_and_its_place_on_the_ladder(bench: Ben
     bench.window.service.failed.connect(failed.append)
     bench.add(kind)
     assert not failed
-    assert len(bench.trays._images) == 2
+    assert len(bench.trays.images) == 2
     for name in ("strength", *bench.slip.sliders):
         assert bench.slip.sliders[name].accessibleName()
     bench.window.resize(1280, 800)
@@ -219,15 +270,17 @@ def test_every_pass_has_its_slip_its_tray_and_its_place_on_the_ladder(bench: Ben
             bench.slide(name, middle)
     bench.settle()
     assert not failed
-    bench.window.undo()
+    bench.window.desk.undo()
 
 
 def test_the_page_of_keys_lists_every_key(bench: Bench):
-    page = KeysDialog(bench.window)
+    every = bench.window.registry.every()
+    page = KeysDialog(bench.window, every)
     texts = [label.text() for label in page.findChildren(QLabel)]
-    for action in ACTIONS:
-        if action.keys:
-            assert action.text.rstrip("…") in texts
+    assert len(every) == len(COMMANDS) + 2
+    for command in every:
+        if command.keys:
+            assert command.text.rstrip("…") in texts
     page.deleteLater()
 
 
@@ -253,7 +306,7 @@ def test_nothing_is_cut_off_at_any_size(bench: Bench, size):
     for index in range(-1, 3):
         bench.desk.select(index)
         bench.settle()
-        page = bench.slip._scroll.widget()
+        page = bench.slip.area.widget()
         assert page.sizeHint().width() <= bench.slip.width(), index
         for label in page.findChildren(QLabel):
             if label.isVisible() and not label.wordWrap():
@@ -303,7 +356,7 @@ def test_demo_photographs_open_with_their_scripts(bare: Bench, one):
 
 
 def test_the_demo_prints_are_in_the_menu(bare: Bench):
-    menu = bare.window._demo_menu.actions()
+    menu = bare.window.menus.demos.actions()
     assert [one.text() for one in menu] == [one.title for one in demo.PRINTS]
     menu[-1].trigger()
     bare.settle()
@@ -326,7 +379,7 @@ def test_a_second_window_and_closing_leaves_no_thread(qtbot):
     before = threading.active_count()
     window = Window()
     window.show()
-    window.open(demo.photo())
+    window.opening.open(demo.photo())
     settle(window)
     window.close()
     assert threading.active_count() <= before
@@ -336,13 +389,16 @@ def test_no_view_of_a_new_photograph_is_asked_of_the_old_one(bench, tmp_path, mo
     other = tmp_path / "other.png"
     Image.fromarray(make_colourful(90, 300)).save(other)
     service, asked = bench.window.service, []
-    look = service.look
+    ask, given = service.ask, service.set_source
+    sources = [bench.desk.photo.source]
 
-    def watched(view):
-        asked.append(service._source is bench.desk.photo.source)
-        look(view)
+    def watched(request):
+        if isinstance(request, Look):
+            asked.append(sources[-1] is bench.desk.photo.source)
+        ask(request)
 
-    monkeypatch.setattr(service, "look", watched)
+    monkeypatch.setattr(service, "ask", watched)
+    monkeypatch.setattr(service, "set_source", lambda source, library: (sources.append(source), given(source, library)))
     bench.open(other)
     assert asked
     assert all(asked)

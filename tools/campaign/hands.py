@@ -38,16 +38,17 @@ from kyanoscript.core.script import dumps  # noqa: E402
 from kyanoscript.files import log  # noqa: E402
 from kyanoscript.files.export import Settings  # noqa: E402
 from kyanoscript.ui.app.start import settle  # noqa: E402
-from kyanoscript.ui.commands.list import ACTIONS  # noqa: E402
+from kyanoscript.ui.app.window import Window  # noqa: E402
+from kyanoscript.ui.commands.list import COMMANDS, QUIT  # noqa: E402
+from kyanoscript.ui.commands.view import Held  # noqa: E402
 from kyanoscript.ui.widgets import theme  # noqa: E402
-from kyanoscript.ui.window import Window  # noqa: E402
 
 NONE = Qt.KeyboardModifier.NoModifier
 LEFT = Qt.MouseButton.LeftButton
 MODIFIERS = [NONE] * 5 + [
     Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 ]  # fmt: skip
-SKIP = ("quit",)
+SKIP = (QUIT,)
 
 
 class Hands:
@@ -175,19 +176,20 @@ class Hands:
 
     def action(self) -> None:
         """Anything from the list of what can be done, where it can be done."""
-        window, one = self.window, self.r.choice([a for a in ACTIONS if a.do not in SKIP])
-        self.recent.append(f"action {one.do}")
-        pass_wanted = one.wants == "pass" and window.desk.selected_pass is None and window.view == "bench"
-        if (one.wants and window.desk.photo is None) or pass_wanted or (one.at and one.at != window.view):
-            return
-        getattr(window, one.do)()
-        if one.hold:
+        registry = self.window.registry
+        command = self.r.choice([one for one in registry.every() if one not in SKIP])
+        self.recent.append(f"command {command.text}")
+        found = registry.handler(command)
+        if isinstance(found, Held):
+            found.start()
             self.pause(self.r.uniform(0, 0.3))
-            getattr(window, one.hold)()
+            found.end()
+        elif registry.possible(command):
+            registry.do(command)
 
     def key(self) -> None:
         """A key of the list, wherever the keyboard is."""
-        one = self.r.choice([a for a in ACTIONS if a.do not in SKIP and a.keys])
+        one = self.r.choice([command for command in COMMANDS if command not in SKIP and command.keys])
         key = QKeySequence(one.keys)[0]
         widget = self.application.focusWidget() or self.window
         self.recent.append(f"key {one.keys} on {type(widget).__name__}")
@@ -212,7 +214,7 @@ class Hands:
 
     def slide(self) -> None:
         """Drag any slider of the slip."""
-        found = [s for s in self.window.slip.sliders.values() if s.isVisible()]
+        found = [s for s in self.window.bench.slip.sliders.values() if s.isVisible()]
         if found:
             slider = self.r.choice(found)
             self.recent.append(f"slide {slider.accessibleName()!r}")
@@ -226,18 +228,18 @@ class Hands:
 
     def on_ladder(self) -> None:
         """Drag on the ladder."""
-        if self.window.ladder.isVisible():
+        if self.window.bench.ladder.isVisible():
             self.recent.append(f"ladder, {getattr(self.window.desk.selected_pass, 'kind', None)}")
-            self.drag(self.window.ladder, [self.somewhere(self.window.ladder) for _ in range(2)])
+            self.drag(self.window.bench.ladder, [self.somewhere(self.window.bench.ladder) for _ in range(2)])
 
     def stencil(self) -> None:
         """Draw a stencil with any hand."""
         window = self.window
-        if window.view == "bench" and window.desk.selected_pass is not None:
+        if window.registry.view is window.bench and window.desk.selected_pass is not None:
             self.recent.append("stencil")
             window.easel.stencil.switch(True)
             self.application.processEvents()
-            hands = [e for name, e in window.slip.editors.items() if name.startswith("hand ")]
+            hands = [e for name, e in window.bench.slip.editors.items() if name.startswith("hand ")]
             if hands:
                 self.r.choice(hands).click()  # type: ignore[attr-defined]
             for _ in range(self.r.randrange(1, 4)):
@@ -248,16 +250,16 @@ class Hands:
     def add(self) -> None:
         """Another pass."""
         window = self.window
-        if window.desk.photo is not None and window.view == "bench" and len(window.desk.run) < 14:
+        if window.desk.photo is not None and window.registry.view is window.bench and len(window.desk.run) < 14:
             kind = self.r.choice(self.light if self.r.random() < 0.95 else self.heavy)
             self.recent.append(f"add {kind}")
-            window.add(kind, self.r.choice([None, 0]), None)
+            window.bench.passes.add(kind, self.r.choice([None, 0]), None)
 
     def thin(self) -> None:
         """One pass less where there are many."""
         if len(self.window.desk.run) > 10 and self.window.desk.chosen:
             self.recent.append("remove")
-            self.window.remove()
+            self.window.bench.passes.remove()
 
     def size(self) -> None:
         """Another size of the window."""
@@ -266,7 +268,7 @@ class Hands:
 
     def frame(self) -> None:
         """Work on the frame."""
-        if self.window.desk.photo is not None and self.window.view == "bench":
+        if self.window.desk.photo is not None and self.window.registry.view is self.window.bench:
             self.recent.append("frame")
             self.window.desk.select(-1)
             self.application.processEvents()
@@ -294,13 +296,15 @@ class Hands:
         self.recent.append(f"open {one.word}")
         if self.r.random() < 0.7:
             self.window.desk.saved_as(self.window.desk.file, self.window.desk.script)
-        self.window.open(one.photo, one.script)
+        self.window.opening.open(one.photo, one.script)
 
     def export(self) -> None:
         """Write a print, or stop writing it."""
         self.recent.append("export")
         side = self.r.choice([300, 900])
-        self.window.export(HERE / f"hands{self.r.choice(['.tif', '.png', '.jpg'])}", Settings(longer_side=side))
+        self.window.printing.export(
+            HERE / f"hands{self.r.choice(['.tif', '.png', '.jpg'])}", Settings(longer_side=side)
+        )
         if self.r.random() < 0.5:
             self.window.stop_work()
 
@@ -310,20 +314,20 @@ class Hands:
         """Megabytes in memory beside the tiles that are kept, which come and go with what is on the bench."""
         with open("/proc/self/status") as file:
             whole = next(int(line.split()[1]) >> 10 for line in file if line.startswith("VmRSS"))
-        return whole - (self.window.service._cache.used >> 20)
+        return whole - (self.window.service.kept >> 20)
 
     def level(self) -> int:
         """Megabytes with one and the same print on the bench, at rest: what is compared, since memory in the middle of
         work goes up and down by half with what is worked on."""
         window = self.window
-        window.let_go()
-        window.show_bench()
+        window.easel.hold(None)
+        window.registry.go(window.bench)
         window.easel.give_up()
         window.desk.abort()
         window.desk.saved_as(window.desk.file, window.desk.script)
         window.resize(1280, 800)
         for one in (demo.PRINTS[1], demo.PRINTS[0]):
-            window.open(one.photo, one.script)
+            window.opening.open(one.photo, one.script)
             settle(window, 60)
             self.pause(1)
         gc.collect()
@@ -336,7 +340,7 @@ class Hands:
             (self.on_ladder, 3), (self.stencil, 5), (self.add, 6), (self.thin, 3), (self.size, 2), (self.frame, 3),
             (self.zoom, 3), (self.go_back, 6), (self.open_other, 0.5), (self.export, 0.6),
         ]  # fmt: skip
-        self.window.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
+        self.window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
         settle(self.window)
         began, minute = time.monotonic(), 0
         while (now := time.monotonic() - began) < self.seconds:
@@ -358,8 +362,8 @@ class Hands:
 
     def _take_back(self) -> None:
         window = self.window
-        window.let_go()
-        window.show_bench()
+        window.easel.hold(None)
+        window.registry.go(window.bench)
         window.easel.give_up()
         window.desk.abort()
         settle(window, 90)

@@ -31,7 +31,7 @@ from PySide6.QtCore import QTimer
 from kyanoscript.files.export import Settings
 from kyanoscript.ui import theme
 from kyanoscript.ui.app.start import settle
-from kyanoscript.ui.window import Window
+from kyanoscript.ui.app.window import Window
 mode, folder, photo = sys.argv[1], Path(sys.argv[2]), Path(sys.argv[3])
 app = QApplication([]); theme.apply(app); sys.setswitchinterval(0.001)
 w = Window(); w.show(); w.open(photo); settle(w); w.add("levels")

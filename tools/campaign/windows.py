@@ -25,8 +25,8 @@ def run() -> Report:
     from kyanoscript.files.scriptfile import read_script
     from kyanoscript.files.state import find_lost
     from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.app.window import Window
     from kyanoscript.ui.widgets import theme
-    from kyanoscript.ui.window import Window
 
     application = QApplication.instance() or QApplication([])
     assert isinstance(application, QApplication)

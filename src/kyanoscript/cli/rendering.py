@@ -10,18 +10,23 @@ import tempfile
 import time
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from kyanoscript.cli.listing import cookbook
+from kyanoscript.core.colour import zone
 from kyanoscript.core.script import Script, with_value
 from kyanoscript.files.errors import FileError
-from kyanoscript.files.export import Settings, StencilRenderer, export, kind_of
+from kyanoscript.files.export import Settings, kind_of
 from kyanoscript.files.photo import Photo, open_photo
 from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.printing import Print, write_print
 from kyanoscript.files.recipes import find
 from kyanoscript.files.scriptfile import read_script
 from kyanoscript.files.trust import outside
 from kyanoscript.terminal import DASH, OK, complain, is_stream, spooled
+
+if TYPE_CHECKING:
+    from kyanoscript.core.render.analysis import Spot
 
 _SUFFIX = {"tif": ".tif", "png": ".png", "jpg": ".jpg"}
 
@@ -127,8 +132,6 @@ def _targets(options: argparse.Namespace) -> list[tuple[Path, Path]]:
 def _render_one(
     path: Path, target: Path, asked: _Asked, settings: Settings, options: argparse.Namespace
 ) -> dict[str, Any]:
-    from kyanoscript.core.render.renderer import Renderer
-
     began = time.perf_counter()
     to_stdout = target == DASH
     if options.no_clobber and not to_stdout and target.exists():
@@ -139,20 +142,18 @@ def _render_one(
     for note in photo.notes:
         _note(options, f"{photo.path.name}: {note}")
     pictures = asked.pictures(photo.path)
-    pictures.check(asked.script)
-    renderer = Renderer(photo.source, asked.script, library=pictures)
-    if options.stencil is not None:
-        renderer = StencilRenderer(renderer, options.stencil - 1)
+    stencil = None if options.stencil is None else options.stencil - 1
+    never = (asked.file,) if asked.file else ()
     shown = sys.stderr.isatty() and not options.quiet
 
     def progress(done: float) -> None:
         if shown:
             print(f"\r{done:4.0%}", end="\n" if done >= 1 else "", file=sys.stderr, flush=True)
 
-    never = (photo.path, *pictures.files(asked.script), *([asked.file] if asked.file else []))
     with tempfile.TemporaryDirectory(prefix="kyanoscript-") as folder:
         file = Path(folder) / f"print{_SUFFIX[options.format or 'tif']}" if to_stdout else target
-        width, height = export(renderer, file, settings, never, progress, threads=options.threads)
+        job = Print(photo, asked.script, pictures, file, settings, stencil, never, options.threads)
+        width, height = write_print(job, progress)
         if to_stdout:
             with file.open("rb") as made:
                 shutil.copyfileobj(made, sys.stdout.buffer)
@@ -182,6 +183,7 @@ def _say(text: str, beside: bool) -> None:
 
 def trace(options: argparse.Namespace) -> int:
     """One spot after each pass."""
+    from kyanoscript.core.render import analysis
     from kyanoscript.core.render.renderer import Renderer
 
     asked = _asked(options)
@@ -196,7 +198,7 @@ def trace(options: argparse.Namespace) -> int:
         return complain(f"at is {options.at[:60]!r}; it must be two whole numbers, as 120,80")
     if not (0 <= x < width and 0 <= y < height):
         return complain(f"at is {x},{y}; it must lie within the print, 0,0…{width - 1},{height - 1}")
-    rows = [_spot(renderer, asked.script, k, x, y) for k in range(len(asked.script.passes) + 1)]
+    rows = [_row(found, asked.script, k) for k, found in enumerate(analysis.trace(renderer, x, y))]
     if options.json:
         print(json.dumps(rows, indent=2))
         return OK
@@ -209,20 +211,12 @@ def trace(options: argparse.Namespace) -> int:
     return OK
 
 
-def _spot(renderer: Any, script: Script, k: int, x: int, y: int) -> dict[str, Any]:
+def _row(found: Spot, script: Script, k: int) -> dict[str, Any]:
     """The values of a spot after ``k`` passes."""
-    import numpy as np
-
-    from kyanoscript.core import colour
-    from kyanoscript.core.blend import in_colour
-    from kyanoscript.core.picture import Rect
-
-    planes = np.clip(in_colour(renderer.region(Rect(x, y, 1, 1), 1.0, k)), 0, 1)
-    gray = float(colour.gray_of(np.ascontiguousarray(planes))[0, 0, 0])
     return {
         "pass": script.passes[k - 1].kind if k else "photo",
-        "rgb": [round(float(v) * 255, 2) for v in planes[:, 0, 0]],
-        "zone": colour.zone(gray),
-        "L*": round(float(colour.lightness(planes)[0, 0]), 2),
+        "rgb": [round(v * 255, 2) for v in found.rgb],
+        "zone": zone(found.gray),
+        "L*": round(found.lightness, 2),
         **({"on": script.passes[k - 1].on} if k else {}),
     }

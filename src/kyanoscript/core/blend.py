@@ -221,21 +221,36 @@ def exclusion(base, top, out, n, a):
         out[k] = b + a * (b + s - f(2.0) * b * s - b)
 
 
+@helper
+def _set_lum(r, g, b, lum):
+    """SetLum: the colour brought to a luminosity, and into what can be shown."""
+    move = lum - _lum(r, g, b)
+    r, g, b = r + move, g + move, b + move
+    lum = _lum(r, g, b)
+    low, high = min(r, min(g, b)), max(r, max(g, b))
+    return _fit(r, lum, low, high), _fit(g, lum, low, high), _fit(b, lum, low, high)
+
+
+@helper
+def _set_sat(r, g, b, sat):
+    """SetSat: the colour with another saturation."""
+    low, high = min(r, min(g, b)), max(r, max(g, b))
+    return _spread(r, low, high, sat), _spread(g, low, high, sat), _spread(b, low, high, sat)
+
+
+@helper
+def _sat(r, g, b):
+    return max(r, max(g, b)) - min(r, min(g, b))
+
+
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
 def hue(base, top, out, n, a):
     for k in range(n):
         br, bg, bb = base[k], base[n + k], base[n + n + k]
         sr, sg, sb = top[k], top[n + k], top[n + n + k]
-        low, high = min(sr, min(sg, sb)), max(sr, max(sg, sb))
-        sat = max(br, max(bg, bb)) - min(br, min(bg, bb))
-        r, g, b = _spread(sr, low, high, sat), _spread(sg, low, high, sat), _spread(sb, low, high, sat)
-        move = _lum(br, bg, bb) - _lum(r, g, b)
-        r, g, b = r + move, g + move, b + move
-        lum = _lum(r, g, b)
-        low, high = min(r, min(g, b)), max(r, max(g, b))
-        out[k] = br + a * (_fit(r, lum, low, high) - br)
-        out[n + k] = bg + a * (_fit(g, lum, low, high) - bg)
-        out[n + n + k] = bb + a * (_fit(b, lum, low, high) - bb)
+        r, g, b = _set_sat(sr, sg, sb, _sat(br, bg, bb))
+        r, g, b = _set_lum(r, g, b, _lum(br, bg, bb))
+        out[k], out[n + k], out[n + n + k] = br + a * (r - br), bg + a * (g - bg), bb + a * (b - bb)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
@@ -243,16 +258,9 @@ def saturation(base, top, out, n, a):
     for k in range(n):
         br, bg, bb = base[k], base[n + k], base[n + n + k]
         sr, sg, sb = top[k], top[n + k], top[n + n + k]
-        low, high = min(br, min(bg, bb)), max(br, max(bg, bb))
-        sat = max(sr, max(sg, sb)) - min(sr, min(sg, sb))
-        r, g, b = _spread(br, low, high, sat), _spread(bg, low, high, sat), _spread(bb, low, high, sat)
-        move = _lum(br, bg, bb) - _lum(r, g, b)
-        r, g, b = r + move, g + move, b + move
-        lum = _lum(r, g, b)
-        low, high = min(r, min(g, b)), max(r, max(g, b))
-        out[k] = br + a * (_fit(r, lum, low, high) - br)
-        out[n + k] = bg + a * (_fit(g, lum, low, high) - bg)
-        out[n + n + k] = bb + a * (_fit(b, lum, low, high) - bb)
+        r, g, b = _set_sat(br, bg, bb, _sat(sr, sg, sb))
+        r, g, b = _set_lum(r, g, b, _lum(br, bg, bb))
+        out[k], out[n + k], out[n + n + k] = br + a * (r - br), bg + a * (g - bg), bb + a * (b - bb)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
@@ -260,14 +268,8 @@ def color(base, top, out, n, a):
     for k in range(n):
         br, bg, bb = base[k], base[n + k], base[n + n + k]
         sr, sg, sb = top[k], top[n + k], top[n + n + k]
-        r, g, b = sr, sg, sb
-        move = _lum(br, bg, bb) - _lum(r, g, b)
-        r, g, b = r + move, g + move, b + move
-        lum = _lum(r, g, b)
-        low, high = min(r, min(g, b)), max(r, max(g, b))
-        out[k] = br + a * (_fit(r, lum, low, high) - br)
-        out[n + k] = bg + a * (_fit(g, lum, low, high) - bg)
-        out[n + n + k] = bb + a * (_fit(b, lum, low, high) - bb)
+        r, g, b = _set_lum(sr, sg, sb, _lum(br, bg, bb))
+        out[k], out[n + k], out[n + n + k] = br + a * (r - br), bg + a * (g - bg), bb + a * (b - bb)
 
 
 @kernel("f4* base, f4* top, f4* out, i8 n, f4 a")
@@ -275,14 +277,8 @@ def luminosity(base, top, out, n, a):
     for k in range(n):
         br, bg, bb = base[k], base[n + k], base[n + n + k]
         sr, sg, sb = top[k], top[n + k], top[n + n + k]
-        r, g, b = br, bg, bb
-        move = _lum(sr, sg, sb) - _lum(r, g, b)
-        r, g, b = r + move, g + move, b + move
-        lum = _lum(r, g, b)
-        low, high = min(r, min(g, b)), max(r, max(g, b))
-        out[k] = br + a * (_fit(r, lum, low, high) - br)
-        out[n + k] = bg + a * (_fit(g, lum, low, high) - bg)
-        out[n + n + k] = bb + a * (_fit(b, lum, low, high) - bb)
+        r, g, b = _set_lum(br, bg, bb, _lum(sr, sg, sb))
+        out[k], out[n + k], out[n + n + k] = br + a * (r - br), bg + a * (g - bg), bb + a * (b - bb)
 
 
 _KERNELS: dict[str, Kernel] = {

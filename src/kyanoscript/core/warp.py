@@ -83,8 +83,8 @@ def sample(src, out, weights, sw, sh, w, h, a, b, c, p, q, r, repeat, rim):
             sx = a * cx + b * cy + c - 0.5
             sy = p * cx + q * cy + r - 0.5
             fx, fy = np.floor(sx), np.floor(sy)
-            wx = min(max(np.int64((sx - fx) * 1024.0 + 0.5), 0), 1024) * 6  # type: ignore[call-overload, operator]
-            wy = min(max(np.int64((sy - fy) * 1024.0 + 0.5), 0), 1024) * 6  # type: ignore[call-overload, operator]
+            wx = min(max(np.int64((sx - fx) * 1024.0 + 0.5), 0), 1024) * 6  # type: ignore[operator]  # numba's numbers
+            wy = min(max(np.int64((sy - fy) * 1024.0 + 0.5), 0), 1024) * 6  # type: ignore[operator]  # numba's numbers
             x0, y0 = np.int64(fx) - 2, np.int64(fy) - 2
             total = f(0.0)
             if x0 >= 0 and y0 >= 0 and x0 + 5 < sw and y0 + 5 < sh:

@@ -14,7 +14,7 @@ from collections.abc import Callable, Collection, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, BinaryIO, Literal
+from typing import Any, BinaryIO, Literal, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,7 +22,6 @@ from numpy.typing import NDArray
 from kyanoscript.core import colour
 from kyanoscript.core.blend import in_colour
 from kyanoscript.core.picture import Planes, Rect, to_integers
-from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.files import profiles
 from kyanoscript.files.errors import Cancelled, FileError
 from kyanoscript.files.replace import replacing
@@ -60,23 +59,15 @@ class Settings:
             raise ValueError(f"longer side is {self.longer_side}; it must be at least 1 px")
 
 
-class StencilRenderer(Renderer):
-    """Shows where a pass acts instead of the print: white where it acts fully, black where it does not."""
-
-    def __init__(self, of: Renderer, index: int) -> None:
-        self.__dict__.update(of.__dict__)
-        self._index = index
+class Printable(Protocol):
+    """What the writers need of a renderer."""
 
     @property
-    def planes(self) -> int:
-        return 1
-
+    def planes(self) -> int: ...
     @property
-    def looks_around(self) -> bool:
-        return True
-
-    def region(self, rect: Rect, scale: float = 1.0, upto: int | None = None) -> Planes:
-        return self.stencil(self._index, rect, scale)
+    def looks_around(self) -> bool: ...
+    def size(self, scale: float) -> tuple[int, int]: ...
+    def region(self, rect: Rect, scale: float = 1.0) -> Planes: ...
 
 
 def kind_of(path: Path) -> str:
@@ -89,7 +80,7 @@ def kind_of(path: Path) -> str:
 
 
 def export(
-    renderer: Renderer,
+    renderer: Printable,
     path: Path,
     settings: Settings,
     never: Collection[Path] = (),
@@ -133,7 +124,7 @@ def export(
 
 
 def _blocks(
-    renderer: Renderer,
+    renderer: Printable,
     scale: float,
     high: int,
     dtype: type[np.uint8] | type[np.uint16],
@@ -205,7 +196,7 @@ def _in_tiles(blocks: Blocks, channels: int) -> Iterator[NDArray[Any]]:
             yield tile if channels == 3 else tile[..., 0]
 
 
-def _band_rows(renderer: Renderer, width: int) -> int:
+def _band_rows(renderer: Printable, width: int) -> int:
     """Rows rendered and written in one go."""
     if renderer.looks_around:
         return max(_TILE, min(1024, _BLOCK // width))

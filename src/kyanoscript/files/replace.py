@@ -15,7 +15,7 @@ from typing import BinaryIO
 from kyanoscript.files.errors import Cancelled, FileError, plain
 
 _alive: set[Path] = set()  # temporary files being written by this program
-_ended = threading.Event()
+ended = threading.Event()
 _lock = threading.Lock()
 _END = ".kyano.part"  # of the temporary files: nobody else's are ever touched
 
@@ -45,7 +45,7 @@ def replacing(target: Path, never: Collection[Path] = ()) -> Iterator[BinaryIO]:
             os.fsync(file.fileno())
             os.fchmod(file.fileno(), mode)  # its owner is whoever writes it
             with _lock:
-                if _ended.is_set():
+                if ended.is_set():
                     raise Cancelled
                 os.replace(temporary, real)
         _flush_folder(real.parent)
@@ -105,7 +105,7 @@ def _beside(real: Path) -> tuple[int, Path]:
             fcntl.flock(handle, fcntl.LOCK_EX)
         with _lock:
             _alive.add(Path(name))
-            if _ended.is_set():
+            if ended.is_set():
                 os.unlink(name)
                 raise Cancelled
         if os.fstat(handle).st_nlink:  # else another program took it for a left-over before it was locked
@@ -116,7 +116,7 @@ def _beside(real: Path) -> tuple[int, Path]:
 def abandon() -> None:
     """The program ends at once: half-written files go, and nothing is written any more."""
     with _lock:
-        _ended.set()
+        ended.set()
         for temporary in list(_alive):
             with contextlib.suppress(OSError):
                 temporary.unlink(missing_ok=True)

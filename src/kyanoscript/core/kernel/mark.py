@@ -41,10 +41,10 @@ _backends: dict[str, str] = {}  # how the kernels of a module run
 class Kernel:
     """One compiled loop; call it with arrays (contiguous, of the declared type) and numbers."""
 
-    def __init__(self, function: Callable[..., None], signature: str) -> None:
+    def __init__(self, function: Callable[..., None], signature: str, name: str) -> None:
         self.function = function
         self.module = function.__module__
-        self.symbol = f"kyano_{function.__module__.rpartition('.')[2]}_{function.__name__}"
+        self.symbol = f"kyano_{function.__module__.rpartition('.')[2]}_{name or function.__name__}"
         self.types = [part.split()[0] for part in signature.split(",")]
         self.names = [part.split()[1] for part in signature.split(",")]
         self._checks = [_DTYPES[t[:-1]] if t.endswith("*") else None for t in self.types]
@@ -72,11 +72,14 @@ class Kernel:
         self._call = ctypes.CFUNCTYPE(None, *arguments)(address)
 
 
-def kernel(signature: str) -> Callable[[Callable[..., None]], Kernel]:
-    """Mark a loop as a kernel. Types: f4 f8 i4 i8 u1 u2, with ``*`` for a pointer to the first element."""
+def kernel(signature: str, name: str = "") -> Callable[[Callable[..., None]], Kernel]:
+    """Mark a loop as a kernel. Types: f4 f8 i4 i8 u1 u2, with ``*`` for a pointer to the first element.
+
+    One loop may be marked several times for several types, each with a ``name``.
+    """
 
     def mark(function: Callable[..., None]) -> Kernel:
-        made = Kernel(function, signature)
+        made = Kernel(function, signature, name)
         _modules.setdefault(made.module, {})[made.symbol] = made
         return made
 

@@ -57,12 +57,12 @@ def likely(gray: Field, kept: Kept = _worked_out, watch: Watch = unwatched) -> N
         for x in range(0, width, _TILE):
             h, w = min(_TILE, height - y), min(_TILE, width - x)
             part = padded[:, y : y + h + 2 * _AROUND, x : x + w + 2 * _AROUND]
-            out[y : y + h, x : x + w] = kept((x, y), functools.partial(_judged, part))
+            out[y : y + h, x : x + w] = kept((x, y), functools.partial(judged, part))
             watch("Looking the scan over", ((y + h) * width - h * (width - x - w)) / (height * width))
     return out
 
 
-def _judged(part: Field) -> NDArray[np.int8]:
+def judged(part: Field) -> NDArray[np.int8]:
     """A tile, of the numbers told of it and of what lies around it: a quarter of the memory, and fine enough."""
     with _lock:
         net = _network()

@@ -18,7 +18,7 @@ from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Declared, choice, declared, number, text, toggle
 from kyanoscript.core.params.kinds import Where
 from kyanoscript.core.picture import Planes, Rect
-from kyanoscript.core.stencil.raster import Ground
+from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.stencil.shapes import Stencil
 
 STAGES = ("colour", "gray", "tone", "toning", "surface", "edge", "plate")
@@ -263,7 +263,7 @@ def scaled(planes: Planes, before: Planes, after: Planes) -> Planes:
 
 
 @kernel("f4* planes, f4* before, f4* after, f4* out, i8 n")
-def relit(planes, before, after, out, n):  # type: ignore[no-untyped-def]
+def relit(planes, before, after, out, n):  # type: ignore[no-untyped-def]  # a kernel: its signature tells the types
     floor = np.float32(1 / 64)
     for k in range(n):
         per = np.float32(1.0) / (before[k] + floor)

@@ -23,8 +23,10 @@ from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.picture import Planes, Rect, Source
 from kyanoscript.core.render.bases import Library, Placed, flat, read_framed
 from kyanoscript.core.render.cache import TileCache
+from kyanoscript.core.render.chain import Chain, Step, alone, planes_after
 from kyanoscript.core.script import Script
-from kyanoscript.core.stencil import raster
+from kyanoscript.core.stencil.ground import Ground
+from kyanoscript.core.stencil.mask import mask
 from kyanoscript.core.watching import Watch, unwatched
 
 TILE = 384  # pixels: of 256, 384 and 512 the quickest under a slider, where Python's share of a tile counts
@@ -33,31 +35,6 @@ PROXY = 1_000_000  # pixels of the small version that measures are taken from
 _COARSE = 48 << 20  # bytes of coarse pictures kept while exporting
 _FINDINGS = 96 << 20  # bytes of what passes have found of the whole picture kept while exporting
 _CHUNK = 80_000  # pixels that pointwise passes take in one go: about what a core's own cache holds
-
-
-class _Step:
-    """One acting pass of a chain."""
-
-    def __init__(self, key: int, one: Pass, plate: _Chain | None = None, outline: _Chain | None = None) -> None:
-        self.key = key
-        self.one = one
-        self.plate = plate  # what a plate prints
-        self.outline = outline  # its alpha, where it has one
-
-
-class _Chain:
-    """Passes one after another on a base."""
-
-    def __init__(self, base: Callable[[Rect, float], Planes], key: int, planes: int, borrows: bool) -> None:
-        self.base = base
-        self.borrows = borrows  # the base is another chain's print, which that chain keeps already
-        self.base_key = key
-        self.steps: list[_Step] = []
-        self.planes = [planes]  # how many there are at most after each step
-        self.after = [0]  # how many acting passes lie before each place in the run
-
-    def key(self, step: int) -> int:
-        return self.steps[step - 1].key if step else self.base_key
 
 
 class Renderer:
@@ -100,8 +77,8 @@ class Renderer:
         key: int,
         planes: int,
         borrows: bool = False,
-    ) -> _Chain:
-        chain = _Chain(base, key, planes, borrows)
+    ) -> Chain:
+        chain = Chain(base, key, planes, borrows)
         ended = False
         for one in passes:
             if one.acts and not ended:
@@ -114,8 +91,8 @@ class Renderer:
                 if not isinstance(one, Plate) or plate is not None:
                     # A plate's picture may change while its name stays: what the plate starts from is part of the key.
                     key = self._tiles.chain(key, (one, plate.base_key) if plate else one)
-                    chain.steps.append(_Step(key, one, plate, outline))
-                    chain.planes.append(_planes_after(one, chain.planes[-1], plate))
+                    chain.steps.append(Step(key, one, plate, outline))
+                    chain.planes.append(planes_after(one, chain.planes[-1], plate))
             chain.after.append(len(chain.steps))
         return chain
 
@@ -157,7 +134,7 @@ class Renderer:
         where = self.script.passes[index].where
         if where is None:
             return np.ones((1, rect.height, rect.width), np.float32)
-        return self._mask(where, self._run_of, self._run_of.after[index], rect, scale)[None]
+        return self._masked(where, self._run_of, self._run_of.after[index], rect, scale)[None]
 
     def _check(self, rect: Rect, scale: float) -> None:
         if not 0 < scale <= 1:
@@ -179,7 +156,7 @@ class Renderer:
         chain = self._run_of
         for step in range(chain.after[start] + 1, len(chain.steps) + 1):
             one = self._settled(chain, step)
-            if not _alone(one):
+            if not alone(one):
                 continue
             top = one.apply(planes, Place(Rect(0, 0, 256, 1), 1.0, 256.0, self._measured(chain, step)))
             planes = blend.blend(planes, top, one.blend, one.strength / 100)
@@ -197,25 +174,21 @@ class Renderer:
 
     def is_cached(self, rect: Rect, scale: float) -> bool:
         """Whether the tiles under a region are there without any work."""
-        columns = range(rect.x // TILE, (rect.right - 1) // TILE + 1)
-        rows = range(rect.y // TILE, (rect.bottom - 1) // TILE + 1)
         key = self._run_of.key(self._run_of.after[-1])
         return self.cache is not None and all(
-            self.cache.get((key, scale, TILE, tx, ty)) is not None for ty in rows for tx in columns
+            self.cache.get((key, scale, TILE, tx, ty)) is not None for tx, ty in rect.tiles(TILE)
         )
 
     # How it is worked out
 
-    def _area(self, chain: _Chain, step: int, rect: Rect, scale: float) -> Planes:
+    def _area(self, chain: Chain, step: int, rect: Rect, scale: float) -> Planes:
         """A region after ``step`` acting passes."""
         if step == 0 and chain.borrows:
             return chain.base(rect, scale)
         if scale == self._whole and self._passing(chain, step):
             return self._pushed(chain, step, rect, scale)
         side = TILE if scale == self._whole else COARSE_TILE
-        columns = range(rect.x // side, (rect.right - 1) // side + 1)
-        rows = range(rect.y // side, (rect.bottom - 1) // side + 1)
-        tiles = {(tx, ty): self._tile(chain, step, tx, ty, scale, side) for ty in rows for tx in columns}
+        tiles = {(tx, ty): self._tile(chain, step, tx, ty, scale, side) for tx, ty in rect.tiles(side)}
         if len(tiles) == 1 and (only := next(iter(tiles.values()))).shape[1:] == (rect.height, rect.width):
             return only
         out = np.empty((max(len(t) for t in tiles.values()), rect.height, rect.width), np.float32)
@@ -225,16 +198,16 @@ class Renderer:
             out[:, max(0, y) : max(0, y) + part.shape[1], max(0, x) : max(0, x) + part.shape[2]] = part
         return out
 
-    def _passing(self, chain: _Chain, step: int) -> bool:
+    def _passing(self, chain: Chain, step: int) -> bool:
         """Whether what leaves a step is seen once and not kept."""
         return self.cache is None or (self._keep is not None and chain.key(step) not in self._keep)
 
-    def _tile(self, chain: _Chain, step: int, tx: int, ty: int, scale: float, side: int) -> Planes:
+    def _tile(self, chain: Chain, step: int, tx: int, ty: int, scale: float, side: int) -> Planes:
         work = self._pushed if self._passing(chain, step) else self._run
         rect = Rect(tx * side, ty * side, side, side).clipped(*self.size(scale))
         return self._tiles.make((chain.key(step), scale, side, tx, ty), lambda: work(chain, step, rect, scale))
 
-    def _pushed(self, chain: _Chain, step: int, rect: Rect, scale: float) -> Planes:
+    def _pushed(self, chain: Chain, step: int, rect: Rect, scale: float) -> Planes:
         """A region through the whole run; pointwise passes in a row take it in chunks that stay in the cache."""
         first = step
         while first > 0 and self._simple(chain, first) and self._passing(chain, first):
@@ -267,12 +240,12 @@ class Renderer:
         assert out is not None
         return out
 
-    def _simple(self, chain: _Chain, step: int) -> bool:
+    def _simple(self, chain: Chain, step: int) -> bool:
         """Whether a step looks at nothing but each pixel itself."""
         one = chain.steps[step - 1].one
-        return _alone(one) and one.where is None
+        return alone(one) and one.where is None
 
-    def _run(self, chain: _Chain, step: int, rect: Rect, scale: float) -> Planes:
+    def _run(self, chain: Chain, step: int, rect: Rect, scale: float) -> Planes:
         """A region: the last pass on what the passes before it give."""
         if step == 0:
             return chain.base(rect, scale)
@@ -285,12 +258,12 @@ class Renderer:
         return self._one(chain, step, padded, rect, scale, wide)
 
     def _one(
-        self, chain: _Chain, step: int, planes: Planes, rect: Rect, scale: float, wide: Rect | None = None
+        self, chain: Chain, step: int, planes: Planes, rect: Rect, scale: float, wide: Rect | None = None
     ) -> Planes:
         """One pass on its input, which lies on ``wide`` if that is given."""
         here = chain.steps[step - 1]
         one = self._settled(chain, step)
-        mask = None if one.where is None else self._mask(one.where, chain, step - 1, rect, scale)
+        mask = None if one.where is None else self._masked(one.where, chain, step - 1, rect, scale)
         margin = 0 if wide is None else rect.x - wide.x
         base = np.ascontiguousarray(planes[:, margin : margin + rect.height, margin : margin + rect.width])
         if mask is not None and not mask.any():
@@ -311,7 +284,7 @@ class Renderer:
         over = blend.blend(base, top, one.blend, one.strength / 100)
         return over if mask is None else blend.through(base, over, np.ascontiguousarray(mask))
 
-    def _place(self, chain: _Chain, step: int, rect: Rect, scale: float, margin: int) -> Place:
+    def _place(self, chain: Chain, step: int, rect: Rect, scale: float, margin: int) -> Place:
         def look(region: Rect, factor: int, margin: int) -> smooth.Coarse:
             ground = self._ground(chain, step - 1, scale)
             wide, across, down = ground.around(region, factor, margin)
@@ -326,7 +299,7 @@ class Renderer:
         """The photograph's longer side in pixels at a scale."""
         return max(self.framing.photo) / self.framing.at(scale).size
 
-    def _padded(self, chain: _Chain, step: int, wide: Rect, scale: float) -> Planes:
+    def _padded(self, chain: Chain, step: int, wide: Rect, scale: float) -> Planes:
         """A region that may reach outside the print, where its rim is repeated."""
         width, height = self.size(scale)
         inside = wide.clipped(width, height)
@@ -345,27 +318,27 @@ class Renderer:
 
     # Stencils
 
-    def _ground(self, chain: _Chain, step: int, scale: float) -> raster.Ground:
+    def _ground(self, chain: Chain, step: int, scale: float) -> Ground:
         def inputs(of: str, rect: Rect, at: float) -> Planes:
             if of == "photo":
                 return self._padded(self._run_of, 0, rect, at)
             return self._padded(chain, step, rect, at)
 
-        return raster.Ground(self.framing, scale, inputs, self._findings.make, self._keep is not None, self._watch)
+        return Ground(self.framing, scale, inputs, self._findings.make, self._keep is not None, self._watch)
 
-    def _mask(self, where: Any, chain: _Chain, step: int, rect: Rect, scale: float) -> NDArray[np.float32]:
-        return raster.mask(where, rect, self._ground(chain, step, scale))
+    def _masked(self, where: Any, chain: Chain, step: int, rect: Rect, scale: float) -> NDArray[np.float32]:
+        return mask(where, rect, self._ground(chain, step, scale))
 
     # Measures
 
-    def _measured(self, chain: _Chain, step: int) -> Any:
+    def _measured(self, chain: Chain, step: int) -> Any:
         """What the pass wants to know of the whole picture, from a small version of its input."""
         one = chain.steps[step - 1].one
         if type(one).measure is Pass.measure:
             return None
         return self._findings.make(("measure", chain.key(step)), lambda: (one.measure(self._proxy(chain, step)),))[0]
 
-    def _settled(self, chain: _Chain, step: int) -> Pass:
+    def _settled(self, chain: Chain, step: int) -> Pass:
         """The pass of a step, its automatic values in their places."""
         one = chain.steps[step - 1].one
         if not one.auto:
@@ -375,7 +348,7 @@ class Renderer:
         )[0]  # fmt: skip
         return one.model_copy(update=values)
 
-    def _proxy(self, chain: _Chain, step: int) -> Planes:
+    def _proxy(self, chain: Chain, step: int) -> Planes:
         """A small version of what comes into a step: always of the same size, so that preview and export agree."""
         scale = min(1.0, math.sqrt(PROXY / (self.framing.width * self.framing.height)))
         return self._area(chain, step - 1, Rect(0, 0, *self.size(scale)), scale)
@@ -386,7 +359,7 @@ class Renderer:
         """The framed photograph."""
         return read_framed(self.source, self.framing, rect, scale)
 
-    def _plate(self, one: Plate, chain: _Chain, step: int) -> tuple[_Chain | None, _Chain | None]:
+    def _plate(self, one: Plate, chain: Chain, step: int) -> tuple[Chain | None, Chain | None]:
         """What a plate prints, and its outline; (None, None) if its picture is not there."""
         if one.source == "print":
             planes = chain.planes[step]
@@ -396,12 +369,7 @@ class Renderer:
                 known: tuple[int, float, Rect, Planes] | None = getattr(self._under, "plate", None)
                 if known is not None and known[:2] == (chain.key(step), scale):
                     lies, under = known[2:]
-                    if (
-                        rect.x >= lies.x
-                        and rect.y >= lies.y
-                        and rect.right <= lies.right
-                        and rect.bottom <= lies.bottom
-                    ):
+                    if lies.holds(rect):
                         x, y = rect.x - lies.x, rect.y - lies.y
                         return np.ascontiguousarray(under[:, y : y + rect.height, x : x + rect.width])
                 return self._area(chain, step, rect, scale)
@@ -420,20 +388,3 @@ class Renderer:
         shown = self._chain(one.run, placed.colours, start, picture.colours.channels)
         spreading = tuple(p for p in one.run if p.spreads)
         return shown, self._chain(spreading, placed.outline, self._tiles.chain(start, "outline"), 1)
-
-
-def _alone(one: Pass) -> bool:
-    """Whether a pass works out each pixel from that pixel alone."""
-    return one.pointwise and type(one).margin is Pass.margin
-
-
-def _planes_after(one: Pass, before: int, plate: _Chain | None) -> int:
-    """How many planes there can be after a pass."""
-    if plate is not None:
-        top = plate.planes[-1]
-    elif one.grays() or (before == 1 and not one.colours()):
-        top = 1
-    else:
-        top = 3
-    wholly = one.blend == "normal" and one.strength == 100 and one.where is None and plate is None
-    return top if wholly else max(before, top)

@@ -15,6 +15,7 @@ from kyanoscript.core.params.kinds import Listed
 
 _Place = Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
 Dot = tuple[_Place, _Place] | tuple[_Place, _Place, Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]]
+Join = Literal["add", "take-away", "intersect"]
 _JOINS = (("add", "add"), ("take-away", "take away"), ("intersect", "only where both"))
 
 
@@ -34,7 +35,7 @@ class Shape(Declared):
     tags: ClassVar[tuple[str, ...]] = ("shape",)
     label: ClassVar[str] = ""
 
-    join: Literal["add", "take-away", "intersect"] = choice("add", _JOINS, "Joins", "How it meets the parts before it")
+    join: Join = choice("add", _JOINS, "Joins", "How it meets the parts before it")
     opacity: float = number(100, 0, 100, "%", "Opacity", "How much of it counts")
 
 

@@ -64,13 +64,13 @@ def faces(lightness: Field) -> list[tuple[float, float, float, int]]:
         scale = _SIDE / size
         small = cv2.resize(levels, (round(width * scale), round(height * scale)), interpolation=cv2.INTER_AREA)
         if min(small.shape) >= _SIDE:
-            for x, y in _windows(small):
+            for x, y in windows(small):
                 found.append(((x + _SIDE / 2) / scale, (y + _SIDE / 2) / scale, size))
         size *= _STEP
     return _agreed(found)
 
 
-def _windows(levels: NDArray[np.uint8]) -> list[tuple[int, int]]:
+def windows(levels: NDArray[np.uint8]) -> list[tuple[int, int]]:
     """Upper left corners of the windows that every stage takes for a face."""
     sums: NDArray[Any] = cv2.integral(levels)
     rows, columns = levels.shape[0] - _SIDE + 1, levels.shape[1] - _SIDE + 1

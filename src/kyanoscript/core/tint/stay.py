@@ -21,7 +21,7 @@ from kyanoscript.core import colour
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.passes.base import Place
 from kyanoscript.core.picture import Planes, Rect
-from kyanoscript.core.stencil.raster import Ground
+from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.tint import field
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.spline import Field

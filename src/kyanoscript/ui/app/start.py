@@ -49,16 +49,16 @@ def run(words: Sequence[str]) -> int:
     sys.setswitchinterval(0.001)
 
     from kyanoscript import demo
-    from kyanoscript.ui.window import Window
+    from kyanoscript.ui.app.window import Window
 
     window = Window(remembered, keeps=options.picture is None)
     shell.hold(window)
     _faults_are_noted(window.foot.say)
     ending.follow(window)
     if options.demo:
-        job = window.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
+        job = window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     elif options.file is not None:
-        job = window.open(options.file)
+        job = window.opening.open(options.file)
     else:
         job = None
     failed: list[str] = []
@@ -66,9 +66,9 @@ def run(words: Sequence[str]) -> int:
         job.failed.connect(failed.append)
     if options.picture is not None:
         return _draw(window, options.picture, failed)
-    window.look_for_lost()
+    window.keeper.look()
     if not options.demo and options.file is None and not remembered.recent:
-        window.first_start()
+        window.open_demo()
     status = application.exec()
     if window.left_behind:  # something is still at work, and was not to be waited for
         sys.stdout.flush()

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from kyanoscript.ui.document.desk import Desk
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.widgets import furniture, theme
 
 _ROW = 27
 
@@ -20,7 +20,7 @@ class History(QFrame):
         self.setObjectName("sheet")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 12, 10)
-        column.addWidget(controls.title("History", 18))
+        column.addWidget(furniture.title("History", 18))
         self.list = QListWidget()
         self.list.setFont(theme.sans(13))
         self.list.setFrameShape(QFrame.Shape.NoFrame)

@@ -7,10 +7,9 @@ the end of the run. Tones of the chosen pass are taken hold of here: see `handle
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QColor,
-    QImage,
     QKeyEvent,
     QLinearGradient,
     QMouseEvent,
@@ -27,7 +26,9 @@ from kyanoscript.core.params import Stop
 from kyanoscript.ui.bench.handles import Handle, Handles, MarkHandles, StopHandles
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.easel import Easel
-from kyanoscript.ui.service.service import RenderService, Spot, Survey
+from kyanoscript.ui.service import display
+from kyanoscript.ui.service.results import Pointed, Survey
+from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
 
 _TOP, _BOTTOM = 44, 26  # room for the title and for the figures beneath
@@ -44,7 +45,7 @@ class Ladder(QWidget):
         super().__init__()
         self.desk, self.easel = desk, easel
         self._survey: Survey | None = None
-        self._spot: Spot | None = None
+        self._spot: Pointed | None = None
         self._drag: str | None = None  # the handle that is being dragged
         self._marks: tuple[str, ...] = ()  # parameters that the slip shows and whose tones have handles here
         self._zone: int | None = None
@@ -54,8 +55,8 @@ class Ladder(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Ladder of tones")
-        service.survey.connect(self._take)
-        service.spot.connect(self._take_spot)
+        service.answers(Survey).connect(self._take)
+        service.answers(Pointed).connect(self._take_spot)
         easel.left.connect(lambda: self._take_spot(None))
         desk.script_changed.connect(self._follow)
         for signal in (desk.selection_changed, desk.handle_changed):
@@ -80,19 +81,29 @@ class Ladder(QWidget):
 
     def _take(self, survey: Survey) -> None:
         old, self._survey = self._survey, survey
-        same = old is not None and old.out_ends == survey.out_ends
-        same = same and np.array_equal(old.wedge, survey.wedge) and np.array_equal(old.histogram, survey.histogram)
+        same = (
+            old is not None
+            and old.out_ends == survey.out_ends
+            and np.array_equal(old.wedge, survey.wedge)
+            and np.array_equal(old.histogram, survey.histogram)
+        )
         if not same:
             self._still = None
         if not same or self.every() != self._drawn:  # values taken from the picture come with the survey
             self.update()
+
+    def changeEvent(self, event: QEvent) -> None:
+        """Another look: what was drawn once is drawn again."""
+        if event.type() in (QEvent.Type.PaletteChange, QEvent.Type.StyleChange):
+            self.redraw()
+        super().changeEvent(event)
 
     def redraw(self) -> None:
         """Draw everything again, in another look."""
         self._still = None
         self.update()
 
-    def _take_spot(self, spot: Spot | None) -> None:
+    def _take_spot(self, spot: Pointed | None) -> None:
         self._spot = spot
         self.update()
 
@@ -210,8 +221,7 @@ class Ladder(QWidget):
         if self._survey is None:
             return
         top, bottom = self._scale()
-        wedge = np.ascontiguousarray(self._survey.wedge[::-1]).reshape(256, 1, 3)
-        image = QImage(wedge.data, 1, 256, 3, QImage.Format.Format_RGB888)
+        image = display.colours(self._survey.wedge[::-1].T.reshape(3, 256, 1) / 255)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(QRectF(_COLOUR[0], top, _COLOUR[1], bottom - top), image)
         painter.setPen(QPen(theme.colour("line"), 1))

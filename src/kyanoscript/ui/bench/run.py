@@ -16,9 +16,11 @@ from PySide6.QtWidgets import QApplication, QScrollArea, QVBoxLayout, QWidget
 
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.ui.document.desk import FRAME, PHOTO, Desk
-from kyanoscript.ui.easel.easel import Easel, image_of
-from kyanoscript.ui.service.service import RenderService, Spot, Survey
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.easel.easel import Easel
+from kyanoscript.ui.service import display
+from kyanoscript.ui.service.results import Pointed, Survey
+from kyanoscript.ui.service.service import RenderService
+from kyanoscript.ui.widgets import furniture, theme
 
 THUMB_W, THUMB_H = 120, 80
 _LEFT = 20
@@ -61,11 +63,11 @@ class Trays(QWidget):
         super().__init__()
         self.desk, self.easel, self.row = desk, easel, row
         self.second = row is SECOND
-        self._images: list[QImage] = []  # of every stage, at the size of a tray's picture
+        self.images: list[QImage] = []  # of every stage, at the size of a tray's picture
         self._pixels: list[NDArray[np.uint8]] = []  # what they show
-        self._photo: QImage | None = None
+        self.photo: QImage | None = None
         self._kinds: list[tuple[str, str]] = []
-        self._spot: Spot | None = None
+        self.spot: Pointed | None = None
         self._press: tuple[str, int, QPointF] | None = None  # what was pressed, of which tray, where
         self._drop: int | None = None  # between which trays the dragged one would land
         self._onto: int | None = None  # the tray that a stencil would be copied to
@@ -82,8 +84,8 @@ class Trays(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The plate's run" if self.second else "Run of passes")
-        service.survey.connect(self._take)
-        service.spot.connect(self._take_spot)
+        service.answers(Survey).connect(self._take)
+        service.answers(Pointed).connect(self._take_spot)
         easel.left.connect(lambda: self._take_spot(None))
         desk.script_changed.connect(self._changed)
         desk.selection_changed.connect(self._follow)
@@ -130,7 +132,7 @@ class Trays(QWidget):
             self.desk.select(k, self.path)
 
     def _new_photo(self) -> None:
-        self._images, self._pixels, self._photo = [], [], None
+        self.images, self._pixels, self.photo = [], [], None
         self._follow()
 
     def _changed(self, first: int) -> None:
@@ -161,19 +163,19 @@ class Trays(QWidget):
     def _take(self, survey: Survey) -> None:
         stages = survey.within if self.second else survey.stages
         old, self._pixels = self._pixels, stages
-        if self._photo is None:
-            self._photo = image_of(survey.photo)
+        if self.photo is None:
+            self.photo = display.image(survey.photo)
             self.update(self.tray(PHOTO).toAlignedRect())
         for k, pixels in enumerate(stages):
             if len(old) == len(stages) and np.array_equal(old[k], pixels):
                 continue  # most trays look as before while one pass is worked on
-            self._images[k : k + 1] = [image_of(pixels)]
+            self.images[k : k + 1] = [display.image(pixels)]
             self.update(self.tray(k - 1).toAlignedRect())
-        del self._images[len(stages) :]
+        del self.images[len(stages) :]
 
-    def _take_spot(self, spot: Spot | None) -> None:
-        if spot is not self._spot:
-            self._spot = spot
+    def _take_spot(self, spot: Pointed | None) -> None:
+        if spot is not self.spot:
+            self.spot = spot
             self.update()
 
     def sizeHint(self) -> QSize:
@@ -255,10 +257,10 @@ class Trays(QWidget):
 
     def _image(self, k: int) -> QImage | None:
         if k == PHOTO:
-            return self._photo
-        return self._images[k + 1] if k + 1 < len(self._images) else None
+            return self.photo
+        return self.images[k + 1] if k + 1 < len(self.images) else None
 
-    def _name(self, k: int) -> str:
+    def name_of(self, k: int) -> str:
         if self.second and k < 0:
             outer = self.desk.script.run(self.path[:-1])
             return f"‹ {outer[self.path[-1]].title}"
@@ -298,7 +300,7 @@ class Trays(QWidget):
         painter.setFont(theme.serif(self.row.serif, italic=one is not None and bool(one.name)))
         painter.setPen(theme.colour("text" if one is None or one.on else "quiet"))
         room = self.name_box(k)
-        name = painter.fontMetrics().elidedText(self._name(k), Qt.TextElideMode.ElideRight, int(room.width()))
+        name = painter.fontMetrics().elidedText(self.name_of(k), Qt.TextElideMode.ElideRight, int(room.width()))
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if one is not None:
@@ -323,7 +325,7 @@ class Trays(QWidget):
 
     def _paint_value(self, painter: QPainter, k: int) -> None:
         """The pointer's spot as it leaves this tray."""
-        spot = self._spot
+        spot = self.spot
         values = spot.row if spot is not None and self.second else spot.trace if spot is not None else []
         if spot is None or k >= len(values) or (k == FRAME and not self.second) or (self.second and k < 0):
             return
@@ -526,7 +528,7 @@ class Run(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         self._rows = [_Scroller(self.trays), _Scroller(self.second)]
-        self._line = controls.line()
+        self._line = furniture.line()
         for part in (self._rows[0], self._line, self._rows[1]):
             column.addWidget(part)
         desk.selection_changed.connect(self._reveal)

@@ -19,6 +19,7 @@ from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import MOST_PASSES, Script, first_change
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.files.photo import Photo
+from kyanoscript.files.pictures import Pictures
 
 PHOTO, FRAME = -2, -1  # selection: the trays of the photograph and of the frame
 Place = tuple[tuple[int, ...], int]  # a tray: the plates one has gone into to find it, and its place in that run
@@ -49,6 +50,7 @@ class Desk(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.photo: Photo | None = None
+        self.pictures: Pictures | None = None  # where its plates find theirs
         self.file: Path | None = None  # where the script was saved
         self.digest = ""  # SHA-256 of that file as it was last read or written here
         self.script = Script()
@@ -62,15 +64,25 @@ class Desk(QObject):
         self._saved: Script | None = self.script
         self._gesture: tuple[str, Script] | None = None
         self._last_change = 0.0
+        self.clock = time.monotonic  # tells which edits follow quickly
 
     # What is on the desk
 
-    def open(self, photo: Photo, script: Script, file: Path | None = None, safe: bool = True, digest: str = "") -> None:
+    def open(
+        self,
+        photo: Photo,
+        script: Script,
+        file: Path | None = None,
+        safe: bool = True,
+        digest: str = "",
+        pictures: Pictures | None = None,
+    ) -> None:
         """Put another photograph on the desk, with a script; its history begins here.
 
         ``safe``: the script lies in a file (or is empty), so that closing would lose nothing.
         """
         self.photo, self.script, self.file, self.digest = photo, script, file, digest
+        self.pictures = pictures or Pictures(photo.path, file)
         self.path, self.also = (), frozenset()
         self.selected = 0 if script.passes else PHOTO
         self._entries = [Entry("Open", script, self._place, self._place)]
@@ -358,7 +370,7 @@ class Desk(QObject):
                 f"A script may have {MOST_PASSES} passes that act, those of plates counted; nothing was done"
             )
             return
-        now = time.monotonic()
+        now = self.clock()
         del self._entries[self._at + 1 :]
         if merge and self._entries[-1].merge == merge and now - self._last_change < _MERGE and self._at:
             before = self._entries.pop().before

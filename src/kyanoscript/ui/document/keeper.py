@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from kyanoscript.files.state import Journal, Lost, find_lost
+from kyanoscript.files.state import Journal, find_lost
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.jobs.lanes import Job, Jobs
 
@@ -23,7 +23,7 @@ class Keeper(QObject):
     def __init__(self, desk: Desk, jobs: Jobs) -> None:
         super().__init__()
         self.desk, self._jobs = desk, jobs
-        self._journal = Journal()
+        self.journal = Journal()
         self._failed = False
         self._soon, self._latest = QTimer(self), QTimer(self)
         for timer, wait in ((self._soon, _AFTER), (self._latest, _LATEST)):
@@ -59,9 +59,9 @@ class Keeper(QObject):
     def _writing(self) -> Callable[[], None]:
         photo, script, file, digest = self.desk.photo, self.desk.script, self.desk.file, self.desk.digest
         if photo is None or not self.desk.edited:
-            return self._journal.clear
+            return self.journal.clear
         path = photo.path
-        return lambda: self._journal.write(path, script, file, digest)
+        return lambda: self.journal.write(path, script, file, digest)
 
     def _complain(self, text: str) -> None:
         if not self._failed:  # once is enough
@@ -72,15 +72,4 @@ class Keeper(QObject):
         """The window closes properly."""
         self._soon.stop()
         self._latest.stop()
-        self._jobs.last(self._journal.close)  # after whatever is being written of it
-
-
-def words(lost: Lost) -> str:
-    """What was found, in one line."""
-    from datetime import datetime
-
-    when = datetime.fromtimestamp(lost.when)
-    count = len(lost.script.passes)
-    return (
-        f"Work on {lost.photo.name} of {when:%d %B, %H:%M} was not saved ({count} {'pass' if count == 1 else 'passes'})"
-    )
+        self._jobs.last(self.journal.close)  # after whatever is being written of it

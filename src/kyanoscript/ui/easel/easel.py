@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
-from typing import Protocol
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
@@ -20,65 +19,40 @@ from PySide6.QtGui import (
     QTabletEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.colour import ZONES
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.ui.document.desk import Desk, without_chosen
+from kyanoscript.ui.easel.inset import Inset
+from kyanoscript.ui.easel.notices import paint_caption, paint_empty, paint_preparing
+from kyanoscript.ui.easel.stage import Stage, Tool
 from kyanoscript.ui.easel.tools.dab import DabTool
 from kyanoscript.ui.easel.tools.frame import FrameTool
 from kyanoscript.ui.easel.tools.picker import Picker
 from kyanoscript.ui.easel.tools.stencil import StencilTool
 from kyanoscript.ui.easel.tools.stroke import PlacedTool, StrokeTool
 from kyanoscript.ui.easel.tools.touch import TouchTool
-from kyanoscript.ui.service.service import Frame, RenderService, Survey, View
+from kyanoscript.ui.service import display
+from kyanoscript.ui.service.requests import Beside, Look
+from kyanoscript.ui.service.results import Shown, Survey
+from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
 
 COMPARE = ("whole", "split", "side by side")
 _MARGIN = 24  # mat round a whole print, in pixels of the screen
 _MOST = 16.0  # screen pixels to one of the photograph's
-_INSET = 112  # longer side of the print at arm's length
 _WHEEL = 1.25
 
 
-class Tool(Protocol):
-    """What follows the pointer on the easel, in points of the easel."""
-
-    @property
-    def active(self) -> bool:
-        """Whether a press on the picture is for it."""
-
-    def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> object:
-        """The hand comes down."""
-
-    def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
-        """The pointer goes on, whether the hand is down or not."""
-
-    def release(self, at: QPointF) -> None:
-        """The hand lets go."""
-
-    def give_up(self) -> None:
-        """What the hand was doing is over, for whatever reason."""
-
-    def away(self) -> None:
-        """The pointer has left the easel."""
-
-    def cursor(self, at: QPointF) -> Qt.CursorShape:
-        """The pointer's shape at a place."""
-
-    def paint(self, painter: QPainter) -> None:
-        """What it shows over the print."""
-
-
-class Easel(QWidget):
+class Easel(Stage):
     """Shows the print of the desk's script, or another script while a key is held."""
 
     pointed = Signal(float, float)  # the pointer is over this place of the picture, 0…1
     left = Signal()
     zoomed = Signal()
-    painted = Signal(object)  # the Frame that has just come onto the screen
+    painted = Signal(object)  # what has just come onto the screen
 
     def __init__(self, desk: Desk, service: RenderService) -> None:
         super().__init__()
@@ -88,6 +62,7 @@ class Easel(QWidget):
         self.centre = QPointF(0.5, 0.5)  # the place of the picture in the middle of the easel
         self.mat = "mid gray"
         self.inset = True
+        self.pointer: tuple[float, float] | None = None  # the place of the picture under it, 0…1
         self.marks = True  # whether handles, stencil, guides and the print at arm's length are shown
         self.frame_tool = FrameTool(self, desk)
         self.touch = TouchTool(self, desk, service)
@@ -99,36 +74,35 @@ class Easel(QWidget):
         self.compare = COMPARE[0]
         self.against = "photo"  # what the print is compared with: the photo, or the print without the chosen pass
         self.divide = 0.5  # share of the easel's width where a split lies
-        self.aspect = 1.0  # width to height of the chosen plate's picture
-        self._beside: Frame | None = None
+        self.beside: Shown | None = None
         self._beside_image = QImage()
         self._seen: tuple[Rect, float] | None = None
         self._dividing = False
         self._pen = False  # the pointer is a pen, which tells its pressure
-        self._held: Script | None = None
+        self.held: Script | None = None
         self._stand_in: Script | None = None
         self._stand_in_words = ""
         self._stand_in_small = QImage()
         self._quick: int | None = None
         self._caption = ""
         self._zone: int | None = None
-        self._frame: Frame | None = None
-        self._image = QImage()
+        self.frame: Shown | None = None
+        self.image = QImage()
         self._backdrop = QImage()
-        self._small = QImage()  # the print at arm's length, in the pixels it is shown in
+        self._arms_length = Inset(self)
         self._grip: QPointF | None = None
         self._space = False
-        self._keyboard = False  # came here by the keyboard
+        self.by_keyboard = False  # came here by the keyboard
         self._framing = False
-        self._preparing: float | None = None  # how far the program is made ready for this machine, while it is not
+        self.preparing: float | None = None  # how far the program is made ready for this machine, while it is not
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setMinimumSize(240, 160)
         self.setAccessibleName("Easel")
         self.setAccessibleDescription("The print. Wheel zooms, Space and drag moves, double-press changes size")
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        service.frame.connect(self._take)
-        service.survey.connect(self._survey)
+        service.answers(Shown).connect(self._take)
+        service.answers(Survey).connect(self._survey)
         service.preparing.connect(self._prepare)
         desk.script_changed.connect(self.refresh)
         desk.photo_changed.connect(self._new_photo)
@@ -188,7 +162,7 @@ class Easel(QWidget):
 
     def shown(self) -> Script:
         """What is on the easel: the print, another script while it is held, everything while the frame is worked on."""
-        script = self._held or self._stand_in or self.desk.script
+        script = self.held or self._stand_in or self.desk.script
         return self.frame_tool.shown(script) if self.framing else script
 
     def _size(self, scale: float = 1.0) -> tuple[int, int]:
@@ -235,8 +209,8 @@ class Easel(QWidget):
 
     def hold(self, script: Script | None, caption: str = "") -> None:
         """Show another script's print until called with None."""
-        if script != self._held:
-            self._held, self._caption = script, caption
+        if script != self.held:
+            self.held, self._caption = script, caption
             self.refresh()
 
     def stand_in(
@@ -283,15 +257,15 @@ class Easel(QWidget):
         if self._zone is not None:
             script, index = self.desk.entering()
             framed = replace(script, frame=self.shown().frame)  # what the rectangle was worked out for
-            self.service.look(View(framed, rect, scale, max(0, index), self._zone))
+            self.service.ask(Look(framed, rect, scale, max(0, index), self._zone))
             return
         keep = max(0, (*self.desk.path, self.desk.selected)[0]) if self.desk.dragging else self._quick
-        self.service.look(View(self.shown(), rect, scale, keep=keep))
+        self.service.ask(Look(self.shown(), rect, scale, keep=keep))
         other = self.other()
         if other is not None:
-            asked = View(other, rect, scale, beside=True)
-            if self._beside is None or self._beside.view != asked:
-                self.service.look(asked)
+            asked = Beside(other, rect, scale)
+            if self.beside is None or self.beside.look != asked:
+                self.service.ask(asked)
 
     def other(self) -> Script | None:
         """The script whose print stands beside, if one does."""
@@ -305,12 +279,12 @@ class Easel(QWidget):
     def set_compare(self, how: str) -> None:
         """Whole, split or side by side."""
         self.compare = how
-        self._frame = None if how == "side by side" else self._frame
-        self._beside = None
+        self.frame = None if how == "side by side" else self.frame
+        self.beside = None
         self._moved()
 
     def _new_photo(self) -> None:
-        self._frame = self._beside = None
+        self.frame = self.beside = None
         self._backdrop = QImage()
         self.show_whole()
 
@@ -320,53 +294,48 @@ class Easel(QWidget):
         if self.frame_tool.active != self._framing:
             self._framing = self.frame_tool.active
             self.setCursor(Qt.CursorShape.ArrowCursor)
-            self._frame = None
+            self.frame = None
             self.show_whole()
         elif self.other() is not None:
             self.refresh()
         self.update()
 
     def _prepare(self, share: float) -> None:
-        self._preparing = share if share < 1 else None
+        self.preparing = share if share < 1 else None
         self.update()
 
-    def _take(self, frame: Frame) -> None:
-        if frame.view.beside:
-            self._beside, self._beside_image = frame, image_of(frame.pixels)
+    def _take(self, frame: Shown) -> None:
+        if isinstance(frame.look, Beside):
+            self.beside, self._beside_image = frame, display.image(frame.pixels)
             self.update()
             return
-        current = self.shown() == frame.view.script or self.desk.dragging or self._quick is not None
+        current = self.shown() == frame.look.script or self.desk.dragging or self._quick is not None
         if frame.coarse and not current:
             return
-        self._frame = frame
-        height, width = frame.pixels.shape[:2]
-        self._image = QImage(frame.pixels.data, width, height, width * 4, QImage.Format.Format_RGB32)
+        self.frame = frame
+        self.image = display.view(frame.pixels)
         self.update()
 
     def _survey(self, survey: Survey) -> None:
         self.aspect = survey.aspect
-        self._backdrop = image_of(survey.print)
-        ratio = self.devicePixelRatioF()
-        inner = self._inset_rect().adjusted(6, 6, -6, -19).size() * ratio
-        self._small = self._backdrop.scaled(
-            inner.toSize(), Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
-        )
+        self._backdrop = display.image(survey.print)
+        self._arms_length.take(self._backdrop)
         if self.inset:
-            self.update(self._inset_rect().toAlignedRect().adjusted(-2, -2, 2, 2))
+            self._arms_length.repaint()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(event.rect(), QColor(theme.MATS[self.mat]))
         place, ratio = self.place(), self.devicePixelRatioF()
-        if self._preparing is not None:
-            self._paint_preparing(painter, self._preparing)
+        if self.preparing is not None:
+            paint_preparing(painter, QRectF(self.rect()), self.mat, self.preparing)
             return
         if self.desk.photo is None:
-            self._paint_empty(painter)
+            paint_empty(painter, QRectF(self.rect()), self.mat)
             return
         painter.save()
         painter.scale(1 / ratio, 1 / ratio)
-        frame = self._frame
+        frame = self.frame
         if self.comparing == "side by side":
             pane = self.pane()
             painter.setClipRect(QRectF(pane.x() * ratio, 0, pane.width() * ratio, pane.height() * ratio))
@@ -377,15 +346,15 @@ class Easel(QWidget):
         if not covered and not backdrop.isNull() and not self.framing:
             painter.drawImage(place, backdrop)
         if frame is not None:
-            self._paint_frame(painter, frame, self._image, place)
+            self._paint_frame(painter, frame, self.image, place)
         if self.marks and self._stand_in is None:
             self.stencil.paint_mask(painter)
-        if self._beside is not None and self.other() is not None:
-            self._paint_beside(painter, self._beside, place)
+        if self.beside is not None and self.other() is not None:
+            self._paint_beside(painter, self.beside, place)
         painter.restore()
         caption = self._caption or self._stand_in_words
         if caption:
-            self._paint_caption(painter, caption)
+            paint_caption(painter, caption)
         if self.comparing != COMPARE[0]:
             self._paint_compared(painter)
         tool = self.tool
@@ -397,8 +366,8 @@ class Easel(QWidget):
             painter.restore()
         small = self.inset and self.marks and self.comparing != "side by side" and self._stand_in is None
         if small and not self._backdrop.isNull():
-            self._paint_inset(painter)
-        if self._keyboard:
+            self._arms_length.paint(painter)
+        if self.by_keyboard:
             painter.setPen(QPen(theme.colour("accent"), 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
@@ -406,7 +375,7 @@ class Easel(QWidget):
         if frame is not None:
             self.painted.emit(frame)
 
-    def _paint_frame(self, painter: QPainter, frame: Frame, image: QImage, place: QRectF) -> None:
+    def _paint_frame(self, painter: QPainter, frame: Shown, image: QImage, place: QRectF) -> None:
         size = self._size(frame.scale)
         fx, fy = place.width() / size[0], place.height() / size[1]
         x, y = place.x() + frame.rect.x * fx, place.y() + frame.rect.y * fy
@@ -416,7 +385,7 @@ class Easel(QWidget):
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, fx < 2 or frame.coarse)
             painter.drawImage(QRectF(x, y, frame.rect.width * fx, frame.rect.height * fy), image)
 
-    def _paint_beside(self, painter: QPainter, frame: Frame, place: QRectF) -> None:
+    def _paint_beside(self, painter: QPainter, frame: Shown, place: QRectF) -> None:
         """The picture that the print is compared with: left of the split, or on the left half."""
         ratio = self.devicePixelRatioF()
         if self.comparing == "split":
@@ -439,59 +408,8 @@ class Easel(QWidget):
             painter.fillRect(grip, theme.colour("panel"))
             painter.setPen(QPen(theme.colour("accent"), 1.4))
             painter.drawRect(grip)
-        self._paint_caption(painter, what, right=x - 8)
-        self._paint_caption(painter, "the print", left=x + 8)
-
-    def _paint_preparing(self, painter: QPainter, share: float) -> None:
-        """The first start on this machine: what is done, why it takes a while, and how far it is."""
-        dark = self.mat != "paper white"
-        ink = QColor("#FFFFFF" if dark else "#1C1C1C")
-        middle = QRectF(self.rect()).center()
-        painter.setPen(ink)
-        painter.setFont(theme.serif(24))
-        line = QRectF(0, middle.y() - 62, self.width(), 34)
-        painter.drawText(line, Qt.AlignmentFlag.AlignCenter, "Getting ready for this machine")
-        bar = QRectF(middle.x() - 160, middle.y() - 12, 320, 4)
-        painter.fillRect(bar, QColor(255, 255, 255, 70) if dark else QColor(0, 0, 0, 40))
-        painter.fillRect(QRectF(bar.x(), bar.y(), bar.width() * share, bar.height()), ink)
-        painter.setFont(theme.sans(13))
-        words = f"{share * 100:.0f} % done. Its inner loops are compiled for this processor; this is done once."
-        painter.drawText(QRectF(0, middle.y() + 8, self.width(), 24), Qt.AlignmentFlag.AlignCenter, words)
-
-    def _paint_empty(self, painter: QPainter) -> None:
-        painter.setFont(theme.serif(24))
-        painter.setPen(QColor("#FFFFFF" if self.mat != "paper white" else "#1C1C1C"))
-        text = "Drop a photograph here, or press Ctrl+O"
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
-
-    def _paint_caption(self, painter: QPainter, text: str, left: float = 12, right: float | None = None) -> None:
-        painter.setFont(theme.sans(12))
-        width = painter.fontMetrics().horizontalAdvance(text) + 20
-        box = QRectF(left if right is None else right - width, 12, width, 24)
-        painter.fillRect(box, theme.colour("panel"))
-        painter.setPen(theme.colour("text"))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-
-    def _inset_rect(self) -> QRectF:
-        """The small print with its white rim, in the corner where it hides least."""
-        size = self._backdrop.size()
-        share = _INSET / max(1, size.width(), size.height())
-        width, height = size.width() * share + 12, size.height() * share + 25
-        return QRectF(self.width() - width - 12, self.height() - height - 12, width, height)
-
-    def _paint_inset(self, painter: QPainter) -> None:
-        box = self._inset_rect()
-        if box.contains(QPointF(self.mapFromGlobal(self.cursor().pos()))):
-            return  # the pointer is there to see what lies beneath
-        painter.fillRect(box, QColor("#FFFFFF"))
-        painter.setPen(QPen(theme.colour("line"), 1))
-        painter.drawRect(box)
-        painter.drawImage(box.adjusted(6, 6, -6, -19), self._small)
-        painter.setFont(theme.serif(12.5, italic=True))
-        painter.setPen(QColor("#5A5A5A"))
-        painter.drawText(
-            QRectF(box.x(), box.bottom() - 18, box.width(), 16), Qt.AlignmentFlag.AlignCenter, "at arm’s length"
-        )
+        paint_caption(painter, what, right=x - 8)
+        paint_caption(painter, "the print", left=x + 8)
 
     # Zooming and moving
 
@@ -616,7 +534,7 @@ class Easel(QWidget):
         else:
             self.left.emit()
         if self.inset:
-            self.update(self._inset_rect().toAlignedRect().adjusted(-2, -2, 2, 2))
+            self._arms_length.repaint()
 
     def _release(self, at: QPointF) -> None:
         if self._grip is not None:
@@ -644,11 +562,11 @@ class Easel(QWidget):
     def focusInEvent(self, event: QFocusEvent) -> None:
         """Coming here by the keyboard shows; a press with the pointer needs no frame round the print."""
         reasons = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
-        self._keyboard = event.reason() in reasons
+        self.by_keyboard = event.reason() in reasons
         self.update()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
-        self._keyboard = False
+        self.by_keyboard = False
         self.update()
 
     def leaveEvent(self, event: object) -> None:
@@ -660,9 +578,3 @@ class Easel(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()
         self.zoomed.emit()
-
-
-def image_of(pixels: object) -> QImage:
-    """A QImage that owns a copy of screen pixels ``(h, w, 4)``."""
-    height, width = pixels.shape[:2]  # type: ignore[attr-defined]
-    return QImage(pixels.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()  # type: ignore[attr-defined]

@@ -6,8 +6,8 @@ from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from kyanoscript.core.colour import zone
-from kyanoscript.ui.service.service import Spot
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.service.results import Pointed
+from kyanoscript.ui.widgets import furniture, theme
 
 _LONG = 8000  # milliseconds that a message stays
 
@@ -27,7 +27,7 @@ class Foot(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 0, 10, 0)
         row.setSpacing(10)
-        self.values = controls.label("", quiet=True)
+        self.values = furniture.label("", quiet=True)
         self.values.setAccessibleName("Values at the pointer")
         self.values.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         row.addWidget(self.values)
@@ -41,7 +41,7 @@ class Foot(QWidget):
         self.progress.setRange(0, 1000)
         self.progress.hide()
         row.addWidget(self.progress)
-        self.cancel = controls.word("Stop", "")
+        self.cancel = furniture.word("Stop", "")
         self.cancel.clicked.connect(self.stop)
         self.cancel.hide()
         row.addWidget(self.cancel)
@@ -63,7 +63,7 @@ class Foot(QWidget):
         self._timer.timeout.connect(lambda: self.message.setText(""))
 
     def _word(self, text: str, help: str) -> QPushButton:
-        made = controls.word(text, help)
+        made = furniture.word(text, help)
         made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         return made
 
@@ -95,7 +95,7 @@ class Foot(QWidget):
         for word in (self.zoom, self.pixels, self.mat, self.original):
             word.setVisible(there)
 
-    def show_spot(self, spot: Spot | None) -> None:
+    def show_spot(self, spot: Pointed | None) -> None:
         """Values at the pointer."""
         if spot is None:
             self.values.setText("")

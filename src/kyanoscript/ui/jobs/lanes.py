@@ -13,7 +13,7 @@ import time
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
 
 from kyanoscript.files import log
 from kyanoscript.files.errors import Cancelled, FileError
@@ -27,6 +27,19 @@ class Lane(enum.Enum):
     SHORT = "short writes"
     READ = "reading"
     LONG = "writing a print"
+
+
+def until(over: Callable[[], bool], seconds: float = 1e9, hands: bool = True) -> bool:
+    """Stay responsive until something is over, or for so long; whether it is over. ``hands``: to hands, too."""
+    end = time.monotonic() + seconds
+    loop, beat = QEventLoop(), QTimer()
+    beat.timeout.connect(lambda: loop.quit() if over() or time.monotonic() > end else None)
+    beat.start(10)
+    flags = QEventLoop.ProcessEventsFlag
+    if not over():
+        loop.exec(flags.AllEvents if hands else flags.ExcludeUserInputEvents)
+    beat.stop()
+    return over()
 
 
 class Job(QObject):

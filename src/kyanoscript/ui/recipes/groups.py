@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from kyanoscript.files.cookbook import Contents
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.widgets import furniture, theme
 
 ALL = "all"
 _COUNT = Qt.ItemDataRole.UserRole + 1
@@ -52,11 +52,11 @@ class Groups(QWidget):
         self.list.setAccessibleName("Groups")
         self.list.currentRowChanged.connect(lambda _: self.asked.emit())
         column.addWidget(self.list, 1)
-        self.broken = controls.wrapped("")
+        self.broken = furniture.wrapped("")
         self.broken.setObjectName("warning")
         self.broken.hide()
         column.addLayout(_inset(self.broken))
-        self.take_in = controls.word("Import…", "A recipe's file into your own recipes")
+        self.take_in = furniture.word("Import…", "A recipe's file into your own recipes")
         self.take_in.clicked.connect(self.bring_in)
         column.addLayout(_inset(self.take_in))
 
@@ -103,7 +103,7 @@ class _Line(QStyledItemDelegate):
         owner = self.parent()
         assert isinstance(owner, QListWidget)
         chosen = index.row() == owner.currentRow()
-        box = option.rect  # type: ignore[attr-defined]
+        box = option.rect
         if chosen:
             painter.fillRect(box, theme.colour("soft"))
             painter.fillRect(box.x(), box.y(), 3, box.height(), theme.colour("accent"))

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Signal, SignalInstance
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from kyanoscript.core.params import Number
 from kyanoscript.files.recipes import Recipe
-from kyanoscript.ui.widgets import controls
+from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.slider import ValueSlider
 
 _STRENGTH = Number(
     label="Strength",
@@ -31,7 +32,11 @@ class RecipePage(QWidget):
     given_up = Signal()
     said = Signal(str)
     develop = Signal(bool)
-    asked = Signal(str)  # use, back, rename, delete, send_out
+    use = Signal()
+    back = Signal()
+    rename = Signal()
+    remove = Signal()
+    send_out = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -39,10 +44,10 @@ class RecipePage(QWidget):
         self.setAccessibleName("Recipe")
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        self._scroll = controls.scrolling()
+        self._scroll = furniture.scrolling()
         outer.addWidget(self._scroll)
-        self.whole: controls.ValueSlider | None = None
-        self.tries: dict[int, controls.ValueSlider] = {}
+        self.whole: ValueSlider | None = None
+        self.tries: dict[int, ValueSlider] = {}
         self.words: dict[str, QPushButton] = {}
         self._retired: QWidget | None = None
         self._told: tuple[QLabel, ...] = ()
@@ -51,30 +56,30 @@ class RecipePage(QWidget):
     def show_recipe(self, recipe: Recipe | None, added: bool) -> None:
         """Build the page."""
         self.whole, self.tries, self.words = None, {}, {}
-        self._told = () if recipe else (controls.title("", 18), controls.wrapped(""), controls.wrapped(""))
+        self._told = () if recipe else (furniture.title("", 18), furniture.wrapped(""), furniture.wrapped(""))
         page = QWidget()
         self._column = QVBoxLayout(page)
         self._column.setContentsMargins(20, 16, 16, 14)
         self._column.setSpacing(8)
         if recipe is None:
-            self._add(controls.title("Recipes"))
-            self._add(controls.wrapped(_WORDS))
+            self._add(furniture.title("Recipes"))
+            self._add(furniture.wrapped(_WORDS))
         else:
-            self._add(controls.elided_title(recipe.name))
-            self._add(controls.wrapped(recipe.about))
+            self._add(furniture.elided_title(recipe.name))
+            self._add(furniture.wrapped(recipe.about))
             self._build(recipe)
         self._rule()
-        self._add(controls.label("Laid on", quiet=True))
+        self._add(furniture.label("Laid on", quiet=True))
         self._add(self._switch(added))
         if recipe is not None:
             self._column.addSpacing(4)
             use = QPushButton("Add it to the run" if added else "Use it in place of the run")
             use.setToolTip("Return, or press its small picture once more")
             use.setObjectName("main")
-            use.clicked.connect(lambda: self.asked.emit("use"))
+            use.clicked.connect(lambda: self.use.emit())
             self.words["use"] = use
             self._add(use)
-            self._row("back", "Back to the sheet", "All recipes  (Escape)")
+            self._row(("back", "Back to the sheet", "All recipes  (Escape)", self.back))
         else:
             self._rule()
             for label in self._told:
@@ -84,9 +89,10 @@ class RecipePage(QWidget):
             self._rule()
             if recipe.file is not None:
                 self._row(
-                    "rename", "Name and note…", "Its name, note and group  (F2)", "delete", "Delete", "Undo has it"
+                    ("rename", "Name and note…", "Its name, note and group  (F2)", self.rename),
+                    ("delete", "Delete", "Undo has it", self.remove),
                 )
-            self._row("send_out", "Export…", "As a file that can be imported elsewhere")
+            self._row(("send_out", "Export…", "As a file that can be imported elsewhere", self.send_out))
         old = self._scroll.takeWidget()
         if old is not None:
             old.hide()
@@ -117,12 +123,12 @@ class RecipePage(QWidget):
         tried = [k for k, one in enumerate(run) if one.kind in recipe.tries]
         if tried:
             self._rule()
-            self._add(controls.label("Strengths worth trying", quiet=True))
+            self._add(furniture.label("Strengths worth trying", quiet=True))
             for k in tried:
                 spec = replace(_STRENGTH, label=run[k].title, help=f"Strength of {run[k].title}")
                 self.tries[k] = self._slider(spec, run[k].strength, k)
         self._rule()
-        self._add(controls.wrapped(_passes(recipe)))
+        self._add(furniture.wrapped(_passes(recipe)))
 
     def _switch(self, added: bool) -> QWidget:
         holder = QWidget()
@@ -133,7 +139,7 @@ class RecipePage(QWidget):
             (False, "The photo", "Used, it takes the place of the run"),
             (True, "The print as it is", "Used, it is added after the run"),
         ):
-            word = controls.word(text, help, checkable=True)
+            word = furniture.word(text, help, checkable=True)
             word.setChecked(after == added)
             word.clicked.connect(lambda _=False, after=after: self.added.emit(after))
             self.words["print" if after else "photo"] = word
@@ -141,8 +147,8 @@ class RecipePage(QWidget):
         row.addStretch()
         return holder
 
-    def _slider(self, spec: Number, value: float, place: int | None) -> controls.ValueSlider:
-        made = controls.ValueSlider(spec, value)
+    def _slider(self, spec: Number, value: float, place: int | None) -> ValueSlider:
+        made = ValueSlider(spec, value)
         made.began.connect(self.began)
         made.ended.connect(self.ended)
         made.given_up.connect(self.given_up)
@@ -151,13 +157,13 @@ class RecipePage(QWidget):
         self._add(made)
         return made
 
-    def _row(self, *words: str) -> None:
-        """Words that can be pressed: what they ask for, text and help of each."""
+    def _row(self, *words: tuple[str, str, str, SignalInstance]) -> None:
+        """Words that can be pressed: name, text, help and what each asks for."""
         row = QHBoxLayout()
         row.setSpacing(14)
-        for name, text, help in zip(words[::3], words[1::3], words[2::3], strict=True):
-            word = controls.word(text, help)
-            word.clicked.connect(lambda _=False, name=name: self.asked.emit(name))
+        for name, text, help, signal in words:
+            word = furniture.word(text, help)
+            word.clicked.connect(lambda _=False, signal=signal: signal.emit())
             self.words[name] = word
             row.addWidget(word)
         row.addStretch()
@@ -165,7 +171,7 @@ class RecipePage(QWidget):
 
     def _rule(self) -> None:
         self._column.addSpacing(4)
-        self._column.addWidget(controls.line())
+        self._column.addWidget(furniture.line())
         self._column.addSpacing(4)
 
     def _add(self, widget: QWidget) -> None:

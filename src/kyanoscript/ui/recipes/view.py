@@ -1,366 +1,197 @@
-"""The Recipes view: a contact sheet of every recipe on this picture; pressed, one is large on the easel.
-
-It holds the four widgets that stand in for ladder, easel, slip and run, and knows what is looked at. The window lays
-them out and has the keys.
-"""
+"""The Recipes view: every recipe on this picture; pressed, one is large on the easel, and pressed again it is used."""
 
 from __future__ import annotations
 
-import time
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QFrame, QScrollArea
+from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.script import Script
-from kyanoscript.files.cookbook import Contents
-from kyanoscript.files.recipes import Recipe
-from kyanoscript.ui.document.desk import Desk
-from kyanoscript.ui.easel.easel import Easel, image_of
-from kyanoscript.ui.recipes.groups import ALL, Groups
-from kyanoscript.ui.recipes.page import RecipePage
-from kyanoscript.ui.service.service import Proof, RenderService
-from kyanoscript.ui.widgets.chooser import THUMB, Choice, Grid
+from kyanoscript.ui.commands import list as commands
+from kyanoscript.ui.commands.book import Book
+from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.commands.registry import Registry
+from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
+from kyanoscript.ui.commands.watching import wanted
+from kyanoscript.ui.service.results import Wanted
 
-_MARGIN = 14  # round the sheet
-_ABOUT = 138  # pixels that a small picture is wide, or a little more
-_DEVELOP_SECONDS = 6.0  # from nothing to the full strength while the button is held
+if TYPE_CHECKING:
+    from kyanoscript.files.recipes import Recipe
+    from kyanoscript.ui.recipes.trials import Trials
 
 
-class RecipesView(QObject):
-    """What is looked at, and its four widgets."""
+class Recipes(View):
+    """A contact sheet of recipes, and what is done with one's own."""
 
-    large_changed = Signal()  # one is large on the easel, or none is any more
-    used = Signal(str, object, int)  # what was done, the Script it gives, the tray to choose
-    said = Signal(str)
-    asked = Signal(str)  # something the window does: rename, delete, send_out
+    title = "Recipes"
+    keys = "Ctrl+2"
+    help = "Every recipe on this picture"
+    wants = "photo"
+    refusal = "Open a photograph first; the recipes are shown on it"
 
-    def __init__(self, desk: Desk, service: RenderService, easel: Easel) -> None:
+    def __init__(self, context: Context, registry: Registry, book: Book, home: View) -> None:
         super().__init__()
-        self.desk, self.service, self.easel = desk, service, easel
-        self.contents = Contents()
-        self.active = False  # the view is on the screen
-        self.added = False  # recipes are laid on the print as it is, and added after the run
-        self.trial: Recipe | None = None  # the one that is large, with the strengths tried on it
-        self.strength = 100.0  # of the whole of it
-        self._base: tuple[object, Script] | None = None  # what the small pictures were made on
-        self._made: dict[str, Script] = {}  # what each was made of
-        self._tag: tuple[int, int] = (id(self), 0)
-        self._dragging = False
-        self.groups, self.page = Groups(), RecipePage()
-        self.grid = Grid(5, QSize(_ABOUT, _ABOUT * 2 // 3))
-        self.grid.take_keys()
-        self.grid.setAccessibleName("Recipes on this picture")
-        self.sheet = _Area(self.grid)
-        self.sheet.setAccessibleName("Contact sheet")
-        self.row = Grid(1, THUMB, one_row=True)
-        self.row.setAccessibleName("Recipes")
-        self.strip = _Area(self.row)
-        self.strip.setFixedHeight(148)
-        self._asking = QTimer(self)  # many changes at once ask for pictures once
-        self._asking.setSingleShot(True)
-        self._asking.setInterval(0)
-        self._asking.timeout.connect(self._ask)
-        self._clock = QTimer(self)
-        self._clock.setInterval(16)
-        self._clock.timeout.connect(self._develop)
-        self._developing, self._before = 0.0, 100.0
-        self._connect()
+        self.context, self.registry, self.book = context, registry, book
+        self._home = home  # the view that one goes to from here
+        self._trials: Trials | None = None
+        book.changed.connect(self._show_contents)
+        book.broken.connect(self._tell_broken)
 
-    def _connect(self) -> None:
-        self.groups.asked.connect(self._fill)
-        self.groups.down.connect(self.grid.setFocus)
-        self.sheet.resized.connect(self._resized)
-        self.grid.chosen.connect(self.look)
-        self.grid.pointed.connect(self._pointed)
-        self.row.chosen.connect(self._press_again)
-        self.page.added.connect(self.lay_on)
-        self.page.strength.connect(self._try)
-        self.page.began.connect(self._begin)
-        self.page.ended.connect(self._end)
-        self.page.given_up.connect(self._give_up)
-        self.page.said.connect(self.said)
-        self.page.develop.connect(lambda down: self.start_developing() if down else self.stop_developing())
-        self.page.asked.connect(self._asked)
-        self.service.proof.connect(self._proof)
-        self.desk.script_changed.connect(lambda _: self._asking.start())
-        self.desk.photo_changed.connect(self._asking.start)
+    @property
+    def trials(self) -> Trials:
+        """What is looked at; made when it is first wanted."""
+        if self._trials is None:
+            from kyanoscript.ui.recipes.trials import Trials  # not needed for a first look
 
-    # The sheet
+            context = self.context
+            self._trials = made = Trials(context.desk, context.service, context.easel)
+            made.large_changed.connect(self._other_size)
+            made.used.connect(self._use)
+            made.said.connect(lambda text: context.foot.say(text, warning=True))
+            made.rename.connect(self.rename)
+            made.remove.connect(self.remove)
+            made.send_out.connect(self.send_out)
+            made.groups.bring_in.connect(self.book.ask_bring_in)
+            if self.book.contents is not None:
+                made.show_contents(self.book.contents)
+        return self._trials
 
-    def show_contents(self, contents: Contents) -> None:
-        """The recipes have been read, or have changed."""
-        self.contents = contents
-        self.groups.show_contents(contents)
-        self._fill()
-        if self.trial is not None:
-            present = next((one for one in contents.recipes if one.word == self.trial.word), None)
-            if present is None:
-                self.back()
-            else:
-                self.trial = replace(present, script=self.trial.script)
-                self._show_page()
+    @property
+    def trial(self) -> Recipe | None:
+        """The recipe that is large on the easel."""
+        return self._trials.trial if self._trials is not None else None
 
-    def shown(self) -> list[Recipe]:
-        """The recipes that are on the sheet, in order."""
-        group, asked = self.groups.group, self.groups.search.text().strip().lower()
-        return [one for one in self.contents.recipes if group in (ALL, one.group) and _choice(one).fits(asked)]
-
-    def _fill(self) -> None:
-        choices = [_choice(one) for one in self.shown()]
-        self._make_room()
-        self.grid.show_choices(choices, self.grid.current)
-        self.row.show_choices(choices, self.row.current)
-        self._asking.start()
+    # What the window asks of a view
 
     def enter(self) -> None:
-        """The view comes onto the screen."""
-        self.active = True
-        self._make_room()
-        self._asking.start()
+        """The sheet, as it was left."""
+        self.context.foot.say("")
+        self.trials.enter()
+        self.trials.grid.setFocus()
+        self.book.read()
+
+    def again(self) -> None:
+        """Back to the sheet."""
+        self.trials.back()
 
     def leave(self) -> None:
-        """It goes."""
-        self.back()
-        self.active = False
-        self.service.ask_proofs(None, {}, (1, 1))
+        """What was tried is not on the easel any more."""
+        self.trials.leave()
 
-    def base(self) -> Script:
-        """What the recipes are laid on."""
-        script = self.desk.script
-        return script if self.added else replace(script, passes=(), stencils=())
+    def panels(self) -> Panels:
+        """The sheet in the middle, or one recipe on the easel and the others in a row below."""
+        trials = self.trials
+        if trials.trial is None:
+            return Panels(trials.groups, trials.page, None, trials.sheet)
+        return Panels(trials.groups, trials.page, trials.strip)
 
-    def lay_on(self, added: bool) -> None:
-        """On the print as it is, to be added after the run; or on the photo, to take the run's place."""
-        self.added = added
-        self._show_page()
-        self._asking.start()
-        self._show()
+    def commands(self) -> Handlers:
+        """The keys of the Bench, where they mean something here."""
+        return {
+            commands.UNDO: self.book.undo,
+            commands.REDO: self.book.redo,
+            commands.RENAME: self.rename,
+            commands.REMOVE: self.remove,
+            commands.STRONGER: lambda: self.trials.strengthen(1),
+            commands.WEAKER: lambda: self.trials.strengthen(-1),
+            commands.MUCH_STRONGER: lambda: self.trials.strengthen(10),
+            commands.MUCH_WEAKER: lambda: self.trials.strengthen(-10),
+            commands.TO_NOTHING: lambda: self.trials.strengthen(-100),
+            commands.BEFORE: lambda: self.trials.step(-1),
+            commands.AFTER: lambda: self.trials.step(1),
+            commands.GO_IN: lambda: self.trials.use(),
+            commands.HOLD_DEVELOP: Held(lambda: self.trials.start_developing(), lambda: self.trials.stop_developing()),
+        }
 
-    def _make_room(self) -> None:
-        """As many columns as fit, their pictures shaped like the print."""
-        width = self.sheet.viewport().width() - 2
-        columns = max(1, width // (_ABOUT + 16))
-        wide = width // columns - 16
-        across, down = self.desk.print_size()
-        share = min(max(down / across, 0.6), 1.2) if across else 2 / 3
-        self.grid.set_room(columns, QSize(wide, round(wide * share)))
+    def undo_words(self) -> tuple[str, str]:
+        """Of the recipe folder."""
+        return self.book.undo_words
 
-    def _resized(self) -> None:
-        self._make_room()
-        self._asking.start()
+    def chosen(self) -> bool:
+        """Whether a recipe is large."""
+        return self.trial is not None
 
-    def _ask(self) -> None:
-        """Ask for the small pictures that are missing, those in sight first."""
-        photo = self.desk.photo
-        if photo is None:
-            return
-        if self._base != (photo, self.base()):
-            self._base = (photo, self.base())
-            self.grid.forget()
-            self.row.forget()
-            self._make_room()
-            self._show()
-        if not self.active:
-            return
-        here = self.grid.pictured()
-        first = self.sheet.viewport().rect().translated(0, self.sheet.verticalScrollBar().value())
-        boxes = set(self.grid.shown())
+    def stops(self) -> list[QWidget]:
+        """Easel, sheet, strength, search."""
+        trials = self.trials
+        whole = [trials.page.whole] if trials.page.whole is not None else []
+        return [self.context.easel, trials.grid, *whole, trials.groups.search]
 
-        def far(one: Recipe) -> int:
-            return 2 if one.word not in boxes else int(not self.grid.box(one.word).toRect().intersects(first))
+    def focus(self) -> QWidget | None:
+        """The sheet; the easel, if a recipe is on it."""
+        return None if self.trial is not None else self.trials.grid
 
-        recipes = self.contents.recipes
-        missing = (one for one in recipes if one.word not in here or self._made.get(one.word) != one.script)
-        wanted = sorted(missing, key=far)
-        self._made.update({one.word: one.script for one in wanted})
-        ratio = self.grid.devicePixelRatioF()
-        size = (round(self.grid.thumb.width() * ratio), round(self.grid.thumb.height() * ratio))
-        base = self.base()
-        self._tag = (id(self), self._tag[1] + 1)
-        self.service.ask_proofs(self._tag, {one.word: one.used(base, added=self.added) for one in wanted}, size)
-
-    def _proof(self, proof: Proof) -> None:
-        if proof.tag == self._tag:
-            image = image_of(proof.pixels)
-            self.grid.take(proof.key, image)
-            ratio = self.row.devicePixelRatioF()
-            smooth = Qt.TransformationMode.SmoothTransformation
-            room = QSize(round(THUMB.width() * ratio), round(THUMB.height() * ratio))
-            self.row.take(proof.key, image.scaled(room, Qt.AspectRatioMode.KeepAspectRatio, smooth))
-
-    def _pointed(self, key: str) -> None:
-        self.page.tell(next((one for one in self.contents.recipes if one.word == key), None))
-        if key and self.grid.hasFocus():
-            box = self.grid.box(key)
-            self.sheet.ensureVisible(int(box.center().x()), int(box.center().y()), 20, int(box.height() / 2 + 30))
-
-    # One of them large
-
-    def look(self, word: str) -> None:
-        """Show a recipe large on the easel."""
-        found = next((one for one in self.contents.recipes if one.word == word), None)
-        if found is None:
-            return
-        first = self.trial is None
-        self.stop_developing()
-        self.trial, self.strength = found, 100.0
-        self.grid.look_at(word)
-        self.row.look_at(word)
-        self._show_page()
-        if first:
-            self.large_changed.emit()
-        self._show()
-        box = self.row.box(word) if word in self.row.shown() else None
-        if box is not None:
-            self.strip.ensureVisible(int(box.center().x()), int(box.center().y()), int(box.width() * 1.5), 0)
-
-    def back(self) -> None:
-        """Back to the sheet."""
-        if self.trial is not None:
-            self._clock.stop()
-            self.trial, self._dragging = None, False
-            self.easel.stand_in(None)
-            self._show_page()
-            self.large_changed.emit()
-
-    def step(self, by: int) -> None:
-        """The recipe before, or after, the one that is large."""
-        words = self.row.shown()
-        if self.trial is not None and words:
-            at = words.index(self.trial.word) + by if self.trial.word in words else 0
-            self.look(words[min(max(at, 0), len(words) - 1)])
-
-    def script(self) -> Script:
-        """What is on the easel."""
-        assert self.trial is not None
-        return self.trial.used(self.base(), self.strength, self.added)
-
-    def use(self) -> None:
-        """Put the recipe on the bench as it is shown."""
-        trial = self.trial
-        if trial is None:
-            return
-        script, first = self.script(), len(self.base().passes)
-        tried = [k for k, one in enumerate(trial.script.passes) if one.kind in trial.tries]
-        self.used.emit(f"Recipe {trial.name}", script, first + (tried[0] if tried and self.strength >= 100 else 0))
-
-    def _press_again(self, word: str) -> None:
-        if self.trial is not None and self.trial.word == word:
-            self.use()
+    def escape(self) -> bool:
+        """From developing to what was before, from a large recipe to the sheet, from there to the Bench."""
+        trials = self.trials
+        if trials.give_up_developing():
+            return True
+        if trials.trial is not None:
+            trials.back()
+        elif trials.groups.search.text():
+            trials.groups.search.clear()
         else:
-            self.look(word)
-
-    def _asked(self, what: str) -> None:
-        if what == "use":
-            self.use()
-        elif what == "back":
-            self.back()
-        else:
-            self.asked.emit(what)
-
-    def _show_page(self) -> None:
-        self.page.show_recipe(self.trial, self.added)
-        self._pointed(self.grid.current)
-        if self.page.whole is not None:
-            self.page.whole.set_value(self.strength)
-
-    def _show(self, changing: int | None = None) -> None:
-        """The trial on the easel; ``changing``: the pass whose strength is being dragged."""
-        if self.trial is None:
-            return
-        caption = self.trial.name if self.strength >= 100 else f"{self.trial.name}, {self.strength:.0f} %"
-        quick = None
-        if self._dragging or self._clock.isActive():
-            quick = len(self.base().passes) + (changing if changing is not None and self.strength >= 100 else 0)
-        self.easel.stand_in(self.script(), caption, self.grid.picture(self.trial.word), quick)
-        self.easel.update()
-
-    # Strengths
-
-    def _try(self, place: int | None, value: float) -> None:
-        assert self.trial is not None
-        if place is None:
-            self.strength = value
-        else:
-            run = self.trial.script.passes
-            changed = run[place].model_copy(update={"strength": value})
-            self.trial = replace(self.trial, script=self.trial.script.with_pass(place, changed))
-        self._show(place)
-
-    def strengthen(self, by: float) -> None:
-        """The strength of the whole, from the keyboard."""
-        if self.page.whole is not None:
-            self.strength = min(max(self.strength + by, 0.0), 100.0)
-            self.page.whole.set_value(self.strength)
-            self._show()
-
-    def _begin(self) -> None:
-        self._dragging = True
-        self._before_drag = self.trial, self.strength
-
-    def _end(self) -> None:
-        self._dragging = False
-        self._show()
-
-    def _give_up(self) -> None:
-        self.trial, self.strength = self._before_drag
-        self._dragging = False
-        self._show_page()
-        self._show()
-
-    def start_developing(self) -> None:
-        """The look comes up from nothing while this is held."""
-        if self.trial is not None and not self._clock.isActive():
-            self._before = self.strength
-            self._developing = time.monotonic()
-            self._clock.start()
-            self._develop()
-
-    def _develop(self) -> None:
-        share = min(1.0, (time.monotonic() - self._developing) / _DEVELOP_SECONDS)
-        self._set_strength(round(share * 100, 1))
-
-    def stop_developing(self) -> None:
-        """Let go: the strength stays where it is."""
-        if self._clock.isActive():
-            self._clock.stop()
-            self._show()
-
-    def give_up_developing(self) -> bool:
-        """Escape: the strength is as before. False if nothing was being developed."""
-        if not self._clock.isActive():
-            return False
-        self._clock.stop()
-        self._set_strength(self._before)
+            self.registry.go(self._home)
         return True
 
-    def _set_strength(self, value: float) -> None:
-        self.strength = value
-        if self.page.whole is not None:
-            self.page.whole.set_value(value)
-        self._show()
+    def wanted(self) -> Wanted | None:
+        """The recipe that is tried; over the sheet, the print."""
+        found = wanted(self.context)
+        if self.trial is None:
+            return found
+        return replace(found, script=self.trials.script(), selected=0, within=None)
 
+    def stop_work(self) -> str:
+        """In this view nothing of the script changes."""
+        if self.trial is not None:
+            self.trials.back()
+        return "Stopped; the small pictures that need it stay as they were"
 
-def _choice(one: Recipe) -> Choice:
-    group = one.group.capitalize() if one.group.islower() else one.group
-    kinds = " ".join(p.label for p in one.script.passes)
-    return Choice(one.word, one.name, group, one.about, kinds)
+    # What is done here
 
+    def _other_size(self) -> None:
+        """One recipe is large, or none is any more."""
+        self.rearranged.emit()
+        if self.registry.view is self:
+            (self.focus() or self.context.easel).setFocus()
 
-class _Area(QScrollArea):
-    """Where a sheet of small pictures scrolls."""
+    def _use(self, label: str, script: Script, select: int) -> None:
+        self.registry.go(self._home)
+        desk = self.context.desk
+        before = desk.script
+        desk.change(label, script, select)
+        if desk.script != before:
+            self.context.foot.say(f"{label} is on the bench; Ctrl+Z takes it back")
 
-    resized = Signal()
+    def _show_contents(self) -> None:
+        if self._trials is not None and self.book.contents is not None:
+            self._trials.show_contents(self.book.contents)
+        self.rearranged.emit()
 
-    def __init__(self, grid: Grid) -> None:
-        super().__init__()
-        self.setWidget(grid)
-        self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setViewportMargins(_MARGIN, _MARGIN - 4, 2, 4)
-        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    def _tell_broken(self, text: str) -> None:
+        if self.registry.view is self:
+            self.context.foot.say(text, warning=True, stay=True)
 
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        self.resized.emit()
+    def rename(self) -> None:
+        """Name, note and group of one's own recipe."""
+        trial = self.trial
+        if trial is None or trial.file is None:
+            self.context.foot.say(
+                "A recipe that ships keeps its name; use it, and keep the passes as a recipe of your own"
+            )
+        else:
+            self.book.rename(trial, self.trials.page)
+
+    def remove(self) -> None:
+        """Delete one's own recipe."""
+        trial = self.trial
+        if trial is None or trial.file is None:
+            self.context.foot.say("Only recipes of your own can be deleted")
+        else:
+            self.book.remove(trial)
+
+    def send_out(self) -> None:
+        """Write the large recipe into a file."""
+        if self.trial is not None:
+            self.book.ask_send_out(self.trial)

@@ -13,9 +13,11 @@ from PySide6.QtGui import QFocusEvent, QImage, QKeyEvent, QMouseEvent, QPainter,
 from PySide6.QtWidgets import QFrame, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from kyanoscript.core.script import Script
-from kyanoscript.ui.easel.easel import image_of
-from kyanoscript.ui.service.service import Proof, RenderService
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.service import display
+from kyanoscript.ui.service.requests import PROOFS, proofs
+from kyanoscript.ui.service.results import Proof
+from kyanoscript.ui.service.service import RenderService
+from kyanoscript.ui.widgets import furniture, theme
 
 THUMB = QSize(120, 80)
 _RIM, _NAME, _GAP, _HEAD = 6, 20, 4, 26
@@ -225,7 +227,7 @@ class Grid(QWidget):
         self.update()
 
 
-class Sheet(QFrame):
+class Chooser(QFrame):
     """Pops up with its choices, a line to search by and a line that says what the one looked at does."""
 
     chosen = Signal(str)
@@ -263,12 +265,12 @@ class Sheet(QFrame):
         self._area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._area.setFrameShape(QFrame.Shape.NoFrame)
         column.addWidget(self._area)
-        self.help = controls.label("", quiet=True)
+        self.help = furniture.label("", quiet=True)
         self.help.setFixedHeight(20)
         column.addWidget(self.help)
         self.grid.chosen.connect(self._take)
         self.grid.pointed.connect(self._pointed)
-        service.proof.connect(self._proof)
+        service.answers(Proof).connect(self._proof)
         self.grid.show_choices(choices, current)
         self._area.setFixedSize(self.grid.width() + 12, min(self.grid.height(), 470))
 
@@ -283,11 +285,12 @@ class Sheet(QFrame):
         self.search.setFocus()
         ratio = self.devicePixelRatioF()
         size = (round(THUMB.width() * ratio), round(THUMB.height() * ratio))
-        self.service.ask_proofs(id(self), {c.key: self._script_of(c.key) for c in self._choices}, size)
+        scripts = {c.key: self._script_of(c.key) for c in self._choices}
+        self.service.ask_instead(PROOFS, proofs(id(self), scripts, size))
 
     def _proof(self, proof: Proof) -> None:
         if proof.tag == id(self):
-            self.grid.take(proof.key, image_of(proof.pixels))
+            self.grid.take(proof.key, display.image(proof.pixels))
 
     def _find(self, text: str) -> None:
         asked = text.strip().lower()
@@ -322,5 +325,5 @@ class Sheet(QFrame):
         return False
 
     def hideEvent(self, event: object) -> None:
-        self.service.ask_proofs(None, {}, (1, 1))
+        self.service.ask_instead(PROOFS, ())
         self.closed.emit()

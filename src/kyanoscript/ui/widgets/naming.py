@@ -9,7 +9,7 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCompleter, QFrame, QGridLayout, QLineEdit, QWidget
 
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.widgets import furniture, theme
 
 
 @dataclass(frozen=True)
@@ -48,7 +48,7 @@ class Naming(QFrame):
                 completer = QCompleter(list(entry.known), line)
                 completer.setCompletionMode(QCompleter.CompletionMode.InlineCompletion)
                 line.setCompleter(completer)
-            grid.addWidget(controls.label(entry.label), row, 0)
+            grid.addWidget(furniture.label(entry.label), row, 0)
             grid.addWidget(line, row, 1)
 
     def pop_up(self, at: QPoint, above: bool = True) -> None:

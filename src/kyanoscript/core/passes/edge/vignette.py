@@ -17,7 +17,7 @@ from kyanoscript.core.kernel.fastmath import exp2
 from kyanoscript.core.params import length, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes
-from kyanoscript.core.stencil import raster
+from kyanoscript.core.stencil.mask import joined
 from kyanoscript.core.stencil.shapes import Oval
 from kyanoscript.core.warp import to_encoded_planes, to_light_planes
 
@@ -52,7 +52,7 @@ class Vignette(Pass):
     def apply(self, planes: Planes, place: Place) -> Planes:
         assert place.ground is not None
         oval = Oval(x=self.x, y=self.y, width=self.width, height=self.height, turn=self.turn, soft=self.soft)
-        outside = 1 - raster.joined((oval,), place.rect, place.ground)
+        outside = 1 - joined((oval,), place.rect, place.ground)
         light = to_light_planes(planes)
         out = np.empty_like(light)
         fall(light, outside, out, len(planes), outside.size, self.amount)

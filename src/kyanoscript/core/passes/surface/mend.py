@@ -24,8 +24,8 @@ from kyanoscript.core.params import Declared, choice, length, listed, number
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.smooth import looked_up
-from kyanoscript.core.stencil import raster
-from kyanoscript.core.stencil.raster import Ground
+from kyanoscript.core.stencil import brush
+from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.stencil.shapes import Dot, dots
 
 _MOST = 6_000_000  # pixels of the picture that damage is looked for on
@@ -154,7 +154,7 @@ class Mend(Pass):
             eighths = ground.memo(("mend likely", place.chain), lambda: _looked_over(ground, place.chain))
             mask = detect.chosen(eighths, self.sensitivity, self.widest / 1000 * here.longer)
         for mark in self.marks:
-            covered = raster.cover(mark.points, mark.size, 100, 100, Rect(0, 0, width, height), here)
+            covered = brush.cover(mark.points, mark.size, 100, 100, Rect(0, 0, width, height), here)
             if covered is not None:
                 y, x, values = covered
                 part = mask[y : y + values.shape[0], x : x + values.shape[1]]

@@ -59,4 +59,4 @@ def _shifted(plane: np.ndarray, across: float, down: float) -> np.ndarray:
     where = np.array([[1, 0, across], [0, 1, down]], np.float64)
     flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     size = (plane.shape[1], plane.shape[0])
-    return cv2.warpAffine(plane, where, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)  # type: ignore[return-value]
+    return cv2.warpAffine(plane, where, size, flags=flags, borderMode=cv2.BORDER_REPLICATE)

@@ -20,7 +20,8 @@ from kyanoscript.core.kernel.fastmath import exp2, power
 from kyanoscript.core.params import Declared, choice, length, listed, number
 from kyanoscript.core.passes.base import Pass, Place, scaled
 from kyanoscript.core.picture import Planes, Rect
-from kyanoscript.core.stencil import raster
+from kyanoscript.core.stencil import brush
+from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.stencil.shapes import Dot, dots
 
 f = np.float32
@@ -70,22 +71,22 @@ class DodgeBurn(Pass):
         assert ground is not None
         groups: dict[int, list[Exposing]] = {}
         for stroke in self.strokes:
-            groups.setdefault(raster.stroke_factor(stroke, ground.longer), []).append(stroke)
+            groups.setdefault(brush.stroke_factor(stroke, ground.longer), []).append(stroke)
         total: Planes | None = None
         for factor, strokes in groups.items():
             if factor == 1:
                 part = _expose(strokes, place.rect, ground)
             else:
                 paint = functools.partial(_expose, strokes)
-                part = raster.enlarged(("exposing", tuple(strokes)), paint, place.rect, ground, factor)
+                part = brush.enlarged(("exposing", tuple(strokes)), paint, place.rect, ground, factor)
             total = part if total is None else total + part
         return total
 
 
-def _expose(strokes: list[Exposing], rect: Rect, ground: raster.Ground) -> Planes:
+def _expose(strokes: list[Exposing], rect: Rect, ground: Ground) -> Planes:
     out = np.zeros((3, rect.height, rect.width), np.float32)
     for stroke in strokes:
-        found = raster.cover(stroke.points, stroke.size, stroke.hardness, stroke.flow, rect, ground)
+        found = brush.cover(stroke.points, stroke.size, stroke.hardness, stroke.flow, rect, ground)
         if found is not None:
             y, x, covered = found
             h, w = covered.shape

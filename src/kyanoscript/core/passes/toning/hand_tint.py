@@ -26,7 +26,7 @@ from kyanoscript.core.params import listed, number, text, toggle
 from kyanoscript.core.passes.base import Pass, Place
 from kyanoscript.core.picture import Planes, Rect, read, size_at
 from kyanoscript.core.smooth import looked_up
-from kyanoscript.core.stencil.raster import Ground
+from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.tint import clean, field, reading, reference, stay
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.field import lightness_at

@@ -17,7 +17,9 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from kyanoscript.core.colour import from_oklab, from_oklch, hex_of, parse_hex, to_oklch
 from kyanoscript.core.params import Number
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.service import display
+from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.slider import read_number
 
 _SIDE = 144  # of the plane
 _FINE = 88  # pixels that the plane is worked out in; it is smooth
@@ -65,12 +67,8 @@ def _disc(percent: int, pixels: int) -> QImage:
     most = np.interp(np.degrees(hue) % 360, np.arange(361), rim)
     chroma = np.hypot(across, down) * most
     lab = np.stack([np.full_like(across, percent / 100), chroma * np.cos(hue), chroma * np.sin(hue)])
-    rgb = from_oklab(lab.reshape(3, -1))
-    out = np.zeros((pixels, pixels, 4), np.uint8)
-    out[..., :3] = np.rint(np.clip(rgb[::-1], 0, 1).T.reshape(pixels, pixels, 3) * 255)
-    out[..., 3] = 255
-    out[np.hypot(across, down) > 1] = 0
-    return QImage(out.data, pixels, pixels, pixels * 4, QImage.Format.Format_ARGB32).copy()
+    rgb = from_oklab(lab.reshape(3, -1)).reshape(3, pixels, pixels)
+    return display.colours(rgb, (np.hypot(across, down) <= 1).astype(float))
 
 
 @functools.lru_cache(maxsize=64)
@@ -79,10 +77,8 @@ def _wedge(chroma: float, hue: int) -> QImage:
     light = np.linspace(1, 0, 72)
     angle = math.radians(hue)
     held = np.minimum(chroma, _limits(light, np.full(72, angle)))
-    rgb = np.clip(from_oklab(np.stack([light, held * math.cos(angle), held * math.sin(angle)])), 0, 1)
-    out = np.full((72, 1, 4), 255, np.uint8)
-    out[:, 0, :3] = np.rint(rgb[::-1].T * 255)
-    return QImage(out.data, 1, 72, 4, QImage.Format.Format_RGB32).copy()
+    rgb = from_oklab(np.stack([light, held * math.cos(angle), held * math.sin(angle)]))
+    return display.colours(rgb.reshape(3, 72, 1))
 
 
 class _Field(QWidget):
@@ -318,7 +314,7 @@ class ColourField(QWidget):
         for k, spec in enumerate(_AXES):
             line = QHBoxLayout()
             line.setSpacing(4)
-            line.addWidget(controls.label("LCH"[k], quiet=True))
+            line.addWidget(furniture.label("LCH"[k], quiet=True))
             entry = self._entry(spec.label, lambda k=k: self._number_typed(k))
             entry.setToolTip(f"{spec.label}: {spec.help.lower()}")
             self.numbers.append(entry)
@@ -326,9 +322,9 @@ class ColourField(QWidget):
             side.addLayout(line)
         words_ = QHBoxLayout()
         words_.setSpacing(4)
-        self.pick_word = controls.word("Pick", "From the picture: press on it; with Shift from the print as it is")
+        self.pick_word = furniture.word("Pick", "From the picture: press on it; with Shift from the print as it is")
         self.pick_word.clicked.connect(self.pick)
-        self.keep_word = controls.word("Keep", "Keep this ink for other prints")
+        self.keep_word = furniture.word("Keep", "Keep this ink for other prints")
         self.keep_word.clicked.connect(lambda: self.keep.emit(self.ink))
         for button in (self.pick_word, self.keep_word):
             words_.addWidget(button)
@@ -398,7 +394,7 @@ class ColourField(QWidget):
 
     def _number_typed(self, k: int) -> None:
         spec, text = _AXES[k], self.numbers[k].text()
-        value = controls.read_number(text, spec)
+        value = read_number(text, spec)
         if value is None or not spec.low <= value <= spec.high:
             self.refused.emit(f"{spec.label}: “{text}” is not within {spec.range_text()}")
             self._show()

@@ -6,6 +6,7 @@ the frame, a part of a stencil, a brush) is a `Target`; nothing here knows which
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -22,8 +23,9 @@ from kyanoscript.ui.bench.slip.histogram import Histogram
 from kyanoscript.ui.bench.slip.ring import RingEditor
 from kyanoscript.ui.bench.slip.stops import StopsEditor
 from kyanoscript.ui.document.desk import Desk
-from kyanoscript.ui.service.service import Survey
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.service.results import Survey
+from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.slider import ValueSlider
 
 CHANNELS = ("Red", "Green", "Blue")
 
@@ -72,7 +74,7 @@ class Page(QObject):
         self.column = QVBoxLayout(self.widget)
         self.column.setContentsMargins(20, 6, 16, 4)
         self.column.setSpacing(3)
-        self.sliders: dict[str, controls.ValueSlider] = {}
+        self.sliders: dict[str, ValueSlider] = {}
         self.editors: dict[str, QWidget] = {}
         self.shows: list[Callable[[], None]] = []
         self.surveyed: list[Callable[[Survey], None]] = []
@@ -121,14 +123,22 @@ class Fields:
             widget = _BUILDERS[spec.widget](self, name, spec, one)
             self.column.addWidget(widget)
             if spec.when:
-                self.follow(lambda p, widget=widget, spec=spec: widget.setVisible(spec.means(p)))
+                self.follow(functools.partial(_show_if_it_means, widget, spec))
 
     def _wire(self, widget: Any, words: str = "") -> None:
         """Connect the drag of an editor, which says what it does unless ``words`` do, to the target's gesture."""
-        page = self.page
-        widget.began.connect(lambda *said: (setattr(page, "held", True), self.target.begin(words or said[0])))
-        widget.ended.connect(lambda: (setattr(page, "held", False), self.target.commit()))
-        widget.given_up.connect(lambda: (setattr(page, "held", False), self.target.abort()))
+
+        def begin(*said: str) -> None:
+            self.page.held = True
+            self.target.begin(words or said[0])
+
+        def end(how: Callable[[], None]) -> None:
+            self.page.held = False
+            how()
+
+        widget.began.connect(begin)
+        widget.ended.connect(lambda: end(self.target.commit))
+        widget.given_up.connect(lambda: end(self.target.abort))
 
     def _histogram(self, marks: dict[str, Number], group: str) -> None:
         widget = Histogram()
@@ -146,7 +156,7 @@ class Fields:
 
     def number(self, name: str, spec: Number, one: Any) -> QWidget:
         """A slider."""
-        slider = controls.ValueSlider(spec, type(one).model_fields[name].default, longer=self.page.longer())
+        slider = ValueSlider(spec, type(one).model_fields[name].default, longer=self.page.longer())
         words = f"{one.label}: {(spec.group + ' ').lower() if spec.group else ''}{spec.label.lower()}"
         self._wire(slider, words)
         slider.moved.connect(lambda value: self.target.set(words, merge=name, **{name: spec.held(value)}))
@@ -235,7 +245,7 @@ class Fields:
         column = QVBoxLayout(holder)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        swatch = controls.Swatch(spec.label, spec.help)
+        swatch = furniture.Swatch(spec.label, spec.help)
         column.addWidget(swatch)
         column.addWidget(field)
         # Where there is more to see than one colour, the plane is folded away behind its swatch.
@@ -257,7 +267,7 @@ class Fields:
         self.page.surveyed.append(lambda s: editor.set_counts(s.histogram if channel is None else s.channels[channel]))
         self.page.editors[name] = editor
         if spec.label != spec.group:
-            self.column.addWidget(controls.label(spec.label, quiet=True))
+            self.column.addWidget(furniture.label(spec.label, quiet=True))
         return editor
 
     def entry(self, name: str, spec: Text, one: Any) -> QWidget:
@@ -293,9 +303,8 @@ class Fields:
 
         self.follow(show)
         self.page.editors[name] = entry
-        holder = _beside(spec.label, entry)
         if spec.names:
-            look = controls.word("Choose…", "Look for the file")
+            look = furniture.word("Choose…", "Look for the file")
 
             def choose() -> None:
                 photo = self.page.desk.photo
@@ -306,23 +315,24 @@ class Fields:
                     take(Path(found).name if beside else found)
 
             look.clicked.connect(choose)
-            holder.layout().addWidget(look)
-        return holder
+            return _beside(spec.label, entry, look)
+        return _beside(spec.label, entry)
 
     def _list(self, name: str, spec: Listed, one: Any) -> QWidget:
         holder = QWidget()
         row = QHBoxLayout(holder)
         row.setContentsMargins(0, 0, 0, 0)
-        count = controls.label("")
+        count = furniture.label("")
         row.addWidget(count)
         row.addStretch()
-        last = controls.word("Drop the last", f"Take the last of the {spec.what} away")
-        last.clicked.connect(lambda: self.target.set(f"{one.label}: drop the last", **{name: _values(name)[:-1]}))
-        clear = controls.word("Clear", f"Take all {spec.what} away")
-        clear.clicked.connect(lambda: self.target.set(f"{one.label}: clear", **{name: ()}))
+        last = furniture.word("Drop the last", f"Take the last of the {spec.what} away")
+        last.clicked.connect(lambda: put("drop the last", tuple(getattr(self.target.thing(), name))[:-1]))
+        clear = furniture.word("Clear", f"Take all {spec.what} away")
+        clear.clicked.connect(lambda: put("clear", ()))
 
-        def _values(name: str) -> tuple[Any, ...]:
-            return tuple(getattr(self.target.thing(), name))
+        def put(words: str, entries: tuple[Any, ...]) -> None:
+            values: dict[str, object] = {name: entries}
+            self.target.set(f"{one.label}: {words}", "", **values)
 
         for button in (last, clear):
             row.addWidget(button)
@@ -338,19 +348,25 @@ class Fields:
         return holder
 
     def _run(self, name: str, spec: Param, one: Any) -> QWidget:
-        words = controls.label("", quiet=True)
+        words = furniture.label("", quiet=True)
         self.follow(lambda p: words.setText(f"Its run: {len(getattr(p, name)) or 'no'} passes, in the second row"))
         return words
 
 
-def _beside(text: str, widget: QWidget) -> QWidget:
-    """A label with a control beside it."""
+def _beside(text: str, widget: QWidget, *more: QWidget) -> QWidget:
+    """A label with a control beside it, and what belongs to that."""
     holder = QWidget()
     row = QHBoxLayout(holder)
     row.setContentsMargins(0, 0, 0, 0)
-    row.addWidget(controls.label(text))
+    row.addWidget(furniture.label(text))
     row.addWidget(widget, 1)
+    for part in more:
+        row.addWidget(part)
     return holder
+
+
+def _show_if_it_means(widget: QWidget, spec: Param, values: Any) -> None:
+    widget.setVisible(spec.means(values))
 
 
 class AskBox(QComboBox):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QRectF, QSize
+from PySide6.QtCore import QPointF, QRectF, QSize
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
@@ -63,7 +63,7 @@ class Histogram(QWidget):
         painter.setPen(QPen(theme.colour("accent"), 1))
         for tone_ in self.edges:
             y = round(self.y_of(tone_)) + 0.5
-            painter.drawLine(box.left(), y, box.right(), y)
+            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
         painter.setPen(QPen(theme.colour("line"), 1))
         painter.drawRect(box)
         painter.end()

@@ -15,8 +15,8 @@ from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.ui.bench.slip.fields import AskBox, Fields, Page, Target, shrinking
 from kyanoscript.ui.bench.slip.tints import Tints
 from kyanoscript.ui.easel.tools.dab import DabTool
-from kyanoscript.ui.easel.tools.stroke import StrokeTool
-from kyanoscript.ui.widgets import controls
+from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
+from kyanoscript.ui.widgets import furniture
 
 
 class PhotoPage(Page):
@@ -25,9 +25,9 @@ class PhotoPage(Page):
     def build(self) -> None:
         """Lay the page out."""
         photo = self.desk.photo
-        self.column.addWidget(controls.title("Photo"))
+        self.column.addWidget(furniture.title("Photo"))
         if photo is None:
-            self.column.addWidget(controls.label("Nothing is open yet", quiet=True))
+            self.column.addWidget(furniture.label("Nothing is open yet", quiet=True))
             return
         rows = [
             photo.path.name,
@@ -39,7 +39,7 @@ class PhotoPage(Page):
         ]
         for text in rows:
             if text:
-                shown = controls.label(text, quiet=text != photo.path.name)
+                shown = furniture.label(text, quiet=text != photo.path.name)
                 shown.setWordWrap(True)
                 self.column.addWidget(shown)
 
@@ -53,15 +53,15 @@ class FramePage(Page):
     def build(self, one: Frame) -> None:
         """Lay the page out."""
         head = QHBoxLayout()
-        head.addWidget(controls.title(one.label))
+        head.addWidget(furniture.title(one.label))
         head.addStretch()
-        back = controls.word("Put back", "The whole photograph, as it was opened")
+        back = furniture.word("Put back", "The whole photograph, as it was opened")
         back.clicked.connect(lambda: self.desk.set_values("Put the frame back", **dict(Frame())))
         head.addWidget(back)
         self.column.addLayout(head)
-        self.column.addWidget(controls.wrapped(one.about))
+        self.column.addWidget(furniture.wrapped(one.about))
         self.column.addSpacing(4)
-        self.column.addWidget(controls.line())
+        self.column.addWidget(furniture.line())
         params = one.params()
         fields = Fields(self, Target(self.desk))
         fields.add({n: params[n] for n in ("ratio", "stand", "tilt")}, one)
@@ -70,17 +70,17 @@ class FramePage(Page):
             ("Turn left", "A quarter turn  ([)", self.turn_left),
             ("Turn right", "A quarter turn  (])", self.turn_right),
         ):
-            button = controls.word(text, help)
+            button = furniture.word(text, help)
             button.clicked.connect(signal)
             row.addWidget(button)
         row.addStretch()
         self.column.addLayout(row)
         fields.add({n: params[n] for n in ("flip", "width", "height", "x", "y")}, one)
-        size = controls.label("", quiet=True)
+        size = furniture.label("", quiet=True)
         self.shows.append(lambda: size.setText("{} × {} pixels".format(*self.desk.print_size())))
         self.column.addWidget(size)
         self.column.addWidget(
-            controls.wrapped(
+            furniture.wrapped(
                 "Drag inside the frame to move it, outside to tilt it. Shift-drag along a horizon sets it level. "
                 "G changes the guides."
             )
@@ -125,30 +125,30 @@ class PassPage(Page):
         """Lay the page out; ``group`` is the one of its groups of parameters that is shown."""
         self.kind, self.group = one.kind, group
         head = QHBoxLayout()
-        head.addWidget(controls.elided_title(one.title), 1)
+        head.addWidget(furniture.elided_title(one.title), 1)
         for text, help, signal in (
             ("Double", "Double this pass  (D)", self.double),
             ("Remove", "Take this pass out of the run  (Delete)", self.remove),
         ):
-            button = controls.word(text, help)
+            button = furniture.word(text, help)
             button.clicked.connect(signal)
             head.addWidget(button)
         self.column.addLayout(head)
         about = one.about if one.title == one.label else f"{one.label}: {one.about[0].lower()}{one.about[1:]}"
-        self.column.addWidget(controls.wrapped(about))
+        self.column.addWidget(furniture.wrapped(about))
         if one.note:
-            self.column.addWidget(controls.wrapped(f"“{one.note}”"))
+            self.column.addWidget(furniture.wrapped(f"“{one.note}”"))
         params = one.params()
         fields = Fields(self, Target(self.desk))
-        self.column.addWidget(fields.number("strength", params["strength"], one))
+        self.column.addWidget(fields.number("strength", one.number("strength"), one))
         self._strength_row(fields)
         self._stencil(fields, one)
-        self.column.addWidget(controls.line())
+        self.column.addWidget(furniture.line())
         if one.starts:
             self._starts(fields, one)
         if isinstance(strokes, DabTool) and one.draws:
             self._dabs(strokes)
-            self.column.addWidget(controls.line())
+            self.column.addWidget(furniture.line())
         own = {name: spec for name, spec in params.items() if name not in COMMON and spec.shown}
         groups = list(dict.fromkeys(spec.group for spec in own.values() if spec.group))
         if len(groups) > 1:
@@ -156,11 +156,11 @@ class PassPage(Page):
             own = {name: spec for name, spec in own.items() if not spec.group}
         fields.add(own, one)
         if one.draws and not isinstance(strokes, DabTool):
-            entry = params[one.draws].entries[0]
+            entry = drawn(one)
             shown = {n: s for n, s in entry.params().items() if n != "points" and s.shown}
             Fields(self, Brush(strokes)).add(shown, strokes.brush)
             self.column.addWidget(
-                controls.wrapped("Draw on the print; Ctrl does the opposite; comma and stop change the size")
+                furniture.wrapped("Draw on the print; Ctrl does the opposite; comma and stop change the size")
             )
         self._foot(fields, one, touching)
 
@@ -169,12 +169,12 @@ class PassPage(Page):
         fields = Fields(self, Brush(tool))
         params = Dab.params()
         row = QHBoxLayout()
-        words = controls.label("", quiet=True)
+        words = furniture.label("", quiet=True)
         row.addWidget(words)
         row.addStretch()
-        seen = controls.word("Shown", "Whether every dab shows on the picture", checkable=True)
+        seen = furniture.word("Shown", "Whether every dab shows on the picture", checkable=True)
         seen.clicked.connect(tool.show_all)
-        gone = controls.word("Take away", "Take this dab away  (Delete)")
+        gone = furniture.word("Take away", "Take this dab away  (Delete)")
         gone.clicked.connect(lambda: tool.remove())
         for word in (seen, gone):
             row.addWidget(word)
@@ -216,13 +216,13 @@ class PassPage(Page):
     def _stencil(self, fields: Fields, one: Pass) -> None:
         """Where the pass acts."""
         row = QHBoxLayout()
-        text = controls.label("", quiet=True)
+        text = furniture.label("", quiet=True)
         row.addWidget(text)
         row.addStretch()
-        off = controls.word("Take off", "The pass acts everywhere again")
+        off = furniture.word("Take off", "The pass acts everywhere again")
         off.clicked.connect(lambda: self.desk.set_values(f"{one.label}: take the stencil off", stencil=None))
         row.addWidget(off)
-        draw = controls.word("Draw…", "Draw on the picture where the pass acts  (M)")
+        draw = furniture.word("Draw…", "Draw on the picture where the pass acts  (M)")
         draw.clicked.connect(self.draw)
         row.addWidget(draw)
 
@@ -242,7 +242,7 @@ class PassPage(Page):
 
     def _starts(self, fields: Fields, one: Pass) -> None:
         row = QHBoxLayout()
-        row.addWidget(controls.label("Start from", quiet=True))
+        row.addWidget(furniture.label("Start from", quiet=True))
         box = shrinking("Start from")
         box.addItem("own values")
         for text in one.starts:
@@ -273,7 +273,7 @@ class PassPage(Page):
         row.setSpacing(10)
         together = QButtonGroup(self.widget)
         for name in groups:
-            button = controls.word(name, checkable=True)
+            button = furniture.word(name, checkable=True)
             button.setChecked(name == chosen)
             together.addButton(button)
             row.addWidget(button)
@@ -293,16 +293,21 @@ class PassPage(Page):
         self.another.emit()
 
     def _foot(self, fields: Fields, one: Pass, touching: bool) -> None:
-        remark = controls.label("", quiet=True)
+        remark = furniture.label("", quiet=True)
         remark.setWordWrap(True)
         row = QHBoxLayout()
         row.addWidget(remark, 1)
         row.addStretch(0)  # takes the room while there is nothing to remark
         if one.touches:
-            word = controls.word("Touch  T", "Press on the picture and drag up or down", checkable=True)
+            word = furniture.word("Touch  T", "Press on the picture and drag up or down", checkable=True)
             word.setChecked(touching)
             word.clicked.connect(self.touch)
             row.addWidget(word)
             self.editors["touch"] = word
         self.column.addLayout(row)
-        fields.follow(lambda p: (remark.setText(p.remarks()), remark.setVisible(bool(p.remarks())))[0])
+
+        def show(p: Any) -> None:
+            remark.setText(p.remarks())
+            remark.setVisible(bool(p.remarks()))
+
+        fields.follow(show)

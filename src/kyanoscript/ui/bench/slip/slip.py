@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 
 from PySide6.QtCore import QTimer, Signal
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from kyanoscript.core.frame import Frame
 from kyanoscript.ui.bench.slip.colour import kept
 from kyanoscript.ui.bench.slip.fields import Page
 from kyanoscript.ui.bench.slip.pages import FramePage, PassPage, PhotoPage
 from kyanoscript.ui.bench.slip.stencil_page import StencilPage
+from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.easel import Easel
-from kyanoscript.ui.service.service import RenderService, Survey
-from kyanoscript.ui.widgets import controls
+from kyanoscript.ui.service.results import Survey
+from kyanoscript.ui.service.service import RenderService
+from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.slider import ValueSlider
 
 _DEVELOP_SECONDS = 6.0  # from nothing to the full strength while the button is held
 
@@ -24,7 +28,7 @@ class Slip(QWidget):
     """Shows the page of what is chosen."""
 
     said = Signal(str)  # something for the foot
-    asked = Signal(str)  # something the window does, by the name of its method
+    asked = Signal(object)  # a Command: something that is done elsewhere
     inks_changed = Signal()
     model = Signal(str)  # a photograph that is to lend its colours
     marks_changed = Signal(object)  # the parameters whose tones have handles on the ladder
@@ -35,7 +39,7 @@ class Slip(QWidget):
         self.setFixedWidth(304)
         self.setAccessibleName("Slip")
         self.inks: tuple[str, ...] = ()  # kept for every print
-        self._survey: Survey | None = None
+        self.survey: Survey | None = None
         self._group: dict[str, str] = {}  # which group of a pass's parameters was shown last
         self._built_for: object = None
         self._retired: list[object] = []
@@ -45,8 +49,8 @@ class Slip(QWidget):
         self._developing = 0.0
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
-        self._scroll = controls.scrolling()
-        outer.addWidget(self._scroll)
+        self.area = furniture.scrolling()
+        outer.addWidget(self.area)
         desk.script_changed.connect(self._follow)
         desk.selection_changed.connect(self._follow)
         desk.handle_changed.connect(self._follow)
@@ -54,11 +58,12 @@ class Slip(QWidget):
         easel.stencil.changed.connect(self._follow)
         easel.strokes.changed.connect(self._follow)
         easel.dabs.changed.connect(self._follow)
-        service.survey.connect(self._take)
+        service.answers(Survey).connect(self._take)
+        self.page: Page = PhotoPage(desk, self._kept)  # until the first is built
         self._rebuild()
 
     @property
-    def sliders(self) -> dict[str, controls.ValueSlider]:
+    def sliders(self) -> dict[str, ValueSlider]:
         """The sliders of the page, by the name of what they set."""
         return self.page.sliders
 
@@ -84,7 +89,7 @@ class Slip(QWidget):
             self.page.show_values()
 
     def _take(self, survey: Survey) -> None:
-        self._survey = survey
+        self.survey = survey
         if survey.wanted.looked_at[1] == self.desk.entering()[1] and survey.taken != self.desk.taken:
             self.desk.taken = survey.taken
             self.page.show_values()
@@ -99,7 +104,7 @@ class Slip(QWidget):
         page.keep.connect(lambda ink: self._inks(kept(self.inks, ink)))
         page.drop.connect(lambda ink: self._inks(tuple(one for one in self.inks if one != ink)))
         page.column.addStretch()
-        old = self._scroll.takeWidget()
+        old = self.area.takeWidget()
         if old is not None:
             if self.page.held:  # what the hand is on goes; so far it counts, and no further
                 self.desk.commit()
@@ -110,12 +115,12 @@ class Slip(QWidget):
             # The button that asked for another page may still be in its own signal.
             self._retired = [old, self.page]
         self.page = page
-        self._scroll.setWidget(page.widget)
+        self.area.setWidget(page.widget)
         self.marks_changed.emit(page.marks)
         self.easel.picker.give_up()  # who was waiting for a colour is gone
         page.show_values()
-        if self._survey is not None:
-            page.take(self._survey)
+        if self.survey is not None:
+            page.take(self.survey)
 
     def _page(self) -> Page:
         """The page for what is chosen."""
@@ -126,23 +131,23 @@ class Slip(QWidget):
             return photo
         if isinstance(one, Frame):
             frame = FramePage(self.desk, self._kept)
-            frame.turn_left.connect(lambda: self.asked.emit("turn_left"))
-            frame.turn_right.connect(lambda: self.asked.emit("turn_right"))
+            frame.turn_left.connect(lambda: self.asked.emit(commands.TURN_LEFT))
+            frame.turn_right.connect(lambda: self.asked.emit(commands.TURN_RIGHT))
             frame.build(one)
             return frame
         if self.easel.stencil.active:
             stencil = StencilPage(self.desk, self._kept)
-            stencil.done.connect(lambda: self.asked.emit("draw_stencil"))
-            stencil.copy.connect(lambda: self.asked.emit("copy_stencil"))
-            stencil.paste.connect(lambda: self.asked.emit("paste_stencil"))
+            stencil.done.connect(lambda: self.asked.emit(commands.DRAW_STENCIL))
+            stencil.copy.connect(lambda: self.asked.emit(commands.COPY_STENCIL))
+            stencil.paste.connect(lambda: self.asked.emit(commands.PASTE_STENCIL))
             stencil.build(self.easel.stencil)
             return stencil
         page = PassPage(self.desk, self._kept)
-        page.double.connect(lambda: self.asked.emit("double"))
-        page.remove.connect(lambda: self.asked.emit("remove"))
-        page.touch.connect(lambda: self.asked.emit("touch"))
-        page.draw.connect(lambda: self.asked.emit("draw_stencil"))
-        page.choose_blend.connect(lambda: self.asked.emit("choose_blend"))
+        page.double.connect(lambda: self.asked.emit(commands.DOUBLE))
+        page.remove.connect(lambda: self.asked.emit(commands.REMOVE))
+        page.touch.connect(lambda: self.asked.emit(commands.TOUCH))
+        page.draw.connect(lambda: self.asked.emit(commands.DRAW_STENCIL))
+        page.choose_blend.connect(lambda: self.asked.emit(commands.CHOOSE_BLEND))
         page.develop.connect(lambda down: self.start_developing() if down else self.stop_developing())
         page.another.connect(self._other_group)
         drawing = self.easel.dabs if self.easel.dabs.active else self.easel.strokes
@@ -163,16 +168,16 @@ class Slip(QWidget):
         self.page.show_values()
         self.inks_changed.emit()
 
-    def _pick(self, take: object) -> None:
+    def _pick(self, take: Callable[[str], None]) -> None:
         """The next press on the picture gives its colour to ``take``."""
-        self.easel.picker.begin(take)  # type: ignore[arg-type]
+        self.easel.picker.begin(take)
         self.said.emit("Press on the picture to take its colour; with Shift from the print as it is. Escape leaves it")
 
     def show_touch(self, on: bool) -> None:
         """Show whether Touch is on."""
         word = self.editors.get("touch")
-        if word is not None:
-            word.setChecked(on)  # type: ignore[attr-defined]
+        if isinstance(word, QPushButton):
+            word.setChecked(on)
 
     # Hold to develop
 

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import functools
 from itertools import groupby
 from typing import Any
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
+from kyanoscript.core.params import Number
+from kyanoscript.core.params.kinds import Choice
 from kyanoscript.core.stencil.shapes import Hues, Shape, Stencil, Stroke, Tones
 from kyanoscript.ui.bench.slip.fields import Fields, Page, Target, shrinking
 from kyanoscript.ui.bench.slip.pages import Brush
 from kyanoscript.ui.easel.tools.stencil import DISPLAYS, HANDS, StencilTool
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.widgets import furniture, theme
 
 _ROW = 24
 _SIGNS = {"add": "+", "take-away": "\N{MINUS SIGN}", "intersect": "×"}
@@ -64,29 +67,31 @@ class StencilPage(Page):
         one = self.desk.selected_pass
         assert one is not None
         head = QHBoxLayout()
-        head.addWidget(controls.title("Stencil"))
+        head.addWidget(furniture.title("Stencil"))
         head.addStretch()
-        done = controls.word("Done  M", "Back to the pass")
+        done = furniture.word("Done  M", "Back to the pass")
         done.clicked.connect(self.done)
         self.editors["done"] = done
         head.addWidget(done)
         self.column.addLayout(head)
-        self.column.addWidget(controls.label(f"Where {one.title} acts", quiet=True))
-        self.column.addWidget(controls.line())
+        self.column.addWidget(furniture.label(f"Where {one.title} acts", quiet=True))
+        self.column.addWidget(furniture.line())
         self._hands(tool)
         if tool.paints:
             brush = {n: s for n, s in Stroke.params().items() if n in _BRUSH}
             Fields(self, Brush(tool)).add(brush, tool.brush)
         elif tool.part is not None:
             part = tool.part
-            own = {n: s for n, s in part.params().items() if s.shown and s.decimals < 3}  # places have handles
+            own = {
+                n: s for n, s in part.params().items() if s.shown and not (isinstance(s, Number) and s.decimals == 3)
+            }  # places have handles
             Fields(self, Part(tool)).add(own, part)
         else:
             self._joins(tool)
         self.list = PartList(tool)
         self.shows.append(self.list.show_parts)
         self.column.addWidget(self.list)
-        self.column.addWidget(controls.line())
+        self.column.addWidget(furniture.line())
         self._displays(tool)
         whole = {n: s for n, s in Stencil.params().items() if n != "shapes"}
         Fields(self, Whole(tool)).add(whole, tool.stencil)
@@ -99,18 +104,19 @@ class StencilPage(Page):
         grid.setVerticalSpacing(2)
         together = QButtonGroup(self.widget)
         for k, (name, text, help) in enumerate(HANDS):
-            button = controls.word(text, help, checkable=True)
+            button = furniture.word(text, help, checkable=True)
             button.setChecked(name == tool.hand)
             button.clicked.connect(lambda _=False, name=name: tool.take(name))
             together.addButton(button)
             grid.addWidget(button, k // 4, k % 4, Qt.AlignmentFlag.AlignLeft)
             self.editors[f"hand {name}"] = button
         self.column.addLayout(grid)
-        self.column.addWidget(controls.wrapped(next(help for name, _, help in HANDS if name == tool.hand)))
+        self.column.addWidget(furniture.wrapped(next(help for name, _, help in HANDS if name == tool.hand)))
 
     def _joins(self, tool: StencilTool) -> None:
         """How the next part will meet those before it."""
         spec = Stroke.params()["join"]
+        assert isinstance(spec, Choice)
         box = shrinking("The next part")
         for value, text in spec.choices:
             box.addItem(text, value)
@@ -121,7 +127,7 @@ class StencilPage(Page):
 
         box.currentIndexChanged.connect(picked)
         row = QHBoxLayout()
-        row.addWidget(controls.label("The next part"))
+        row.addWidget(furniture.label("The next part"))
         row.addWidget(box, 1)
         self.editors["next join"] = box
         self.column.addLayout(row)
@@ -129,12 +135,12 @@ class StencilPage(Page):
     def _displays(self, tool: StencilTool) -> None:
         row = QHBoxLayout()
         row.setSpacing(8)
-        row.addWidget(controls.label("Shown", quiet=True))
+        row.addWidget(furniture.label("Shown", quiet=True))
         together = QButtonGroup(self.widget)
         for name, text in zip(DISPLAYS, ("tint", "black and white", "not"), strict=True):
-            button = controls.word(text, "How the stencil is shown over the print  (Shift+M)", checkable=True)
+            button = furniture.word(text, "How the stencil is shown over the print  (Shift+M)", checkable=True)
             button.clicked.connect(lambda _=False, name=name: tool.show_as(name))
-            self.shows.append(lambda button=button, name=name: button.setChecked(tool.display == name))
+            self.shows.append(functools.partial(_show_display, button, tool, name))
             together.addButton(button)
             row.addWidget(button)
             self.editors[f"shown {name}"] = button
@@ -144,16 +150,16 @@ class StencilPage(Page):
     def _ends(self, tool: StencilTool, shared: bool) -> None:
         row = QHBoxLayout()
         row.setSpacing(10)
-        copy = controls.word("Copy", "For another pass, here or in another window  (Ctrl+Shift+C)")
+        copy = furniture.word("Copy", "For another pass, here or in another window  (Ctrl+Shift+C)")
         copy.clicked.connect(self.copy)
-        paste = controls.word("Paste", "A copied stencil in place of this one  (Ctrl+Shift+V)")
+        paste = furniture.word("Paste", "A copied stencil in place of this one  (Ctrl+Shift+V)")
         paste.clicked.connect(self.paste)
         words = [copy, paste]
         if shared:
-            own = controls.word("Make it its own", "Changes to it no longer change the other passes that use it")
+            own = furniture.word("Make it its own", "Changes to it no longer change the other passes that use it")
             own.clicked.connect(lambda: self.desk.set_values("Stencil of its own", stencil=self.desk.stencil))
             words.append(own)
-        off = controls.word("Take off", "The pass acts everywhere again")
+        off = furniture.word("Take off", "The pass acts everywhere again")
         off.clicked.connect(lambda: self.desk.set_values("Take the stencil off", stencil=None))
         for button in words:
             row.addWidget(button)
@@ -161,6 +167,10 @@ class StencilPage(Page):
         row.addWidget(off)
         self.editors |= {"copy": copy, "paste": paste, "stencil": off}
         self.column.addLayout(row)
+
+
+def _show_display(button: QPushButton, tool: StencilTool, name: str) -> None:
+    button.setChecked(tool.display == name)
 
 
 def rows_of(stencil: Stencil) -> list[tuple[tuple[int, ...], str, str]]:
@@ -256,5 +266,5 @@ class PartList(QWidget):
     def _choose(self, row: int) -> None:
         index = self.rows[row][0][-1]
         shape = self.tool.stencil.shapes[index]
-        self.tool.hand = "brush" if isinstance(shape, Stroke) else str(shape.shape)  # type: ignore[attr-defined]
+        self.tool.hand = "brush" if isinstance(shape, Stroke) else str(shape.shape)
         self.tool.choose(index)

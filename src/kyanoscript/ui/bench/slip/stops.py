@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.params import Stops
 from kyanoscript.ui.bench.slip.colour import ColourField
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.widgets import furniture, theme
 
 _ROW = 26
 
@@ -93,12 +93,12 @@ class StopsEditor(QWidget):
         column.addWidget(self.list)
         row = QHBoxLayout()
         row.setContentsMargins(0, 2, 0, 0)
-        row.addWidget(controls.label("Stop", quiet=True))
+        row.addWidget(furniture.label("Stop", quiet=True))
         row.addStretch()
-        self.add = controls.word("Add", "Another stop, half-way to the next one")
+        self.add = furniture.word("Add", "Another stop, half-way to the next one")
         self.add.clicked.connect(self._add)
         row.addWidget(self.add)
-        self.remove = controls.word("Remove", "Take the chosen stop away")
+        self.remove = furniture.word("Remove", "Take the chosen stop away")
         self.remove.clicked.connect(self._remove)
         row.addWidget(self.remove)
         column.addLayout(row)

@@ -100,4 +100,4 @@ class _Tray(QWidget):
             if k >= 0:
                 QToolTip.showText(event.globalPos(), self._tints[k][0], self)
             return True
-        return bool(super().event(event))  # type: ignore[arg-type]
+        return bool(super().event(event))  # type: ignore[arg-type]  # the same event that came

@@ -7,10 +7,12 @@ from typing import Any
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
+from kyanoscript.core.passes.toning.hand_tint import HandTint
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.ui.easel.tools import shared as tools
-from kyanoscript.ui.easel.tools.stroke import StrokeTool
+from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.pens import haloed
 
 _DOT = 6.0  # points of the easel: radius of a dab's mark
 
@@ -28,14 +30,16 @@ class DabTool(StrokeTool):
     def active(self) -> bool:
         """Whether a press on the picture lays a dab."""
         one = self.desk.selected_pass
-        return one is not None and bool(one.draws) and one.params()[one.draws].entries[0] is Dab
+        return one is not None and bool(one.draws) and drawn(one) is Dab
 
     @property
     def dabs(self) -> tuple[Dab, ...]:
         """The dabs of the chosen pass, with those that were taken from the picture."""
         one = self.desk.selected_pass
         found = self.desk.taken.get("dabs") if one is not None and one.auto else None
-        return tuple(found) if found is not None else one.dabs if one is not None and self.active else ()  # type: ignore[arg-type,attr-defined]
+        if isinstance(found, list | tuple):
+            return tuple(found)
+        return one.dabs if isinstance(one, HandTint) else ()
 
     @property
     def dab(self) -> Dab | None:
@@ -175,7 +179,7 @@ class DabTool(StrokeTool):
         if self.shown:
             one = self.desk.selected_pass
             for k, dab in enumerate(self.dabs):
-                if one.counts(dab):  # type: ignore[union-attr]
+                if isinstance(one, HandTint) and one.counts(dab):
                     self._paint_dab(painter, dab, k == self.chosen)
         if self.under(self._at) < 0:
             tools.paint_brush(painter, self.ground, self._at, self.brush)
@@ -185,7 +189,7 @@ class DabTool(StrokeTool):
         if len(dab.points) > 1:
             line = QPolygonF([self.ground.to_easel((p[0] / 100 * across, p[1] / 100 * down)) for p in dab.points])
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            for pen in (QPen(QColor(0, 0, 0, 110), 3), QPen(QColor("#FFFFFF"), 1.2)):
+            for pen in haloed(3, 1.2, 110):
                 painter.setPen(pen)
                 painter.drawPolyline(line)
         at, r = self._mark(dab), _DOT + (2 if chosen else 0)

@@ -11,13 +11,14 @@ from dataclasses import replace
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.geometry import Framing, framing
 from kyanoscript.core.script import Script
 from kyanoscript.ui.document.desk import FRAME, Desk
+from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.pens import haloed
 
 GUIDES = ("thirds", "diagonals", "golden section", "centre", "none")
 _HIT = 12  # pixels around a handle
@@ -27,7 +28,7 @@ _GOLDEN = (math.sqrt(5) - 1) / 2
 class FrameTool:
     """Paints the frame over the easel and follows the pointer."""
 
-    def __init__(self, easel: QWidget, desk: Desk) -> None:
+    def __init__(self, easel: Stage, desk: Desk) -> None:
         self.easel, self.desk = easel, desk
         self.guides = GUIDES[0]
         self._start: tuple[str, QPointF, Frame] | None = None  # what is dragged, from where, the frame then
@@ -80,11 +81,11 @@ class FrameTool:
 
     def _to_screen(self, x: float, y: float) -> QPointF:
         tw, th = self._size()
-        return self.easel.from_picture(QPointF(x / tw, y / th))  # type: ignore[attr-defined]
+        return self.easel.from_picture(QPointF(x / tw, y / th))
 
     def _from_screen(self, at: QPointF) -> tuple[float, float]:
         tw, th = self._size()
-        spot = self.easel.to_picture(at)  # type: ignore[attr-defined]
+        spot = self.easel.to_picture(at)
         return spot.x() * tw, spot.y() * th
 
     # Painting
@@ -102,7 +103,7 @@ class FrameTool:
         painter.fillPath(shade.subtracted(hole), QColor(20, 20, 20, 120))
         self._paint_guides(painter, corners)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for pen in (QPen(QColor(0, 0, 0, 140), 3), QPen(QColor("#FFFFFF"), 1.4)):
+        for pen in haloed(3, 1.4, 140):
             painter.setPen(pen)
             painter.drawPolygon(inside)
         painter.setBrush(QColor("#FFFFFF"))

@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QPointF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QPainter
 
 from kyanoscript.ui.document.desk import Desk
-from kyanoscript.ui.service.service import RenderService, Touched
+from kyanoscript.ui.easel.stage import Stage
+from kyanoscript.ui.service.requests import Feel
+from kyanoscript.ui.service.results import Felt
+from kyanoscript.ui.service.service import RenderService
+from kyanoscript.ui.widgets.pens import haloed
 
 _RADIUS = 3  # pixels of the screen: the disc that is averaged
 
@@ -17,12 +20,12 @@ _RADIUS = 3  # pixels of the screen: the disc that is averaged
 class Picker(QObject):
     """Waits for one press."""
 
-    def __init__(self, easel: QWidget, desk: Desk, service: RenderService) -> None:
+    def __init__(self, easel: Stage, desk: Desk, service: RenderService) -> None:
         super().__init__(easel)
         self.easel, self.desk, self.service = easel, desk, service
         self._give: Callable[[str], None] | None = None  # who is waiting for a colour
         self._at = QPointF(-1e4, -1e4)
-        service.touched.connect(self._take)
+        service.answers(Felt).connect(self._take)
 
     @property
     def active(self) -> bool:
@@ -36,15 +39,15 @@ class Picker(QObject):
 
     def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Ask for the colour there."""
-        spot = self.easel.to_picture(at)  # type: ignore[attr-defined]
+        spot = self.easel.to_picture(at)
         if not (0 <= spot.x() < 1 and 0 <= spot.y() < 1):
             return
         script = self.desk.script
         upto = len(script.passes) if modifiers & Qt.KeyboardModifier.ShiftModifier else 0
-        scale = self.easel.render_scale()  # type: ignore[attr-defined]
-        self.service.ask_touch(script, upto, scale, spot.x(), spot.y(), _RADIUS, "pick")
+        scale = self.easel.render_scale()
+        self.service.ask(Feel(script, upto, scale, spot.x(), spot.y(), _RADIUS, "pick"))
 
-    def _take(self, found: Touched) -> None:
+    def _take(self, found: Felt) -> None:
         give = self._give
         if found.tag == "pick" and give is not None:
             self.give_up()
@@ -74,6 +77,6 @@ class Picker(QObject):
     def paint(self, painter: QPainter) -> None:
         """A ring round the spot."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for pen in (QPen(QColor(0, 0, 0, 140), 3), QPen(QColor("#FFFFFF"), 1.4)):
+        for pen in haloed(3, 1.4, 140):
             painter.setPen(pen)
             painter.drawEllipse(self._at, _RADIUS + 4, _RADIUS + 4)

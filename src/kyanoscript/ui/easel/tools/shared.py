@@ -6,13 +6,15 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.params import Declared
 from kyanoscript.core.stencil import grips
+from kyanoscript.core.stencil.shapes import Dot
 from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.pens import haloed
 
 HIT = 11  # pixels of the screen round a handle
 _SNAP = 7  # pixels of the screen within which a middle springs to the print's middle
@@ -23,7 +25,7 @@ _STEP = 1.5  # pixels of the screen between places of a brush's way, at least
 class Ground:
     """Where the photograph lies on the easel."""
 
-    def __init__(self, easel: QWidget, desk: Desk) -> None:
+    def __init__(self, easel: Stage, desk: Desk) -> None:
         self.easel, self.desk = easel, desk
 
     @property
@@ -36,25 +38,25 @@ class Ground:
     def to_photo(self, at: QPointF) -> grips.Point:
         """The photograph's pixel under a point of the easel."""
         found = framing(self.desk.script.frame, *self.photo)
-        spot = self.easel.to_picture(at)  # type: ignore[attr-defined]
+        spot = self.easel.to_picture(at)
         return found.to_photo(spot.x() * found.width, spot.y() * found.height)
 
     def to_easel(self, at: grips.Point) -> QPointF:
         """The point of the easel over a pixel of the photograph."""
         found = framing(self.desk.script.frame, *self.photo)
         x, y = found.to_photo.inverse()(*at)
-        return self.easel.from_picture(QPointF(x / found.width, y / found.height))  # type: ignore[attr-defined]
+        return self.easel.from_picture(QPointF(x / found.width, y / found.height))
 
     def share(self, at: QPointF) -> grips.Point:
         """The place under a point of the easel, in per cent of the photograph, as shapes have it."""
         x, y = self.to_photo(at)
         width, height = self.photo
-        return tuple(round(min(max(v, -1000.0), 1000.0), 3) for v in (x / width * 100, y / height * 100))  # type: ignore[return-value]
+        return _held(x / width * 100), _held(y / height * 100)
 
     @property
     def each(self) -> float:
         """Points of the easel to one pixel of the photograph."""
-        return self.easel.magnification() / self.easel.devicePixelRatioF()  # type: ignore[attr-defined]
+        return self.easel.magnification() / self.easel.devicePixelRatioF()
 
     def length(self, thousandths: float) -> float:
         """A declared length in points of the easel."""
@@ -65,12 +67,16 @@ class Ground:
         return points / self.each / max(self.photo) * 1000
 
 
+def _held(share: float) -> float:
+    return round(min(max(share, -1000.0), 1000.0), 3)
+
+
 class Way:
     """The way of a brush under the hand."""
 
     def __init__(self, ground: Ground, at: QPointF, pressure: float) -> None:
         self._ground, self._last = ground, at
-        self.points: tuple[tuple[float, ...], ...] = (self._place(at, pressure),)
+        self.points: tuple[Dot, ...] = (self._place(at, pressure),)
 
     def go(self, at: QPointF, pressure: float) -> bool:
         """Follow the hand; False if it has hardly moved."""
@@ -80,7 +86,7 @@ class Way:
         self.points = (*self.points, self._place(at, pressure))
         return True
 
-    def _place(self, at: QPointF, pressure: float) -> tuple[float, ...]:
+    def _place(self, at: QPointF, pressure: float) -> Dot:
         x, y = self._ground.share(at)
         return (x, y) if pressure >= 1 else (x, y, round(pressure, 3))
 
@@ -90,7 +96,7 @@ def paint_brush(painter: QPainter, ground: Ground, at: QPointF, brush: Any) -> N
     radius = ground.length(brush.size) / 2
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    for pen in (QPen(QColor(0, 0, 0, 120), 2.4), QPen(QColor("#FFFFFF"), 1.1)):
+    for pen in haloed(2.4, 1.1, 120):
         painter.setPen(pen)
         painter.drawEllipse(at, radius, radius)
         hardness = getattr(brush, "hardness", 100)
@@ -151,7 +157,7 @@ class Hold:
         """Where the hand would be if the thing's middle had sprung to the print's."""
         assert self._held is not None
         offset = self.ground.to_easel(self._held[1]) - self.handles(thing)[grips.MIDDLE]
-        centre = self.ground.easel.from_picture(QPointF(0.5, 0.5))  # type: ignore[attr-defined]
+        centre = self.ground.easel.from_picture(QPointF(0.5, 0.5))
         away = at - offset - centre
         self.snapped = (abs(away.x()) < _SNAP, abs(away.y()) < _SNAP)
         return at - QPointF(away.x() if self.snapped[0] else 0, away.y() if self.snapped[1] else 0)
@@ -176,12 +182,12 @@ class Hold:
         handles = self.handles(thing, aspect)
         foot = handles.get("top") or self.ground.to_easel(grips.centre(thing, self.ground.photo))
         stalk = [handles["turn"], foot] if "turn" in handles else []
-        for pen in (QPen(QColor(0, 0, 0, 130), 2.6), QPen(QColor("#FFFFFF"), 1.2)):
+        for pen in haloed(2.6, 1.2, 130):
             painter.setPen(pen)
             for line in [*lines, QPolygonF(stalk)]:
                 painter.drawPolyline(line)
         if any(self.snapped):
-            middle = self.ground.easel.from_picture(QPointF(0.5, 0.5))  # type: ignore[attr-defined]
+            middle = self.ground.easel.from_picture(QPointF(0.5, 0.5))
             painter.setPen(QPen(theme.colour("accent"), 1, Qt.PenStyle.DashLine))
             if self.snapped[0]:
                 painter.drawLine(QPointF(middle.x(), 0), QPointF(middle.x(), self.ground.easel.height()))

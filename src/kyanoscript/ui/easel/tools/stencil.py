@@ -11,15 +11,18 @@ from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QImage, QPainter, QPen, QPolygonF, qRgba
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QImage, QPainter, QPolygonF, qRgba
 
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.stencil import grips
-from kyanoscript.core.stencil.shapes import Hues, Outline, Oval, Ramp, Shape, Stencil, Stroke, Tones
+from kyanoscript.core.stencil.shapes import Dot, Hues, Join, Outline, Oval, Ramp, Shape, Stencil, Stroke, Tones
 from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.easel.tools import shared as tools
-from kyanoscript.ui.service.service import Cut, Mask, RenderService, Touched
+from kyanoscript.ui.service.requests import Cut, Feel
+from kyanoscript.ui.service.results import Felt, Mask
+from kyanoscript.ui.service.service import RenderService
+from kyanoscript.ui.widgets.pens import haloed
 
 HANDS = (
     ("brush", "Brush", "Paint where the pass acts; Ctrl wipes"),
@@ -42,14 +45,14 @@ class StencilTool(QObject):
     changed = Signal()  # the hand, the brush, the chosen part, how it is shown, or whether it is worked on
     said = Signal(str)
 
-    def __init__(self, easel: QWidget, desk: Desk, service: RenderService) -> None:
+    def __init__(self, easel: Stage, desk: Desk, service: RenderService) -> None:
         super().__init__(easel)
         self.easel, self.desk, self.service = easel, desk, service
         self.ground = tools.Ground(easel, desk)
         self.hold = tools.Hold(self.ground)
         self.on = False
         self.hand = "brush"
-        self.join = "add"
+        self.join: Join = "add"
         self.display = DISPLAYS[0]
         self.chosen = -1  # which part of the stencil is worked on
         self.brush = Stroke(points=((0.0, 0.0),), size=80)
@@ -58,13 +61,13 @@ class StencilTool(QObject):
         self._at = QPointF(-1e4, -1e4)  # the pointer
         self._way: tools.Way | None = None
         self._corners: list[QPointF] = []  # of an outline that is not closed yet
-        self._found: Touched | None = None
+        self._found: Felt | None = None
         self._late = False  # the hand has let go before it was known what lies there
         self._mask: Mask | None = None
         self._image = QImage()
         self._asked: Cut | None = None
-        service.mask.connect(self._take_mask)
-        service.touched.connect(self._take_touch)
+        service.answers(Mask).connect(self._take_mask)
+        service.answers(Felt).connect(self._take_touch)
         desk.selection_changed.connect(self._other)
         desk.script_changed.connect(self._follow)
 
@@ -94,14 +97,14 @@ class StencilTool(QObject):
     def switch(self, on: bool) -> None:
         """Start or stop working on the stencil."""
         self.on, self.chosen, self._corners, self._mask = on, -1, [], None
-        self.easel.refresh()  # type: ignore[attr-defined]
+        self.easel.refresh()
         self._tell()
 
     def take(self, hand: str) -> None:
         """Another hand."""
         self.hand, self._corners = hand, []
         part = self.part
-        if part is not None and part.shape != hand:  # type: ignore[attr-defined]
+        if part is not None and type(part).model_fields["shape"].default != hand:
             self.chosen = -1
         self._tell()
 
@@ -190,10 +193,10 @@ class StencilTool(QObject):
             self._begin(f"Stencil: {self.hand}")
             self._found = None
             script, index = self.desk.entering()
-            spot = self.easel.to_picture(at)  # type: ignore[attr-defined]
-            scale = self.easel.render_scale()  # type: ignore[attr-defined]
+            spot = self.easel.to_picture(at)
+            scale = self.easel.render_scale()
             reads = 0 if self.hand == "hues" else index
-            self.service.ask_touch(script, reads, scale, spot.x(), spot.y(), 3, "stencil")
+            self.service.ask(Feel(script, reads, scale, spot.x(), spot.y(), 3, "stencil"))
 
     def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Follow the pointer."""
@@ -332,7 +335,7 @@ class StencilTool(QObject):
         low, high = (float(round(min(max(v, 0.0), 255.0))) for v in (tone - half, tone + half))
         return Tones(low=low, high=high, join=self.join)
 
-    def _take_touch(self, found: Touched) -> None:
+    def _take_touch(self, found: Felt) -> None:
         if found.tag == "stencil" and self._from is not None and self._start is not None and self._found is None:
             self._found = found
             self._lay(self._at, False)
@@ -349,7 +352,7 @@ class StencilTool(QObject):
         self._from = None
         self.easel.update()
 
-    def _close(self, points: tuple[tuple[float, ...], ...]) -> None:
+    def _close(self, points: tuple[Dot, ...]) -> None:
         self.put("Stencil: outline", (*self.stencil.shapes, Outline(points=points, join=self.join)))
         self.chosen = len(self.stencil.shapes) - 1
 
@@ -370,15 +373,15 @@ class StencilTool(QObject):
                 self._mask = None
                 self.easel.update()
             return
-        seen: tuple[Rect, float] | None = self.easel.seen()  # type: ignore[attr-defined]
+        seen: tuple[Rect, float] | None = self.easel.seen()
         if seen is not None:
             script, index = self.desk.entering()
             # The part of the print that is seen was worked out for what is shown, which may have a frame of its own.
-            script = replace(script, frame=self.easel.shown().frame)  # type: ignore[attr-defined]
+            script = replace(script, frame=self.easel.shown().frame)
             cut = Cut(script, index, *seen, drawing=self.desk.dragging)
             if replace(cut, drawing=False) != self._asked or self._mask is None:
                 self._asked = replace(cut, drawing=False)
-                self.service.ask_mask(cut)
+                self.service.ask(cut)
 
     def _take_mask(self, mask: Mask) -> None:
         if self.active:
@@ -420,7 +423,7 @@ class StencilTool(QObject):
 
     def _on_easel(self, rect: Rect, scale: float) -> QRectF:
         """A part of the print at a scale, in pixels of the screen."""
-        place = self.easel.place()  # type: ignore[attr-defined]
+        place = self.easel.place()
         width, height = self.desk.print_size(scale)
         across, down = place.width() / width, place.height() / height
         return QRectF(place.x() + rect.x * across, place.y() + rect.y * down, rect.width * across, rect.height * down)
@@ -445,7 +448,7 @@ class StencilTool(QObject):
         if self._corners:
             line = [*self._corners, self._at]
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for pen in (QPen(QColor(0, 0, 0, 130), 2.6), QPen(QColor("#FFFFFF"), 1.2)):
+        for pen in haloed(2.6, 1.2, 130):
             painter.setPen(pen)
             painter.drawPolyline(QPolygonF(line))
         if self._corners:

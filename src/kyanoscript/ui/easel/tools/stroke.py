@@ -9,10 +9,17 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QPainter
-from PySide6.QtWidgets import QWidget
 
+from kyanoscript.core.params import Declared
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.easel.tools import shared as tools
+
+
+def drawn(step: Pass) -> type[Declared]:
+    """What a pass that is drawn has in its list of strokes."""
+    return step.params()[step.draws].entries_of()[0]
 
 
 class StrokeTool(QObject):
@@ -20,7 +27,7 @@ class StrokeTool(QObject):
 
     changed = Signal()  # the brush
 
-    def __init__(self, easel: QWidget, desk: Desk) -> None:
+    def __init__(self, easel: Stage, desk: Desk) -> None:
         super().__init__(easel)
         self.easel, self.desk = easel, desk
         self.ground = tools.Ground(easel, desk)
@@ -34,7 +41,7 @@ class StrokeTool(QObject):
     def active(self) -> bool:
         """Whether a press on the picture draws a stroke."""
         one = self.desk.selected_pass
-        return one is not None and bool(one.draws) and "hardness" in one.params()[one.draws].entries[0].model_fields
+        return one is not None and bool(one.draws) and "hardness" in drawn(one).model_fields
 
     @property
     def brush(self) -> Any:
@@ -42,7 +49,7 @@ class StrokeTool(QObject):
         one = self.desk.selected_pass
         assert one is not None
         if one.kind not in self._brushes:
-            self._brushes[one.kind] = one.params()[one.draws].entries[0](points=((0.0, 0.0),))
+            self._brushes[one.kind] = drawn(one).model_validate({"points": ((0.0, 0.0),)})
         return self._brushes[one.kind]
 
     def set_brush(self, **values: object) -> None:
@@ -99,7 +106,8 @@ class StrokeTool(QObject):
             stroke = stroke.model_copy(update={"exposure": -stroke.exposure})
         elif self._turned and "does" in stroke.params():
             stroke = stroke.model_copy(update={"does": stroke.turns[stroke.does]})
-        self.desk.set_values("Stroke", **{one.draws: (*self._before, stroke)})
+        values: dict[str, object] = {one.draws: (*self._before, stroke)}
+        self.desk.set_values("Stroke", "", **values)
 
     def cursor(self, at: QPointF) -> Qt.CursorShape:
         """The pointer's shape."""
@@ -113,7 +121,7 @@ class StrokeTool(QObject):
 class PlacedTool(QObject):
     """Handles of a pass that lies on the picture somewhere: a plate's picture, a point, an angle, an oval."""
 
-    def __init__(self, easel: QWidget, desk: Desk) -> None:
+    def __init__(self, easel: Stage, desk: Desk) -> None:
         super().__init__(easel)
         self.easel, self.desk = easel, desk
         self.hold = tools.Hold(tools.Ground(easel, desk))

@@ -11,12 +11,14 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPen
-from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.params.kinds import Curve, Number, Ring
 from kyanoscript.core.tones import curve_at
 from kyanoscript.ui.document.desk import Desk
-from kyanoscript.ui.service.service import RenderService, Touched
+from kyanoscript.ui.easel.stage import Stage
+from kyanoscript.ui.service.requests import Feel
+from kyanoscript.ui.service.results import Felt
+from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
 
 RADIUS = 6  # pixels of the screen: the disc that is looked at
@@ -27,15 +29,15 @@ _DULL = 0.02  # Oklch chroma below which a spot has no hue worth the name
 class TouchTool:
     """Follows the pointer while Touch is on."""
 
-    def __init__(self, easel: QWidget, desk: Desk, service: RenderService) -> None:
+    def __init__(self, easel: Stage, desk: Desk, service: RenderService) -> None:
         self.easel, self.desk, self.service = easel, desk, service
         self.on = False
-        self.found: Touched | None = None
+        self.found: Felt | None = None
         self._from: QPointF | None = None
         self._at: QPointF | None = None
         self._start: Any = None  # the pass as it was
         self._late = False  # the hand has let go before it was known what lies there
-        service.touched.connect(self._take)
+        service.answers(Felt).connect(self._take)
 
     @property
     def active(self) -> bool:
@@ -45,18 +47,18 @@ class TouchTool:
 
     def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Look at what lies there; the drag begins."""
-        spot = self.easel.to_picture(at)  # type: ignore[attr-defined]
+        spot = self.easel.to_picture(at)
         if not (0 <= spot.x() < 1 and 0 <= spot.y() < 1):
             return
         one = self.desk.selected_pass
         assert one is not None
         self.found, self._from, self._at, self._start = None, at, at, one
         self.desk.begin(f"Touch: {one.label.lower()}")
-        scale = self.easel.render_scale()  # type: ignore[attr-defined]
+        scale = self.easel.render_scale()
         script, index = self.desk.entering()
-        self.service.ask_touch(script, index, scale, spot.x(), spot.y(), RADIUS, "touch")
+        self.service.ask(Feel(script, index, scale, spot.x(), spot.y(), RADIUS, "touch"))
 
-    def _take(self, found: Touched) -> None:
+    def _take(self, found: Felt) -> None:
         if found.tag == "touch" and self._from is not None and self.found is None:
             self.found = found
             self._apply()

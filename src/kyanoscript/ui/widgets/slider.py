@@ -1,4 +1,4 @@
-"""Small controls that every part of the window uses."""
+"""A number to slide, to step and to type over."""
 
 from __future__ import annotations
 
@@ -7,8 +7,8 @@ import operator
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QFrame, QLabel, QLineEdit, QPushButton, QScrollArea, QSizePolicy, QWidget
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QLineEdit, QWidget
 
 from kyanoscript.core.params import LENGTH, Number
 from kyanoscript.ui.widgets import theme
@@ -21,113 +21,6 @@ _ARROWS = {
     Qt.Key.Key_PageDown: -10,
     Qt.Key.Key_PageUp: 10,
 }
-
-
-def line(vertical: bool = False) -> QFrame:
-    """A hairline."""
-    made = QFrame()
-    made.setObjectName("line")
-    (made.setFixedWidth if vertical else made.setFixedHeight)(1)
-    return made
-
-
-def scrolling() -> QScrollArea:
-    """Where a page scrolls up and down, if it must; it takes the width there is."""
-    made = QScrollArea()
-    made.setWidgetResizable(True)
-    made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    made.setFrameShape(QFrame.Shape.NoFrame)
-    return made
-
-
-def label(text: str, quiet: bool = False, pixels: float = 13) -> QLabel:
-    """Plain text."""
-    made = QLabel(text)
-    made.setFont(theme.sans(pixels))
-    if quiet:
-        made.setObjectName("quiet")
-    return made
-
-
-def wrapped(text: str) -> QLabel:
-    """Quiet text over as many lines as the room asks for."""
-    made = label(text, quiet=True)
-    made.setWordWrap(True)
-    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-    return made
-
-
-def title(text: str, pixels: float = 21) -> QLabel:
-    """A title in the book face."""
-    made = QLabel(text)
-    made.setFont(theme.serif(pixels))
-    return made
-
-
-class _Elided(QLabel):
-    """A title that gives way where there is no room."""
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setFont(self.font())
-        painter.setPen(self.palette().windowText().color())
-        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
-        painter.end()
-
-
-def elided_title(text: str, pixels: float = 21) -> QLabel:
-    """A title in the book face, cut short with an ellipsis where it is too long."""
-    made = _Elided(text)
-    made.setFont(theme.serif(pixels))
-    made.setToolTip(text)
-    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-    return made
-
-
-def word(text: str, help: str = "", checkable: bool = False) -> QPushButton:
-    """A word that can be pressed."""
-    made = QPushButton(text)
-    made.setObjectName("word")
-    made.setCheckable(checkable)
-    made.setToolTip(help)
-    made.setCursor(theme.HAND)
-    made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
-    return made
-
-
-class Swatch(QPushButton):
-    """A colour with its name: pressed, it shows or hides what it is chosen by."""
-
-    def __init__(self, text: str, help: str) -> None:
-        super().__init__()
-        self.setObjectName("word")
-        self.setFixedHeight(26)
-        self.setCursor(theme.HAND)
-        self.setToolTip(help)
-        self.setAccessibleName(text)
-        self._text, self._ink = text, "#000000"
-
-    def show_colour(self, ink: str) -> None:
-        """Show a colour."""
-        self._ink = ink
-        self.setAccessibleDescription(ink)
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        middle = Qt.AlignmentFlag.AlignVCenter
-        painter.setFont(theme.sans(13))
-        painter.setPen(theme.colour("text"))
-        painter.drawText(self.rect(), middle | Qt.AlignmentFlag.AlignLeft, self._text)
-        box = QRectF(self.width() - 40, 5, 39, self.height() - 10)
-        painter.fillRect(box, QColor(self._ink))
-        focus = self.hasFocus()
-        painter.setPen(QPen(theme.colour("accent" if focus else "line"), 2 if focus else 1))
-        painter.drawRect(box)
-        painter.setPen(theme.colour("quiet"))
-        painter.drawText(QRectF(0, 0, box.left() - 8, self.height()), middle | Qt.AlignmentFlag.AlignRight, self._ink)
-        painter.end()
 
 
 _SIGNS: dict[type[ast.AST], Callable[..., float]] = {
@@ -158,7 +51,7 @@ def read_number(text: str, spec: Number) -> float | None:
 
 def _worked_out(node: ast.AST) -> float:
     """Numbers, the four signs and brackets; ValueError for anything else."""
-    if isinstance(node, ast.Constant) and type(node.value) in (int, float):
+    if isinstance(node, ast.Constant) and isinstance(node.value, int | float) and type(node.value) is not bool:
         return float(node.value)
     if isinstance(node, ast.BinOp) and type(node.op) in _SIGNS:
         return _SIGNS[type(node.op)](_worked_out(node.left), _worked_out(node.right))
@@ -189,7 +82,7 @@ class ValueSlider(QWidget):
         self.own_keys = frozenset(_ARROWS)  # see Window.eventFilter
         self.value = default
         self._dragging = False
-        self._entry: QLineEdit | None = None
+        self.entry: QLineEdit | None = None
         self.setFixedHeight(37)
         self.setMinimumWidth(120)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -216,11 +109,11 @@ class ValueSlider(QWidget):
         shown = shown.rstrip("0").rstrip(".") if "." in shown else shown
         return shown.replace("-", "\N{MINUS SIGN}") + " px"
 
-    def _track(self) -> tuple[float, float, float]:
+    def track(self) -> tuple[float, float, float]:
         return 5.0, self.width() - 5.0, 28.0
 
-    def _handle_x(self) -> float:
-        left, right, _ = self._track()
+    def handle_x(self) -> float:
+        left, right, _ = self.track()
         share = (self.value - self.spec.low) / (self.spec.high - self.spec.low)
         return left + share * (right - left)
 
@@ -235,8 +128,8 @@ class ValueSlider(QWidget):
         painter.setPen(theme.colour("text"))
         shown = self.text()
         painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, shown)
-        left, right, y = self._track()
-        x = self._handle_x()
+        left, right, y = self.track()
+        x = self.handle_x()
         zero = min(max(0.0, self.spec.low), self.spec.high)
         origin = left + (zero - self.spec.low) / (self.spec.high - self.spec.low) * (right - left)
         painter.setPen(QPen(theme.colour("line"), 2))
@@ -305,7 +198,7 @@ class ValueSlider(QWidget):
         self._announce(self.value + steps * size)
 
     def _to(self, x: float) -> None:
-        left, right, _ = self._track()
+        left, right, _ = self.track()
         share = min(max((x - left) / max(1.0, right - left), 0.0), 1.0)
         value = self.spec.low + share * (self.spec.high - self.spec.low)
         self._announce(round(value / self.spec.step) * self.spec.step)
@@ -322,7 +215,7 @@ class ValueSlider(QWidget):
 
     def _edit(self) -> None:
         """Type a value over the shown one."""
-        if self._entry is not None:
+        if self.entry is not None:
             return
         entry = QLineEdit(self.text(), self)
         entry.setFont(theme.sans(13))
@@ -332,13 +225,13 @@ class ValueSlider(QWidget):
         entry.selectAll()
         entry.editingFinished.connect(self._edited)
         entry.installEventFilter(self)
-        self._entry = entry
+        self.entry = entry
         entry.show()
         entry.setFocus()
 
     def eventFilter(self, watched: object, event: QEvent) -> bool:
         """Return takes what was typed, Escape drops it; neither goes on to the slider beneath."""
-        if watched is self._entry and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+        if watched is self.entry and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
             if event.key() == Qt.Key.Key_Escape:
                 self._close_entry()
                 return True
@@ -348,9 +241,9 @@ class ValueSlider(QWidget):
         return False
 
     def _edited(self) -> None:
-        if self._entry is None:
+        if self.entry is None:
             return
-        typed = self._entry.text()
+        typed = self.entry.text()
         self._close_entry()
         value = read_number(typed.removesuffix("px") if self._per_pixel else typed, self.spec)
         if value is not None and self._per_pixel and not typed.strip().endswith(LENGTH):
@@ -363,7 +256,7 @@ class ValueSlider(QWidget):
         self._announce(value)
 
     def _close_entry(self) -> None:
-        entry, self._entry = self._entry, None
+        entry, self.entry = self.entry, None
         if entry is not None:
             entry.removeEventFilter(self)
             entry.hide()

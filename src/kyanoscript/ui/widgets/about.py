@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout,
 
 from kyanoscript import __version__
 from kyanoscript.files import log
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.widgets import furniture, theme
 
 _BUILT_ON = ("numpy", "scipy", "numba", "opencv-python-headless", "imagecodecs", "tifffile", "pillow", "simplejpeg")
 _NAMES = {"opencv-python-headless": "OpenCV", "numpy": "NumPy", "scipy": "SciPy", "numba": "Numba", "pillow": "Pillow"}
@@ -36,18 +36,18 @@ class About(QDialog):
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 16, 24, 16)
         column.setSpacing(8)
-        column.addWidget(controls.title("Kyanoscript"))
+        column.addWidget(furniture.title("Kyanoscript"))
         column.addWidget(
-            controls.label("Monochrome, toned and hand-tinted prints from photographs, worked by eye", quiet=True)
+            furniture.label("Monochrome, toned and hand-tinted prints from photographs, worked by eye", quiet=True)
         )
         facts = QFormLayout()
         facts.setHorizontalSpacing(16)
         facts.setVerticalSpacing(2)
         for name, value in self.facts():
-            shown = controls.label(value)
+            shown = furniture.label(value)
             shown.setWordWrap(True)
             shown.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            facts.addRow(controls.label(name, quiet=True), shown)
+            facts.addRow(furniture.label(name, quiet=True), shown)
         column.addLayout(facts)
         column.addSpacing(6)
         self.which = QComboBox()

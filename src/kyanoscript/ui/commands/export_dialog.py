@@ -1,12 +1,10 @@
-"""The few dialogs: how to export, and the page of keys."""
+"""How a print is to be written, and where."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -15,7 +13,6 @@ from PySide6.QtWidgets import (
     QDoubleSpinBox,
     QFileDialog,
     QFormLayout,
-    QGridLayout,
     QHBoxLayout,
     QLineEdit,
     QSpinBox,
@@ -24,8 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from kyanoscript.files.export import Settings
-from kyanoscript.ui.commands.list import ACTIONS
-from kyanoscript.ui.widgets import controls, theme
+from kyanoscript.ui.widgets import furniture, theme
 
 _FORMATS = (("TIFF, 16-bit", ".tif", 16), ("PNG, 16-bit", ".png", 16), ("PNG, 8-bit", ".png", 8), ("JPEG", ".jpg", 8))
 
@@ -41,7 +37,7 @@ class ExportDialog(QDialog):
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
         column.setSpacing(10)
-        column.addWidget(controls.title("Export"))
+        column.addWidget(furniture.title("Export"))
         form = QFormLayout()
         form.setVerticalSpacing(8)
         form.setHorizontalSpacing(16)
@@ -52,7 +48,7 @@ class ExportDialog(QDialog):
         self.quality = QSpinBox()
         self.quality.setRange(1, 100)
         self.quality.setValue(settings.quality)
-        self._quality_label = controls.label("Quality")
+        self._quality_label = furniture.label("Quality")
         form.addRow(self._quality_label, self.quality)
         self.profile = QComboBox()
         for text, value in (("as the print is", "auto"), ("sRGB", "srgb"), ("gray", "gray")):
@@ -79,7 +75,7 @@ class ExportDialog(QDialog):
         place = QHBoxLayout()
         self.target = QLineEdit(str(target))
         self.target.setAccessibleName("File to write")
-        browse = controls.word("Choose…", "Choose folder and name")
+        browse = furniture.word("Choose…", "Choose folder and name")
         browse.clicked.connect(self._browse)
         place.addWidget(self.target, 1)
         place.addWidget(browse)
@@ -88,7 +84,7 @@ class ExportDialog(QDialog):
             spin.setFont(theme.sans(13))
             spin.lineEdit().setTextMargins(6, 0, 0, 0)  # as far from the rim as the other fields' words
         column.addLayout(form)
-        self.said = controls.label("", quiet=True)
+        self.said = furniture.label("", quiet=True)
         column.addWidget(self.said)
         buttons = QDialogButtonBox()
         self.accept_button = buttons.addButton("Export", QDialogButtonBox.ButtonRole.AcceptRole)
@@ -141,46 +137,3 @@ class ExportDialog(QDialog):
         if self.reduce.isChecked():
             settings = replace(settings, longer_side=self.side.value())
         return Path(self.target.text()).expanduser(), settings
-
-
-class KeysDialog(QDialog):
-    """Every key, from the list of actions."""
-
-    def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Keys and help")
-        column = QVBoxLayout(self)
-        column.setContentsMargins(24, 16, 24, 20)
-        column.addWidget(controls.title("Keys and help"))
-        column.addWidget(
-            controls.label("Hold to compare, push too far and pull back: every step can be undone.", quiet=True)
-        )
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(18)
-        grid.setVerticalSpacing(3)
-        column.addLayout(grid)
-        halves: list[list[str]] = [["File", "Edit", "Hold", "Help"], ["Pass"], ["Stencil", "Look"]]
-        for half, menus in enumerate(halves):
-            row = 0
-            for menu in menus:
-                grid.addWidget(controls.title(menu, 16), row, half * 3, 1, 2)
-                row += 1
-                for action in (a for a in ACTIONS if a.menu == menu and a.keys):
-                    keys = QKeySequence(action.keys).toString(QKeySequence.SequenceFormat.NativeText)
-                    shown = controls.label(keys)
-                    shown.setFont(theme.sans(13, medium=True))
-                    grid.addWidget(shown, row, half * 3, Qt.AlignmentFlag.AlignRight)
-                    text = controls.label(action.text.rstrip("…"))
-                    text.setToolTip(action.help)
-                    grid.addWidget(text, row, half * 3 + 1)
-                    row += 1
-            grid.setColumnMinimumWidth(half * 3 + 2, 20)
-        more = (
-            "Wheel on the easel zooms at the pointer; middle-drag or Space-drag moves it; double-press changes between "
-            "whole print and actual pixels. Double-press on a label puts that value back. Arrows change the control "
-            "that has the keyboard; Escape in a drag gives it up."
-        )
-        note = controls.label(more, quiet=True)
-        note.setWordWrap(True)
-        column.addSpacing(8)
-        column.addWidget(note)

@@ -1,0 +1,55 @@
+"""How bright a colour is: ITU-R BT.709 on light, BT.601 on encoded values. Planes come first."""
+
+# mypy: allow-untyped-defs, allow-untyped-calls
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from kyanoscript.core.colour.inloops import encoded_of, light_of
+from kyanoscript.core.colour.transfer import to_light
+from kyanoscript.core.kernel import kernel
+
+BT601 = (0.299, 0.587, 0.114)
+BT709 = (0.2126, 0.7152, 0.0722)
+
+f = np.float32
+
+
+def luminance(planes: ArrayLike) -> NDArray[np.float64]:
+    """Relative luminance Y (0…1, BT.709 weights on linear light) of encoded planes ``(1 or 3, …)``."""
+    light = to_light(planes)
+    return light[0] if len(light) == 1 else np.tensordot(BT709, light, 1)
+
+
+def luma(planes: NDArray[np.float32]) -> NDArray[np.float32]:
+    """A gray ``(1, h, w)`` by BT.601 weights on encoded values: quick, for passes that look for edges and regions."""
+    if len(planes) == 1:
+        return planes
+    out = np.empty((1, *planes.shape[1:]), np.float32)
+    weighed(planes, out, out.size)
+    return out
+
+
+@kernel("f4* rgb, f4* out, i8 n")
+def weighed(rgb, out, n):
+    for k in range(n):
+        out[k] = f(0.299) * rgb[k] + f(0.587) * rgb[n + k] + f(0.114) * rgb[n + n + k]
+
+
+def gray_of(planes: NDArray[np.float32]) -> NDArray[np.float32]:
+    """One encoded plane ``(1, h, w)`` as bright as the given planes: BT.709 luminance taken in light."""
+    if len(planes) == 1:
+        return planes
+    out = np.empty((1, *planes.shape[1:]), np.float32)
+    encoded_luminance(planes, out, out.size)
+    return out
+
+
+@kernel("f4* rgb, f4* out, i8 n")
+def encoded_luminance(rgb, out, n):
+    """Luminance of three encoded planes, encoded again: the gray that is as bright as the colour."""
+    for k in range(n):
+        y = f(0.2126) * light_of(rgb[k]) + f(0.7152) * light_of(rgb[n + k]) + f(0.0722) * light_of(rgb[n + n + k])
+        out[k] = encoded_of(y)

@@ -1,0 +1,8 @@
+"""Pixels of a region at a scale."""
+
+from kyanoscript.core.picture.read import read
+from kyanoscript.core.picture.rect import Rect
+from kyanoscript.core.picture.source import ArraySource, Planes, Source, size_at
+from kyanoscript.core.picture.write import to_integers, to_screen
+
+__all__ = ["ArraySource", "Planes", "Rect", "Source", "read", "size_at", "to_integers", "to_screen"]

@@ -1,0 +1,50 @@
+"""Planes made into whole numbers: of a file, of the screen."""
+
+# mypy: allow-untyped-defs, allow-untyped-calls
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core.kernel import kernel
+from kyanoscript.core.picture.source import Planes
+
+f = np.float32
+
+
+def to_integers(planes: Planes, dtype: type[np.uint8] | type[np.uint16], out: NDArray[np.generic], row: int) -> None:
+    """Write planes ``(1 or 3, h, w)`` 0…1, rounded to whole steps, into ``out`` ``(rows, w, channels)``."""
+    top = 255.0 if dtype is np.uint8 else 65535.0
+    channels, height, width = planes.shape
+    if out.shape[1:] != (width, channels):
+        raise ValueError(f"rows of {out.shape[1:]} cannot take planes of {(width, channels)}")
+    _JOIN["u1" if dtype is np.uint8 else "u2"](planes, out, row * width * channels, width * height, channels, top)
+
+
+def join(planes, out, start, n, channels, top):
+    for c in range(channels):
+        for k in range(n):
+            v = min(max(planes[c * n + k], f(0.0)), f(1.0))
+            out[start + k * channels + c] = np.int32(v * top + f(0.5))
+
+
+_JOIN = {
+    kind: kernel(f"f4* planes, {kind}* out, i8 start, i8 n, i8 channels, f4 top", f"join_{kind}")(join)
+    for kind in ("u1", "u2")
+}
+
+
+@kernel("f4* planes, u1* out, i8 start, i8 channels, i8 w, i8 h, i8 row")
+def to_screen(planes, out, start, channels, w, h, row):
+    """Planes into a screen picture (blue, green, red, 255) whose rows are ``row`` pixels long, from pixel ``start``."""
+    n = w * h
+    green = n if channels == 3 else np.int64(0)
+    for y in range(h):
+        for x in range(w):
+            k = y * w + x
+            at = (start + y * row + x) * 4
+            out[at + 2] = np.int32(min(max(planes[k], f(0.0)), f(1.0)) * f(255.0) + f(0.5))
+            out[at + 1] = np.int32(min(max(planes[k + green], f(0.0)), f(1.0)) * f(255.0) + f(0.5))
+            out[at] = np.int32(min(max(planes[k + green + green], f(0.0)), f(1.0)) * f(255.0) + f(0.5))
+            out[at + 3] = 255

@@ -1,0 +1,191 @@
+"""The window: puts everything together, and does nothing else."""
+
+from __future__ import annotations
+
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from kyanoscript import demo
+from kyanoscript.files.remembered import Remembered
+from kyanoscript.ui.app.habits import Habits
+from kyanoscript.ui.app.leaving import leave
+from kyanoscript.ui.app.masthead import Masthead
+from kyanoscript.ui.app.places import Places
+from kyanoscript.ui.app.recovery import Recovery
+from kyanoscript.ui.bench.run import THUMB_H, THUMB_W
+from kyanoscript.ui.bench.view import Bench
+from kyanoscript.ui.commands import list as commands
+from kyanoscript.ui.commands.book import Book
+from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.commands.keys import Keys
+from kyanoscript.ui.commands.looking import Looking
+from kyanoscript.ui.commands.menus import Menus
+from kyanoscript.ui.commands.opening import Opening
+from kyanoscript.ui.commands.printing import Printing
+from kyanoscript.ui.commands.registry import Registry
+from kyanoscript.ui.commands.saving import Saving
+from kyanoscript.ui.commands.view import View
+from kyanoscript.ui.commands.watching import Watching
+from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.document.keeper import Keeper
+from kyanoscript.ui.easel.easel import Easel
+from kyanoscript.ui.easel.foot import Foot
+from kyanoscript.ui.jobs.lanes import Job, Jobs
+from kyanoscript.ui.recipes.view import Recipes
+from kyanoscript.ui.service.service import RenderService
+
+_FIRST = "A demo print. Hold O to see its photograph, H to let the chosen pass come up from nothing."
+
+
+class Window(QWidget):
+    """One photograph with its script, and the views of it."""
+
+    def __init__(self, remembered: Remembered | None = None, keeps: bool = True) -> None:
+        super().__init__()
+        self.setWindowTitle("Kyanoscript")
+        self.setAcceptDrops(True)
+        self.setMinimumSize(960, 600)
+        desk, service, jobs, foot = Desk(), RenderService(), Jobs(), Foot()
+        desk.photo_changed.connect(self._new_source)  # before the easel asks for a view of it
+        self.desk, self.service, self.jobs, self.foot = desk, service, jobs, foot
+        self.easel = Easel(desk, service)
+        self.context = context = Context(desk, service, jobs, foot, self.easel, self)
+        self.registry = Registry(desk)
+        self.keeper = Keeper(desk, jobs)
+        self.book = Book(context)
+        self.saving = Saving(context)
+        self.opening = Opening(context, self.saving)
+        self.printing = Printing(context)
+        self.looking = Looking(context, self.registry)
+        self.bench = Bench(context, self.registry, self.book)
+        self.recipes = Recipes(context, self.registry, self.book, self.bench)
+        self.watching = Watching(context, self.registry, (THUMB_W, THUMB_H))
+        for view in self.views():
+            self.registry.add_view(view)
+        for controller in (self.opening, self.saving, self.printing, self.looking):
+            self.registry.offer(controller.commands())
+        self.registry.offer({commands.QUIT: self.quit})
+        self.menus = Menus(self.registry, self, self.easel)
+        self.masthead = Masthead(self.registry, self.menus)
+        self.recovery = Recovery(context, self.keeper, self.opening)
+        self.places = Places(self.masthead, self.recovery, self.easel, foot)
+        around = QVBoxLayout(self)
+        around.setContentsMargins(0, 0, 0, 0)
+        around.addWidget(self.places)
+        self.left_behind = False  # it was closed while something was still at work
+        self._closing = False
+        self._connect()
+        self.keys = Keys(self, self.registry, desk, self.easel)
+        self.keys.returned.connect(self.saving.look_again)
+        self.habits = Habits(
+            context, self.looking, self.opening, self.bench.slip, self.menus.recent, remembered or Remembered(), keeps
+        )
+        self._fill_demos()
+        self.registry.go(self.bench)
+
+    def views(self) -> tuple[View, ...]:
+        """Every view, in the order of the masthead. Another one takes a folder and its name here."""
+        return self.bench, self.recipes
+
+    def _connect(self) -> None:
+        desk, foot, registry = self.desk, self.foot, self.registry
+        for signal in (desk.photo_changed, desk.history_changed, desk.selection_changed):
+            signal.connect(registry.changed)
+        registry.went.connect(self._arrange)
+        registry.said.connect(foot.say)
+        registry.changed.connect(self._retitle)
+        for view in registry.views.values():
+            view.rearranged.connect(self._arrange)
+        self.looking.rearranged.connect(self._arrange)
+        foot.stop.connect(self.stop_work)
+        self.service.looking.connect(self._tell_work)
+        self.service.failed.connect(lambda text: foot.say(text, warning=True, stay=True))
+        desk.refused.connect(lambda text: foot.say(text, warning=True, stay=True))
+        self.keeper.said.connect(lambda text: foot.say(text, warning=True, stay=True))
+
+    def _fill_demos(self) -> None:
+        """The demo prints, each to be put on the bench."""
+        for sample in demo.PRINTS:
+            made = self.menus.demos.addAction(sample.title)
+            made.triggered.connect(lambda _=False, sample=sample: self.opening.open(sample.photo, sample.script))
+
+    def _new_source(self) -> None:
+        assert self.desk.photo is not None
+        self.service.set_source(self.desk.photo.source, self.desk.pictures)
+
+    def _arrange(self) -> None:
+        """Show what belongs to the view."""
+        view = self.registry.view
+        if view is not None:
+            panels = view.panels()
+            self.places.arrange(panels, self.looking.bare, view.focus())
+            self.foot.show_easel(panels.middle is None)
+
+    def _retitle(self) -> None:
+        photo, desk, top = self.desk.photo, self.desk, self.window()
+        if photo is None:
+            self.masthead.open.setText("")
+            top.setWindowTitle("Kyanoscript")
+            return
+        state = "edited" if desk.edited else (desk.file.name if desk.file else "")
+        width, height = desk.print_size()
+        facts = [photo.path.name, f"{width} × {height}", state]
+        self.masthead.open.setText("    ".join(fact for fact in facts if fact))
+        top.setWindowTitle(f"{photo.path.name}{' (edited)' if desk.edited else ''} – Kyanoscript")
+
+    # Work that takes seconds
+
+    def _tell_work(self, what: str, share: float) -> None:
+        """How far long work within a pass has come; while a file is written the foot tells of that."""
+        if self.printing.running is not None:
+            return
+        if share < 1:
+            if not self.foot.working:
+                self.foot.say(f"{what}…", stay=True)
+            self.foot.show_progress(share, "Stop this; the pass is switched off")
+        elif self.foot.working:
+            self.foot.show_progress(None)
+            self.foot.say("")
+
+    def stop_work(self) -> None:
+        """End what the foot shows the progress of."""
+        if self.printing.running is not None:
+            self.printing.running.cancel()
+        elif self.registry.view is not None:
+            self.service.give_up()
+            self.foot.say(self.registry.view.stop_work())
+
+    # Coming and going
+
+    def open_demo(self) -> Job | None:
+        """The first start: the demo print is on the bench, and one quiet line says what to try first."""
+        job = self.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
+        if job is not None:
+            job.done.connect(lambda _: self.foot.say(_FIRST, stay=True))
+        return job
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        self.opening.drag(event)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        self.opening.drop(event)
+
+    def quit(self) -> None:
+        """Leave: the whole window, whatever holds this one."""
+        self.window().close()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self._closing or (self.desk.edited and not self.opening.may_lose()):
+            event.ignore()
+            return
+        self._closing = True
+        self.keys.stop()
+        self.keeper.stop()
+        self.habits.keep_last()
+        self.left_behind = leave(self.context)
+        event.accept()
+
+    def end_at_once(self) -> None:
+        """The system asks the program to end: what was done goes into the journal, and nothing is asked."""
+        self.keeper.write_now()
+        self.jobs.wait(1.0)

@@ -1,0 +1,98 @@
+"""Keys that Qt's shortcuts cannot do: those that are held, and Escape, which leaves one thing after another."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QKeySequence
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QWidget
+
+from kyanoscript.ui.commands.list import COMMANDS
+from kyanoscript.ui.commands.registry import Registry
+from kyanoscript.ui.commands.view import Held
+from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.easel import Easel
+
+_HELD = {
+    QKeySequence.fromString(command.keys)[0].key().value: command  # type: ignore[index]  # a sequence of keys
+    for command in COMMANDS
+    if command.held
+}
+
+
+class Keys(QObject):
+    """Watches every key of one window."""
+
+    returned = Signal()  # to the window, from another
+
+    def __init__(self, window: QWidget, registry: Registry, desk: Desk, easel: Easel) -> None:
+        super().__init__(window)
+        self._window, self._registry, self._desk, self._easel = window, registry, desk, easel
+        self._key = 0
+        self._held: Held | None = None
+        application = QApplication.instance()
+        assert application is not None
+        application.installEventFilter(self)
+
+    def stop(self) -> None:
+        """The window goes."""
+        application = QApplication.instance()
+        assert application is not None
+        application.removeEventFilter(self)
+
+    def let_go(self) -> None:
+        """Whatever is held has come to its end already."""
+        self._key, self._held = 0, None
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        kind, top = event.type(), self._window.window()
+        if kind == QEvent.Type.WindowActivate and watched is top:
+            self.returned.emit()
+        if kind == QEvent.Type.WindowDeactivate and watched is top and self._key:
+            self._end()
+        if kind == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            # A control that has the keyboard keeps the keys it works with; all others are shortcuts.
+            if event.key() in getattr(watched, "own_keys", ()):
+                event.accept()
+                return True
+            return False
+        if isinstance(event, QKeyEvent) and isinstance(watched, QWidget) and watched.window() is top:
+            if kind == QEvent.Type.KeyPress:
+                return self._down(event)
+            if kind == QEvent.Type.KeyRelease and self._key == event.key() != 0 and not event.isAutoRepeat():
+                self._end()
+                return True
+        return False
+
+    def _down(self, event: QKeyEvent) -> bool:
+        """Start a hold, or leave something; True if that was the key's meaning."""
+        view, focus = self._registry.view, QApplication.focusWidget()
+        if event.key() == Qt.Key.Key_Escape:
+            if view is not None and view.escape():
+                self.let_go()
+                return True
+            if self._desk.dragging:
+                self._desk.abort()
+                self._easel.give_up()
+                self.let_go()
+            elif self._easel.hasFocus():
+                self._easel.give_up()
+            return False
+        command = _HELD.get(event.key())
+        typing = isinstance(focus, QLineEdit)
+        if command is None or typing or event.modifiers() != Qt.KeyboardModifier.NoModifier:
+            return False
+        presses = isinstance(focus, QAbstractButton | QComboBox)
+        space_on_button = event.key() == Qt.Key.Key_Space and presses
+        found = self._registry.handler(command)
+        if self._desk.photo is None or space_on_button or not isinstance(found, Held):
+            return False
+        if not event.isAutoRepeat() and not self._key:
+            self._key, self._held = event.key(), found
+            found.start()
+        return True
+
+    def _end(self) -> None:
+        held = self._held
+        self.let_go()
+        if held is not None:
+            held.end()

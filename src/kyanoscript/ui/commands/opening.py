@@ -1,0 +1,177 @@
+"""Opening photographs and scripts, by asking, by name, by dropping them on the window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QFileDialog
+
+from kyanoscript import demo
+from kyanoscript.core.script import Script
+from kyanoscript.files.errors import FileError
+from kyanoscript.files.photo import Photo, open_photo
+from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.scriptfile import SUFFIX, read_script
+from kyanoscript.files.trust import allow, outside
+from kyanoscript.ui.commands import list as commands
+from kyanoscript.ui.commands.asking import ask
+from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.commands.saving import Saving
+from kyanoscript.ui.commands.view import Handlers
+from kyanoscript.ui.jobs.lanes import Job, Lane, until
+
+_KINDS = "Photographs and scripts (*.jpg *.jpeg *.png *.tif *.tiff *.kyano *.json);;All files (*)"
+_NAMED = 6  # files that a question names
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A photograph with a script, off the disk."""
+
+    photo: Photo
+    script: Script
+    file: Path | None = None  # the script's
+    digest: str = ""
+    notes: tuple[str, ...] = ()
+    refused: tuple[Path, ...] = ()  # pictures that are left out
+
+
+@dataclass(frozen=True)
+class _Outside:
+    """Pictures that a script names outside its own folder: asked about before any of them is opened."""
+
+    pictures: tuple[Path, ...]
+
+
+class Opening(QObject):
+    """Puts things on the desk; what is there stays until the new one has been read."""
+
+    opened = Signal(object)  # the file that was opened and is not of the demo
+
+    def __init__(self, context: Context, saving: Saving) -> None:
+        super().__init__()
+        self.context, self._saving = context, saving
+
+    def commands(self) -> Handlers:
+        """What is done by key and menu."""
+        return {commands.OPEN: self.ask_open}
+
+    def ask_open(self) -> None:
+        """Ask for a file and open it."""
+        start, top = str(self.context.folders.files), self.context.top
+        name, _ = QFileDialog.getOpenFileName(top, "Open a photograph or a script", start, _KINDS)
+        if name:
+            self.open(Path(name))
+
+    def open(self, path: Path, script: Path | None = None, trusted: bool | None = None) -> Job | None:
+        """Open a photograph or a script file; the present work stays until the new one is there.
+
+        ``trusted``: whether pictures outside the script's own folder are used; None: that is asked if it has any.
+        """
+        if self.context.desk.edited and not self.may_lose():
+            return None
+        return self._fetch(path, script, trusted)
+
+    def _fetch(self, path: Path, script: Path | None, trusted: bool | None) -> Job:
+        """Read it, and put it on the desk."""
+        self.context.foot.say(f"Opening {path.name}…", stay=True)
+        present = self.context.desk.photo
+
+        def work(_: Job) -> Opened | _Outside:
+            if path.suffix.lower() in (SUFFIX, ".json"):
+                return _open_script(path, present, trusted)
+            made = read_script(script).script if script else Script()
+            photo = open_photo(path)
+            return Opened(photo, made, notes=photo.notes)
+
+        job = self.context.jobs.run(work, Lane.READ)
+        job.done.connect(lambda found: self._found(path, found))
+        job.failed.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
+        if not demo.holds(path.absolute()):
+            self.context.folders.files = path.absolute().parent
+        return job
+
+    def _found(self, path: Path, found: Opened | _Outside) -> None:
+        if isinstance(found, _Outside):
+            self._ask_trust(path, found.pictures)
+            return
+        self.put_on_desk(found)
+        if not demo.holds(found.photo.path):
+            self.opened.emit(found.file or found.photo.path)
+        self.context.foot.say("; ".join(found.notes), stay=bool(found.notes))
+
+    def put_on_desk(self, found: Opened, safe: bool = True) -> None:
+        """The document is another one; ``safe``: closing it would lose nothing."""
+        pictures = Pictures(found.photo.path, found.file, found.refused)
+        self.context.desk.open(found.photo, found.script, found.file, safe, found.digest, pictures)
+        original = found.photo.original
+        if original is not None:  # saving needs it, and must not wait for a large file to be read again
+            self.context.jobs.run(lambda _: original.digest(), Lane.READ)
+
+    def _ask_trust(self, path: Path, pictures: tuple[Path, ...]) -> None:
+        """A script from anybody may name any file: tell which, and ask."""
+        self.context.foot.say("")
+        named = [str(picture) for picture in pictures[:_NAMED]]
+        if len(pictures) > _NAMED:
+            named.append(f"and {len(pictures) - _NAMED} more")
+        answer = ask(
+            self.context.top,
+            f"{path.name} uses pictures outside its own folder:",
+            "\n".join(named) + "\n\nIf the script is not yours, look at whether you want to use them.",
+            ("Use them", "Leave them out", "Do not open it"),
+        )
+        if answer != "Do not open it":
+            self._fetch(path, None, answer == "Use them")
+
+    def may_lose(self) -> bool:
+        """Ask before work is lost; True to go on."""
+        answers = ("Save…", "Go on without saving", "Stay")
+        answer = ask(self.context.top, "The script has changes that are not saved.", "", answers)
+        if answer == "Go on without saving":
+            return True
+        if answer == "Save…" and self._saving.save() is not None:
+            until(lambda: self._saving.running is None)
+        return not self.context.desk.edited
+
+    def drag(self, event: QDragEnterEvent) -> None:
+        """Something is dragged over the window."""
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def drop(self, event: QDropEvent) -> None:
+        """It is dropped there."""
+        files = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if files:
+            event.acceptProposedAction()
+            self.open(files[0])
+
+
+def _open_script(path: Path, present: Photo | None, trusted: bool | None) -> Opened | _Outside:
+    """A script file with its photograph; one without goes onto the photograph that is open."""
+    found = read_script(path)
+    if found.photo is None and present is None:
+        raise FileError(path, "this script names no photograph", "Open a photograph first, then the script")
+    named = found.photo.path if found.photo is not None else None
+    others = () if trusted else tuple(outside(path, found.script, named))
+    if others and trusted is None:
+        return _Outside(others)
+    if trusted:
+        allow(path, outside(path, found.script, named))
+    notes = tuple(f"{picture.name} is left out" for picture in others if picture != named)
+    if found.photo is None:
+        assert present is not None
+        return Opened(
+            present, found.script, path, found.digest, (f"{path.name} is on {present.path.name}", *notes), others
+        )
+    if named in others:
+        raise FileError(path, "its photograph was left out", "Open the photograph first, then this script")
+    assert named is not None
+    if not named.exists():
+        raise FileError(path, f"its photograph {named} is not there", "Put it back, or open it and then this script")
+    photo = open_photo(named)
+    if photo.original is not None and photo.original.digest() != found.photo.sha256:
+        notes = (f"{photo.path.name} has changed since the script was saved", *notes)
+    return Opened(photo, found.script, path, found.digest, (*notes, *photo.notes), others)

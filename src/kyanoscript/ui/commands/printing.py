@@ -1,0 +1,75 @@
+"""Writing prints into files."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject
+
+from kyanoscript.files.export import Settings
+from kyanoscript.ui.commands import list as commands
+from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.commands.view import Handlers
+from kyanoscript.ui.jobs.lanes import Job, Lane
+
+
+class Printing(QObject):
+    """One print at a time, with progress in the foot."""
+
+    def __init__(self, context: Context) -> None:
+        super().__init__()
+        self.context = context
+        self.running: Job | None = None
+        self._settings = Settings()
+
+    def commands(self) -> Handlers:
+        """What is done by key and menu."""
+        return {commands.EXPORT: self.ask_export}
+
+    def ask_export(self) -> None:
+        """Ask how and where to, then export."""
+        desk, folders = self.context.desk, self.context.folders
+        photo = desk.photo
+        if photo is None:
+            return
+        target = (folders.prints or folders.files) / f"{photo.path.stem}-print.tif"
+        from kyanoscript.ui.commands.export_dialog import ExportDialog  # not needed for a first look
+
+        dialog = ExportDialog(self.context.top, target, desk.print_size(), self._settings)
+        if dialog.exec():
+            self.export(*dialog.result_settings())
+
+    def export(self, path: Path, settings: Settings) -> Job | None:
+        """Write the print into a file."""
+        from kyanoscript.files.printing import Print, write_print
+
+        desk, foot = self.context.desk, self.context.foot
+        photo, script, pictures = desk.photo, desk.script, desk.pictures
+        if photo is None or pictures is None:
+            return None
+        if self.running is not None:
+            foot.say("A print is being written already; wait or press Stop", warning=True)
+            return None
+        self._settings, self.context.folders.prints = settings, path.absolute().parent
+        never = (desk.file,) if desk.file else ()
+        wanted = Print(photo, script, pictures, path, settings, never=never)
+
+        def work(job: Job) -> tuple[int, int]:
+            return write_print(wanted, job.progress.emit, lambda: job.stopping)
+
+        self.running = job = self.context.jobs.run(work, Lane.LONG)
+        foot.say(f"Writing {path.name}…", stay=True)
+        foot.show_progress(0.0)
+        job.progress.connect(foot.show_progress)
+        found = f"; it shows what {script.ending.title} found, not a print" if script.ending is not None else ""
+        job.done.connect(
+            lambda size: self._over(f"Wrote {path.name}, {size[0]} × {size[1]} pixels{found}", bool(found))
+        )
+        job.cancelled.connect(lambda: self._over("Stopped; nothing was written"))
+        job.failed.connect(lambda text: self._over(text, warning=True))
+        return job
+
+    def _over(self, text: str, warning: bool = False) -> None:
+        self.running = None
+        self.context.foot.show_progress(None)
+        self.context.foot.say(text, warning=warning, stay=warning)

@@ -1,0 +1,150 @@
+"""What is waiting to be rendered: the latest request of each slot, the most urgent first.
+
+And the one place that knows whether a result is still of any use: not if it belongs to a former photograph, or if
+something else has been asked for in its slot since, of another place (another frame or zoom).
+"""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Hashable, Iterable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, ClassVar, Protocol
+
+if TYPE_CHECKING:
+    from kyanoscript.ui.service.site import Site
+
+
+_GIVEN_WAY = 0.15  # seconds that what gave way leaves to what it gave way to
+
+
+class Request(Protocol):
+    """Something to be worked out for the screen."""
+
+    urgency: ClassVar[int]  # of those waiting, the lowest goes first
+    apart: ClassVar[bool]  # in the thread for stencils
+    watched: ClassVar[bool]  # gives way to a view that is waiting
+    returns: ClassVar[bool]  # and is asked for again then
+    after: ClassVar[tuple[str, ...]]  # slots that go first however long they wait
+
+    @property
+    def key(self) -> Hashable:
+        """Its slot: a newer request takes the place of an older one that is still waiting."""
+        ...
+
+    @property
+    def place(self) -> Hashable:
+        """What must not have changed for the result to be of use: frame and zoom; None if nothing need be."""
+        ...
+
+    @property
+    def group(self) -> object:
+        """Requests of one group are asked for together, and forgotten together; None: it belongs to none."""
+        ...
+
+    def work(self, site: Site) -> None:
+        """Work it out, in a render thread, and send what is found."""
+        ...
+
+
+@dataclass
+class Asked:
+    """A request, and what it was asked for on."""
+
+    request: Any  # Request: its class attributes are constants, which a protocol's variables cannot be
+    photo: int  # which photograph it was
+    batch: int  # which asking of its group it was
+
+
+class Queue:
+    """Used by several threads; ``wake`` is held while it is looked at or changed."""
+
+    def __init__(self) -> None:
+        self.wake = threading.Condition()
+        self._photo = 0
+        self._waiting: dict[Hashable, Asked] = {}
+        self._latest: dict[Hashable, Hashable] = {}  # the place of the latest request of each slot
+        self._batch: dict[object, int] = {}
+        self._rest: dict[Hashable, float] = {}  # slots that are not to be worked on before a time
+
+    def other_photo(self) -> None:
+        """Another photograph: whatever was asked for before is of no use any more."""
+        self._photo += 1
+        self._waiting.clear()
+        self._latest.clear()
+        self._rest.clear()
+
+    def ask(self, request: Any) -> None:
+        """Another request, in place of an older one of its slot."""
+        self._latest[request.key] = request.place
+        self._waiting.pop(request.key, None)
+        self._waiting[request.key] = Asked(request, self._photo, self._batch.get(request.group, 0))
+        self.wake.notify_all()
+
+    def ask_instead(self, group: object, requests: Iterable[Any]) -> None:
+        """Requests of a group in place of all that were asked for before."""
+        self._batch[group] = self._batch.get(group, 0) + 1
+        self._waiting = {key: one for key, one in self._waiting.items() if one.request.group != group}
+        for request in requests:
+            self.ask(request)
+        self.wake.notify_all()
+
+    def drop(self, unwanted: Any) -> None:
+        """Forget what waits and fits."""
+        self._waiting = {key: one for key, one in self._waiting.items() if not unwanted(one.request)}
+
+    def again(self, asked: Asked) -> None:
+        """It gave way: it waits again, before its equals and not at once, unless something newer does."""
+        key = asked.request.key
+        if not self.stale(asked) and key not in self._waiting:
+            self._waiting = {key: asked, **self._waiting}
+            self.rest(key, _GIVEN_WAY)
+
+    def rest(self, key: Hashable, seconds: float) -> None:
+        """Leave a slot alone for a while."""
+        self._rest[key] = time.monotonic() + seconds
+
+    def stale(self, asked: Asked) -> bool:
+        """Whether the result of a request is of no use any more."""
+        request = asked.request
+        if asked.photo != self._photo or asked.batch != self._batch.get(request.group, 0):
+            return True
+        return request.place is not None and self._latest.get(request.key) != request.place
+
+    def take(self, apart: bool) -> Asked | None:
+        """The most urgent request that may be worked on now; None if there is none."""
+        now = time.monotonic()
+        ready = [
+            one
+            for key, one in self._waiting.items()
+            if one.request.apart == apart and self._rest.get(key, 0.0) <= now and not self._held_up(one)
+        ]
+        if not ready:
+            return None
+        first = min(ready, key=lambda one: one.request.urgency)  # the one asked for first, of equals
+        del self._waiting[first.request.key]
+        return first
+
+    def _held_up(self, asked: Asked) -> bool:
+        """Whether something that waits goes first, however long."""
+        return any(slot in self._waiting for slot in asked.request.after)
+
+    def seconds(self, apart: bool) -> float | None:
+        """How long until something that rests may be worked on; None if nothing waits."""
+        times = [
+            self._rest.get(key, 0.0)
+            for key, one in self._waiting.items()
+            if one.request.apart == apart and not self._held_up(one)
+        ]
+        return max(0.001, min(times) - time.monotonic()) if times else None
+
+    def waiting(self, key: Hashable) -> Any:
+        """The request that waits in a slot, or None."""
+        asked = self._waiting.get(key)
+        return asked.request if asked is not None else None
+
+    @property
+    def empty(self) -> bool:
+        """Whether nothing waits."""
+        return not self._waiting

@@ -1,0 +1,116 @@
+"""The furniture of pages: words, lines and titles that everything else stands between."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QSizePolicy
+
+from kyanoscript.ui.widgets import theme
+
+
+def line(vertical: bool = False) -> QFrame:
+    """A hairline."""
+    made = QFrame()
+    made.setObjectName("line")
+    (made.setFixedWidth if vertical else made.setFixedHeight)(1)
+    return made
+
+
+def scrolling() -> QScrollArea:
+    """Where a page scrolls up and down, if it must; it takes the width there is."""
+    made = QScrollArea()
+    made.setWidgetResizable(True)
+    made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    made.setFrameShape(QFrame.Shape.NoFrame)
+    return made
+
+
+def label(text: str, quiet: bool = False, pixels: float = 13) -> QLabel:
+    """Plain text."""
+    made = QLabel(text)
+    made.setFont(theme.sans(pixels))
+    if quiet:
+        made.setObjectName("quiet")
+    return made
+
+
+def wrapped(text: str) -> QLabel:
+    """Quiet text over as many lines as the room asks for."""
+    made = label(text, quiet=True)
+    made.setWordWrap(True)
+    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+    return made
+
+
+def title(text: str, pixels: float = 21) -> QLabel:
+    """A title in the book face."""
+    made = QLabel(text)
+    made.setFont(theme.serif(pixels))
+    return made
+
+
+class _Elided(QLabel):
+    """A title that gives way where there is no room."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(self.font())
+        painter.setPen(self.palette().windowText().color())
+        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
+        painter.end()
+
+
+def elided_title(text: str, pixels: float = 21) -> QLabel:
+    """A title in the book face, cut short with an ellipsis where it is too long."""
+    made = _Elided(text)
+    made.setFont(theme.serif(pixels))
+    made.setToolTip(text)
+    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+    return made
+
+
+def word(text: str, help: str = "", checkable: bool = False) -> QPushButton:
+    """A word that can be pressed."""
+    made = QPushButton(text)
+    made.setObjectName("word")
+    made.setCheckable(checkable)
+    made.setToolTip(help)
+    made.setCursor(theme.HAND)
+    made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+    return made
+
+
+class Swatch(QPushButton):
+    """A colour with its name: pressed, it shows or hides what it is chosen by."""
+
+    def __init__(self, text: str, help: str) -> None:
+        super().__init__()
+        self.setObjectName("word")
+        self.setFixedHeight(26)
+        self.setCursor(theme.HAND)
+        self.setToolTip(help)
+        self.setAccessibleName(text)
+        self._text, self._ink = text, "#000000"
+
+    def show_colour(self, ink: str) -> None:
+        """Show a colour."""
+        self._ink = ink
+        self.setAccessibleDescription(ink)
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        middle = Qt.AlignmentFlag.AlignVCenter
+        painter.setFont(theme.sans(13))
+        painter.setPen(theme.colour("text"))
+        painter.drawText(self.rect(), middle | Qt.AlignmentFlag.AlignLeft, self._text)
+        box = QRectF(self.width() - 40, 5, 39, self.height() - 10)
+        painter.fillRect(box, QColor(self._ink))
+        focus = self.hasFocus()
+        painter.setPen(QPen(theme.colour("accent" if focus else "line"), 2 if focus else 1))
+        painter.drawRect(box)
+        painter.setPen(theme.colour("quiet"))
+        painter.drawText(QRectF(0, 0, box.left() - 8, self.height()), middle | Qt.AlignmentFlag.AlignRight, self._ink)
+        painter.end()
