@@ -179,7 +179,7 @@ def brush(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
     from PySide6.QtTest import QTest
 
     from kyanoscript.ui.app.start import settle
-    from kyanoscript.ui.service.results import Mask
+    from kyanoscript.ui.service.requests import Mask
 
     rows = []
     window = opened(folder, script)

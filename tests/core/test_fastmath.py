@@ -6,10 +6,10 @@ The functions are reached through the kernels that use them, since they are only
 import numpy as np
 
 from kyanoscript.core import colour
-from kyanoscript.core.passes.base import Place
 from kyanoscript.core.passes.gray.gray_weights import GrayWeights
 from kyanoscript.core.passes.tone.levels import Levels, levels
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.site import Place
 
 
 def power(values, exponent):

@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
 
 from kyanoscript.core import colour
-from kyanoscript.core.passes.base import Place
 from kyanoscript.core.passes.gray.gray_weights import GrayWeights, lift_table
 from kyanoscript.core.passes.tone.levels import Levels
 from kyanoscript.core.passes.toning.gradient_map import GradientMap
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.site import Place
 from tests.conftest import make_colourful, planes_of
 
 RGB = np.random.default_rng(11).random((3, 32, 48), dtype=np.float32)

@@ -163,7 +163,7 @@ def name_model(bench, name):
 
 
 def shares(bench):
-    bench.qtbot.waitUntil(lambda: hasattr(bench.window, "chooser"))
+    bench.qtbot.waitUntil(lambda: bench.passes.choosers.present is not None)
     return bench.window.bench.passes.choosers.present
 
 

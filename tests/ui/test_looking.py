@@ -10,8 +10,8 @@ from kyanoscript.core.mend import detect
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.script import Script
-from kyanoscript.ui.service.requests import PROOFS, Look, proofs
-from kyanoscript.ui.service.results import Proof, Shown
+from kyanoscript.ui.service.requests import PROOFS, Look, Shown, proofs
+from kyanoscript.ui.service.results import Proof
 from kyanoscript.ui.service.service import RenderService
 from tests.conftest import make_colourful
 

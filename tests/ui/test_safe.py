@@ -24,7 +24,8 @@ from kyanoscript.core.script import MOST_PASSES, Script
 from kyanoscript.files import log
 from kyanoscript.files.export import Settings
 from kyanoscript.files.opening import sha256
-from kyanoscript.files.remembered import Remembered, folder
+from kyanoscript.files.places import folder
+from kyanoscript.files.remembered import Remembered
 from kyanoscript.files.scriptfile import MIMETYPE, read_script
 from kyanoscript.files.state import find_lost
 from kyanoscript.ui.app.shell import Shell
@@ -188,16 +189,16 @@ def test_two_windows_on_one_script_are_told_of_each_other(bench: Bench, second, 
     bench.add("grain")
     bench.window.saving.save()
     bench.settle()
-    other.add("border")
+    other.bench.passes.add("border")
     asked = []
     answer("Stay", asked)
-    other.save()
+    other.saving.save()
     settle(other, 30)
     assert "changed by another program or window" in asked[0]
     assert [p.kind for p in read_script(file).script.passes] == ["levels", "grain"]
     assert other.desk.edited
     answer("Replace it")
-    other.save()
+    other.saving.save()
     settle(other, 30)
     assert [p.kind for p in read_script(file).script.passes] == ["levels", "border"]
     assert not other.desk.edited

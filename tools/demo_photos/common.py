@@ -378,12 +378,3 @@ def subdivide(V, F):
     a, b, d = m[:n], m[n : 2 * n], m[2 * n :]
     V2 = np.concatenate([V, (V[E[:, 0]] + V[E[:, 1]]) / 2])
     return V2, np.concatenate([np.stack(q, 1) for q in ((F[:, 0], a, d), (a, F[:, 1], b), (d, b, F[:, 2]), (a, b, d))])
-
-
-def keep(d, name, look=None):
-    """store the linear picture for finish.py, and a small developed preview"""
-    np.save(WORK / f"{name}.npy", d.astype(np.float32))
-    print(name, "median", np.median(d), "p99", np.percentile(d, 99))
-    import finish
-
-    cv2.imwrite(str(WORK / f"{name}_preview.png"), finish.look(name, d, None)[..., ::-1])

@@ -28,6 +28,13 @@ def look(name, x, size=SIZE, **over):
     return develop(enlarge(x, size).astype(np.float32), **{**LOOKS.get(name, {}), **over})
 
 
+def keep(d, name):
+    """store the linear picture to be finished, and a small developed preview"""
+    np.save(WORK / f"{name}.npy", d.astype(np.float32))
+    print(name, "median", np.median(d), "p99", np.percentile(d, 99))
+    cv2.imwrite(str(WORK / f"{name}_preview.png"), look(name, d, None)[..., ::-1])
+
+
 def jpeg(path, a, q=92):
     path = Path(path)
     path.parent.mkdir(parents=True, exist_ok=True)

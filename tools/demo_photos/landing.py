@@ -2,7 +2,8 @@
 
 import numpy as np
 
-from common import T, cli, fbm2, gridmesh, keep, lerp, noise, ply, render, rgb, smooth, spline, tpink, tube, two
+from common import T, cli, fbm2, gridmesh, lerp, noise, ply, render, rgb, smooth, spline, tpink, tube, two
+from finish import keep
 from kit import (
     MW,
     VCM,

@@ -16,7 +16,6 @@ from common import (
     fbm2,
     grid_faces,
     gridmesh,
-    keep,
     lerp,
     noise,
     ply,
@@ -32,6 +31,7 @@ from common import (
     tube,
     two,
 )
+from finish import keep
 
 W, H, SPP, PASSES = cli()
 rng = np.random.default_rng(3)

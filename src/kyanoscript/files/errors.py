@@ -6,6 +6,7 @@ import errno
 from pathlib import Path
 
 from kyanoscript.core.quoting import cut
+from kyanoscript.files import log
 
 DOUBT = "The file is damaged: parts of the picture are not what they were"
 _NAME = 80  # characters of a file's name that are shown
@@ -58,3 +59,9 @@ def plain(path: Path | str, error: OSError, doing: str) -> FileError:
     """A FileError for what the system said."""
     problem, advice = _KNOWN.get(error.errno or 0, ("{doing} failed (the system's error {number})", ""))
     return FileError(path, problem.format(doing=doing, number=error.errno), advice)
+
+
+def damaged(path: Path, error: Exception) -> FileError:
+    """In words; what the decoder says goes to the log."""
+    log.note(f"{path.name} cannot be decoded", error)
+    return FileError(path, "the file is damaged or cut short", "Look for another copy of it")

@@ -14,7 +14,7 @@ import traceback
 from pathlib import Path
 
 from kyanoscript import __version__
-from kyanoscript.files.remembered import folder
+from kyanoscript.files.places import folder
 
 _MOST = 256 << 10  # bytes, after which a new log is begun
 _lock = threading.Lock()

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.picture import ArraySource, Source
 from kyanoscript.files import log
-from kyanoscript.files.errors import DOUBT, FileError, plain
+from kyanoscript.files.errors import DOUBT, FileError, damaged, plain
 from kyanoscript.files.opening import Original, open_plain
 from kyanoscript.files.pixels import Lay, flatten, to_srgb, upright
 
@@ -126,12 +126,6 @@ def _open(path: Path, file: BinaryIO, hold: bool, lay: Lay) -> Photo:
         "this is not a picture that can be opened (its first bytes are not those of a JPEG, PNG or TIFF file)",
         "Open a JPEG, PNG or TIFF",
     )
-
-
-def damaged(path: Path, error: Exception) -> FileError:
-    """In words; what the decoder says goes to the log."""
-    log.note(f"{path.name} cannot be decoded", error)
-    return FileError(path, "the file is damaged or cut short", "Look for another copy of it")
 
 
 def check_size(path: Path, width: int, height: int, values: int, size: int, most_per_byte: float) -> None:

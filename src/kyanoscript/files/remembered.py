@@ -9,25 +9,18 @@ from __future__ import annotations
 
 import contextlib
 import json
-import os
 import re
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-import platformdirs
-
 from kyanoscript.files.errors import FileError
+from kyanoscript.files.places import folder
 from kyanoscript.files.replace import replacing
 
 _RECENT = 12
 _INKS = 14
 _LIMIT = 16 << 20  # bytes
-
-
-def folder() -> Path:
-    """The state folder; it may not exist yet."""
-    return Path(os.environ.get("KYANOSCRIPT_STATE") or platformdirs.user_state_path("kyanoscript"))
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from typing import Any, BinaryIO
 
 from kyanoscript.core import script as scripts
 from kyanoscript.core.script import Script, ScriptError
-from kyanoscript.files.remembered import folder
+from kyanoscript.files.places import folder
 from kyanoscript.files.replace import replacing
 
 _LIMIT = 16 << 20  # bytes of a journal

@@ -23,7 +23,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.picture import ArraySource, Rect, Source
 from kyanoscript.files import lab, log
-from kyanoscript.files.errors import DOUBT, FileError
+from kyanoscript.files.errors import DOUBT, FileError, damaged
 from kyanoscript.files.pixels import Lay, to_srgb, upright
 
 _PIECE = 32 << 20  # bytes: a strip or tile larger than this is not worth decoding again and again
@@ -256,8 +256,6 @@ class _Pieces:
 
     def window(self, rect: Rect) -> NDArray[Any]:
         """The part ``rect``. Raises FileError where the file is damaged."""
-        from kyanoscript.files.photo import damaged
-
         try:
             with self._lock:
                 raw = self._plain(rect) if self.page.is_memmappable else self._decoded(rect)

@@ -16,7 +16,7 @@ from kyanoscript.core.script import Script
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.opening import read_plain
 from kyanoscript.files.pictures import Pictures, shipped
-from kyanoscript.files.remembered import folder
+from kyanoscript.files.places import folder
 from kyanoscript.files.replace import replacing
 
 _MOST = 4000  # remembered pairs, the latest first

@@ -18,13 +18,14 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import blend, smooth
 from kyanoscript.core.geometry import framing
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.picture import Planes, Rect, Source
 from kyanoscript.core.render.bases import Library, Placed, flat, read_framed
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.chain import Chain, Step, alone, planes_after
 from kyanoscript.core.script import Script
+from kyanoscript.core.site import Place
 from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.stencil.mask import mask
 from kyanoscript.core.watching import Watch, unwatched

@@ -19,8 +19,8 @@ import numpy as np
 
 from kyanoscript.core import colour
 from kyanoscript.core.kernel import kernel
-from kyanoscript.core.passes.base import Place
 from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.site import Place
 from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.tint import field
 from kyanoscript.core.tint.dabs import Dab

@@ -23,11 +23,15 @@ class Place(QStackedWidget):
 
     def sizeHint(self) -> QSize:
         page = self.currentWidget()
-        return page.sizeHint() if page is not None else QSize()
+        return _allowed(page, page.sizeHint()) if page is not None else QSize()
 
     def minimumSizeHint(self) -> QSize:
         page = self.currentWidget()
-        return page.minimumSizeHint() if page is not None else QSize()
+        return _allowed(page, page.minimumSizeHint()) if page is not None else QSize()
+
+
+def _allowed(page: QWidget, size: QSize) -> QSize:
+    return size.expandedTo(page.minimumSize()).boundedTo(page.maximumSize())
 
 
 def _holds(part: QWidget, widget: QWidget | None) -> bool:

@@ -6,8 +6,8 @@ from PySide6.QtCore import QObject, QTimer
 
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.registry import Registry
-from kyanoscript.ui.service.requests import LookOver, Point
-from kyanoscript.ui.service.results import Pointed, Shown, Wanted, Within
+from kyanoscript.ui.service.requests import LookOver, Point, Shown
+from kyanoscript.ui.service.results import Pointed, Wanted, Within
 
 
 def wanted(context: Context, tray: tuple[int, int] = (1, 1)) -> Wanted:

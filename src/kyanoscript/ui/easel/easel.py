@@ -35,8 +35,8 @@ from kyanoscript.ui.easel.tools.stencil import StencilTool
 from kyanoscript.ui.easel.tools.stroke import PlacedTool, StrokeTool
 from kyanoscript.ui.easel.tools.touch import TouchTool
 from kyanoscript.ui.service import display
-from kyanoscript.ui.service.requests import Beside, Look
-from kyanoscript.ui.service.results import Shown, Survey
+from kyanoscript.ui.service.requests import Beside, Look, Shown
+from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
 
@@ -574,6 +574,10 @@ class Easel(Stage):
         if self.tool is not None:
             self.tool.away()
         self.update()
+
+    def hideEvent(self, event: object) -> None:
+        """Nothing is pointed at on a print that is not seen."""
+        self.left.emit()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()

@@ -10,49 +10,16 @@ import threading
 import time
 from collections.abc import Hashable, Iterable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, ClassVar, Protocol
-
-if TYPE_CHECKING:
-    from kyanoscript.ui.service.site import Site
-
+from typing import Any
 
 _GIVEN_WAY = 0.15  # seconds that what gave way leaves to what it gave way to
-
-
-class Request(Protocol):
-    """Something to be worked out for the screen."""
-
-    urgency: ClassVar[int]  # of those waiting, the lowest goes first
-    apart: ClassVar[bool]  # in the thread for stencils
-    watched: ClassVar[bool]  # gives way to a view that is waiting
-    returns: ClassVar[bool]  # and is asked for again then
-    after: ClassVar[tuple[str, ...]]  # slots that go first however long they wait
-
-    @property
-    def key(self) -> Hashable:
-        """Its slot: a newer request takes the place of an older one that is still waiting."""
-        ...
-
-    @property
-    def place(self) -> Hashable:
-        """What must not have changed for the result to be of use: frame and zoom; None if nothing need be."""
-        ...
-
-    @property
-    def group(self) -> object:
-        """Requests of one group are asked for together, and forgotten together; None: it belongs to none."""
-        ...
-
-    def work(self, site: Site) -> None:
-        """Work it out, in a render thread, and send what is found."""
-        ...
 
 
 @dataclass
 class Asked:
     """A request, and what it was asked for on."""
 
-    request: Any  # Request: its class attributes are constants, which a protocol's variables cannot be
+    request: Any  # `site.Request`
     photo: int  # which photograph it was
     batch: int  # which asking of its group it was
 

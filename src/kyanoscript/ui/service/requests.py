@@ -1,4 +1,4 @@
-"""What is asked of the render threads. A new kind of request is one class more: see `queue.Request`."""
+"""What is asked of the render threads. A new kind of request is one class more: see `site.Request`."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from kyanoscript.core.render.renderer import TILE, Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.files import log
 from kyanoscript.ui.service import display
-from kyanoscript.ui.service.results import Felt, Mask, Pointed, Proof, Shown, Survey, Wanted
+from kyanoscript.ui.service.results import Felt, Pointed, Proof, Survey, Wanted
 from kyanoscript.ui.service.site import Site
 
 SURVEY_SIDE = 384  # pixels of the longer side of the small pictures
@@ -48,12 +48,12 @@ class Base:
 
     @property
     def place(self) -> Hashable:
-        """See `queue.Request`."""
+        """See `site.Request`."""
         return None
 
     @property
     def group(self) -> object:
-        """See `queue.Request`."""
+        """See `site.Request`."""
         return None
 
 
@@ -139,6 +139,17 @@ class Look(Base):
         inside = np.minimum((gray * 11).astype(np.int32), 10) == self.zone
         pixels[inside, :3] = _ZONE
         return pixels
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A part of a print on the screen: ``pixels`` cover ``rect`` at ``scale``."""
+
+    look: Look
+    rect: Rect
+    scale: float
+    pixels: display.Pixels
+    coarse: bool = False
 
 
 @dataclass(frozen=True)
@@ -340,6 +351,15 @@ class Cut(Base):
         levels = np.rint(values * 255).astype(np.uint8)
         site.memory.mask = made = Mask(self, levels, _changed(site.memory.mask, self, levels))
         site.send(made)
+
+
+@dataclass(frozen=True)
+class Mask:
+    """A stencil on a part of the print: ``values`` ``(h, w)``, 255 where the pass acts fully."""
+
+    cut: Cut
+    values: NDArray[np.uint8]
+    changed: Rect | None  # within the values: what differs from the one before; None: it lies elsewhere
 
 
 def _changed(before: Mask | None, cut: Cut, levels: NDArray[np.uint8]) -> Rect | None:

@@ -3,17 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.ui.service.display import Pixels
-
-if TYPE_CHECKING:
-    from kyanoscript.ui.service.requests import Cut, Look
 
 
 @dataclass(frozen=True)
@@ -40,26 +36,6 @@ class Wanted:
         if self.within is not None and self.within.selected >= 0:
             return self.within.script, self.within.selected
         return self.script, self.selected
-
-
-@dataclass(frozen=True)
-class Shown:
-    """A part of a print on the screen: ``pixels`` cover ``rect`` at ``scale``."""
-
-    look: Look
-    rect: Rect
-    scale: float
-    pixels: Pixels
-    coarse: bool = False
-
-
-@dataclass(frozen=True)
-class Mask:
-    """A stencil on a part of the print: ``values`` ``(h, w)``, 255 where the pass acts fully."""
-
-    cut: Cut
-    values: NDArray[np.uint8]
-    changed: Rect | None  # within the values: what differs from the one before; None: it lies elsewhere
 
 
 @dataclass(frozen=True)

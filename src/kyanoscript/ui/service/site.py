@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Hashable, Iterable
 from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, ClassVar, Protocol
 
 from kyanoscript.core.picture import Rect, Source
 from kyanoscript.core.render.bases import Library
@@ -80,3 +80,32 @@ class Site:
             alive, done = False, alive
             wait(helpers)
         return done and not self.stopping()
+
+
+class Request(Protocol):
+    """Something to be worked out for the screen."""
+
+    urgency: ClassVar[int]  # of those waiting, the lowest goes first
+    apart: ClassVar[bool]  # in the thread for stencils
+    watched: ClassVar[bool]  # gives way to a view that is waiting
+    returns: ClassVar[bool]  # and is asked for again then
+    after: ClassVar[tuple[str, ...]]  # slots that go first however long they wait
+
+    @property
+    def key(self) -> Hashable:
+        """Its slot: a newer request takes the place of an older one that is still waiting."""
+        ...
+
+    @property
+    def place(self) -> Hashable:
+        """What must not have changed for the result to be of use: frame and zoom; None if nothing need be."""
+        ...
+
+    @property
+    def group(self) -> object:
+        """Requests of one group are asked for together, and forgotten together; None: it belongs to none."""
+        ...
+
+    def work(self, site: Site) -> None:
+        """Work it out, in a render thread, and send what is found."""
+        ...

@@ -17,8 +17,9 @@ from kyanoscript.core.blend import in_colour
 from kyanoscript.core.colour import encoded_of, light_of
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import number, toggle
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 _FULL = 0.35  # of the encoded scale: what 100 moves a channel by

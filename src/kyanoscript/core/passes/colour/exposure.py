@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour, tones
 from kyanoscript.core.params import number
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 _END = 0.12  # how far whites and blacks move the ends of the scale
 

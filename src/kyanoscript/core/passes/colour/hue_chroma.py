@@ -15,8 +15,9 @@ from kyanoscript.core.colour import encoded_of, light_of
 from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.kernel.fastmath import power
 from kyanoscript.core.params import number
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 _FULL = 0.25  # Oklch chroma that counts as wholly colourful

@@ -15,8 +15,9 @@ import numpy as np
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import exp2
 from kyanoscript.core.params import length, number
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 from kyanoscript.core.stencil.mask import joined
 from kyanoscript.core.stencil.shapes import Oval
 from kyanoscript.core.warp import to_encoded_planes, to_light_planes

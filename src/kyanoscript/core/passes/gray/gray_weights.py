@@ -23,8 +23,9 @@ from kyanoscript.core.colour import encoded_of, hue_of, light_of
 from kyanoscript.core.geometry import Framing
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Ring, choice, number, ring, toggle
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 from kyanoscript.core.tones import table
 
 f = np.float32

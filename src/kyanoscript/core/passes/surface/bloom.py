@@ -8,8 +8,9 @@ import numpy as np
 
 from kyanoscript.core.blend import BlendMode
 from kyanoscript.core.params import length, number
-from kyanoscript.core.passes.base import Pass, Place, blur_margin, by_strength, laid_over
+from kyanoscript.core.passes.base import Pass, by_strength, laid_over
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place, blur_margin
 from kyanoscript.core.warp import to_encoded_planes, to_light_planes
 
 

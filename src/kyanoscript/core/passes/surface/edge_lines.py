@@ -16,8 +16,9 @@ from kyanoscript.core import colour, smooth
 from kyanoscript.core.blend import BlendMode
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import length, number
-from kyanoscript.core.passes.base import Pass, Place, laid_over
+from kyanoscript.core.passes.base import Pass, laid_over
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 

@@ -9,8 +9,9 @@ import numpy as np
 from kyanoscript.core import colour
 from kyanoscript.core.blend import BlendMode
 from kyanoscript.core.params import length, number
-from kyanoscript.core.passes.base import Pass, Place, blur_margin, laid_over
+from kyanoscript.core.passes.base import Pass, laid_over
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place, blur_margin
 
 
 class FineDetail(Pass):

@@ -15,8 +15,9 @@ import numpy as np
 from kyanoscript.core import colour
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Colour, ink, length, number
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 # Ghosts: how far along the line from the light (0) through the middle (1), size and strength of each

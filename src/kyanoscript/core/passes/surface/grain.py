@@ -16,8 +16,9 @@ import numpy as np
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.noise import noise_at
 from kyanoscript.core.params import choice, length, number
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 _KINDS = ("gaussian", "uniform", "clumped")

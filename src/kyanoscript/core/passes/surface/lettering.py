@@ -21,8 +21,9 @@ from kyanoscript.core import colour
 from kyanoscript.core.geometry import moving, scaling, turning
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Colour, choice, ink, length, number, text
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 _FONTS = {

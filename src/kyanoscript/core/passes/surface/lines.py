@@ -16,8 +16,9 @@ import numpy as np
 from kyanoscript.core.blend import BlendMode
 from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.params import length, number
-from kyanoscript.core.passes.base import Pass, Place, by_strength, laid_over
+from kyanoscript.core.passes.base import Pass, by_strength, laid_over
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 

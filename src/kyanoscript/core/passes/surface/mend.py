@@ -21,8 +21,9 @@ from kyanoscript.core.blend import in_colour
 from kyanoscript.core.geometry import Affine
 from kyanoscript.core.mend import detect, even, fill
 from kyanoscript.core.params import Declared, choice, length, listed, number
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.site import Place
 from kyanoscript.core.smooth import looked_up
 from kyanoscript.core.stencil import brush
 from kyanoscript.core.stencil.ground import Ground

@@ -12,8 +12,9 @@ from kyanoscript.core import colour
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.noise import clouds_at
 from kyanoscript.core.params import Colour, choice, ink, length, number
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 _PART = ("part", "upper", "lower")

@@ -10,8 +10,9 @@ from typing import ClassVar
 import numpy as np
 
 from kyanoscript.core.params import length
-from kyanoscript.core.passes.base import Pass, Place, blur_margin
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place, blur_margin
 from kyanoscript.core.warp import to_encoded_planes, to_light_planes
 
 

@@ -20,8 +20,9 @@ from kyanoscript.core.blend import BlendMode
 from kyanoscript.core.geometry import moving, scaling, turning
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import choice, length, number, text
-from kyanoscript.core.passes.base import Pass, Place, by_strength, laid_over
+from kyanoscript.core.passes.base import Pass, by_strength, laid_over
 from kyanoscript.core.picture import Planes, Rect, read, size_at
+from kyanoscript.core.site import Place
 from kyanoscript.core.textures import bundled
 
 f = np.float32

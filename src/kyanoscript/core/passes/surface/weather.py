@@ -16,8 +16,9 @@ import numpy as np
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.noise import scrambled
 from kyanoscript.core.params import choice, length, number
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 # Depths, far to near: size, cells to a size, softness, strength

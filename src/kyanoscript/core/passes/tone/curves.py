@@ -11,8 +11,9 @@ from typing import Any, ClassVar
 
 from kyanoscript.core import tones
 from kyanoscript.core.params import Curve, curve
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 _EMPTY: dict[str, Any] = {"every": (), "red": (), "green": (), "blue": ()}
 

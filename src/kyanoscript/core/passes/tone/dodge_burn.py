@@ -18,8 +18,9 @@ from kyanoscript.core.colour import luma
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import exp2, power
 from kyanoscript.core.params import Declared, choice, length, listed, number
-from kyanoscript.core.passes.base import Pass, Place, scaled
+from kyanoscript.core.passes.base import Pass, scaled
 from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.site import Place
 from kyanoscript.core.stencil import brush
 from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.stencil.shapes import Dot, dots

@@ -18,8 +18,9 @@ from kyanoscript.core.geometry import Framing
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import power
 from kyanoscript.core.params import number, toggle
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 _MOST_GAMMA = 2.5  # taken from a picture: further than that its tones tear apart

@@ -15,8 +15,9 @@ import numpy as np
 from kyanoscript.core.colour import luma
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import number
-from kyanoscript.core.passes.base import Pass, Place, guided_margin
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place, guided_margin
 
 f = np.float32
 _FINE, _BROAD = 1.4, 14.0  # thousandths of the longer side: our own, judged on the demo photographs

@@ -17,8 +17,9 @@ import numpy as np
 from kyanoscript.core.colour import luma
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import choice, number
-from kyanoscript.core.passes.base import Pass, Place, guided_margin, scaled
+from kyanoscript.core.passes.base import Pass, scaled
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place, guided_margin
 
 f = np.float32
 _OPEN, _HOLD = 3.5, 3.0  # c at 100

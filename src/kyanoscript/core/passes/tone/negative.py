@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import ClassVar
 
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 
 class Negative(Pass):

@@ -15,8 +15,9 @@ import numpy as np
 from kyanoscript.core.colour import luma
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import length, number
-from kyanoscript.core.passes.base import Pass, Place, blur_margin
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place, blur_margin
 
 f = np.float32
 

@@ -18,8 +18,9 @@ from numpy.typing import NDArray
 from kyanoscript.core import colour
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Stops, choice, number, stops
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 from kyanoscript.core.tones import monotone, table
 
 f = np.float32

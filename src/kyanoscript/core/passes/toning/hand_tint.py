@@ -23,8 +23,9 @@ from kyanoscript.core.colour import light_rgb_of, rgb_of
 from kyanoscript.core.geometry import Affine, Framing
 from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.params import listed, number, text, toggle
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes, Rect, read, size_at
+from kyanoscript.core.site import Place
 from kyanoscript.core.smooth import looked_up
 from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.tint import clean, field, reading, reference, stay

@@ -21,9 +21,10 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.params import Colour, Curve, choice, curve, ink, number
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.toning.gradient_map import SIZE, map_tones
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 from kyanoscript.core.tones import curve_at, table
 
 _NOTHING: Curve = ((0.0, 255.0), (255.0, 255.0))

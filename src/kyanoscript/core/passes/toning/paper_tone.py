@@ -17,8 +17,9 @@ from kyanoscript.core import colour
 from kyanoscript.core.colour import encoded_of, light_of, oklab_of, rgb_of
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Colour, ink, number
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 

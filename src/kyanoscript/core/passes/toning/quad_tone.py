@@ -17,9 +17,10 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.params import Stops, number, stops
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.toning.gradient_map import SIZE, map_tones
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 from kyanoscript.core.tones import table
 
 _FOUR = ((4.0, "#10151a"), (32.0, "#434852"), (72.0, "#bbb0a0"), (97.0, "#f4efe6"))

@@ -20,8 +20,9 @@ from kyanoscript.core.colour import oklab_of, rgb_of
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import exp2
 from kyanoscript.core.params import choice, number
-from kyanoscript.core.passes.base import Pass, Place
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 # Hue (degrees of Oklch) and chroma of the toned silver in mid-tones, how much denser it is, and where it begins: the

@@ -16,9 +16,10 @@ import numpy as np
 from kyanoscript.core.blend import BlendMode
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Stops, choice, number, stops
-from kyanoscript.core.passes.base import Pass, Place, by_strength, laid_over
+from kyanoscript.core.passes.base import Pass, by_strength, laid_over
 from kyanoscript.core.passes.toning.gradient_map import SIZE, tone_table
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.site import Place
 
 f = np.float32
 

@@ -19,8 +19,8 @@ from kyanoscript.core.stencil.shapes import Dot, Hues, Join, Outline, Oval, Ramp
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.easel.tools import shared as tools
-from kyanoscript.ui.service.requests import Cut, Feel
-from kyanoscript.ui.service.results import Felt, Mask
+from kyanoscript.ui.service.requests import Cut, Feel, Mask
+from kyanoscript.ui.service.results import Felt
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets.pens import haloed
 

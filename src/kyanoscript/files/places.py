@@ -1,0 +1,13 @@
+"""Where the program keeps what is its own."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import platformdirs
+
+
+def folder() -> Path:
+    """The state folder; it may not exist yet."""
+    return Path(os.environ.get("KYANOSCRIPT_STATE") or platformdirs.user_state_path("kyanoscript"))
