@@ -6,8 +6,14 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
 import pytest
+from hypothesis import settings
 
 from kyanoscript.core.render.prepare import prepare
+
+# The same draws at every run: what is drawn at random is the campaign's (`make campaign`, and make laws=random test).
+settings.register_profile("same", derandomize=True, deadline=None)
+settings.register_profile("random", deadline=None)
+settings.load_profile(os.environ.get("KYANOSCRIPT_LAWS", "same"))
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -4,9 +4,11 @@ import itertools
 import sys
 
 import pytest
+import shiboken6
 from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMainWindow
 
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import Renderer
@@ -30,6 +32,15 @@ def _own_state(tmp_path, monkeypatch):
     """No test reads or writes what the person at this machine has been doing."""
     monkeypatch.setenv("KYANOSCRIPT_STATE", str(tmp_path / "state"))
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+
+
+@pytest.fixture(autouse=True)
+def _freed(qapp):
+    """Closed windows go at once: those that lived on would make every change of style slower."""
+    yield
+    for widget in QApplication.topLevelWidgets():
+        if isinstance(widget, Window | QMainWindow) and not widget.isVisible():
+            shiboken6.delete(widget)
 
 
 @pytest.fixture

@@ -59,7 +59,7 @@ def test_side_by_side_is_zoomed_and_moved_together(toned: Bench):
     assert bench.easel.magnification() == 1
     found = bench.easel.to_picture(bench.easel.lane(beside))
     assert (found.x(), found.y()) == pytest.approx((0.3, 0.3), abs=0.01)  # the place pressed on stays where it is
-    frames = bench.easel.frame, bench.easel.beside
+    frames = bench.easel.frame, bench.easel.comparison.beside
     assert frames[0].rect == frames[1].rect
     assert frames[0].scale == frames[1].scale == 1
 

@@ -7,12 +7,21 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
+from kyanoscript.files import cookbook
 from kyanoscript.files.cookbook import folder
 from kyanoscript.files.recipes import bundled, find
 from kyanoscript.ui.document.desk import FRAME
 from kyanoscript.ui.service.results import Proof
 
 KEY = Qt.Key
+
+
+@pytest.fixture(autouse=True)
+def _quick(request, monkeypatch):
+    """The recipes for scans look them over for a second each: one test waits for them, the others need not."""
+    if "every_recipe" not in request.node.name:
+        quick = [one for one in bundled() if one.group != "scans"]
+        monkeypatch.setattr(cookbook, "bundled", lambda: quick)
 
 
 @pytest.fixture
@@ -59,7 +68,7 @@ def test_the_pictures_come_one_by_one_while_the_window_lives(bench):
     bench.window.registry.go(bench.window.recipes)
     bench.settle()
     assert counts == list(range(len(counts)))
-    assert len(counts) == len(bundled())
+    assert len(counts) == len(cookbook.bundled())
 
 
 def test_pressed_it_is_large_and_pressed_again_it_takes_the_place_of_the_run(view):
@@ -169,7 +178,7 @@ def test_groups_and_search_choose_what_is_on_the_sheet(view):
     QTest.keyClicks(view.view.groups.search, "zzz")
     assert view.view.grid.shown() == []
     view.key(KEY.Key_Escape, on=view.view.groups.search)
-    assert len(view.view.grid.shown()) == len(bundled())
+    assert len(view.view.grid.shown()) == len(cookbook.bundled())
 
 
 def test_keys_of_the_bench_do_nothing_to_the_print_here(view):

@@ -3,6 +3,7 @@
 import json
 import os
 import re
+import shutil
 import subprocess
 import sys
 import threading
@@ -19,6 +20,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from kyanoscript import demo
 from kyanoscript.core import kernel
+from kyanoscript.core.kernel import backends, library
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import MOST_PASSES, Script
 from kyanoscript.files import log
@@ -483,7 +485,12 @@ def test_what_begins_with_the_words_comes_first_in_the_chooser(bench: Bench):
 
 
 def test_the_first_start_says_what_is_prepared_and_how_far_it_is(qtbot, tmp_path):
-    """In a program of its own, with nowhere to find compiled kernels: words on the easel, then the print."""
+    """In a program of its own that finds only some of its compiled kernels: words on the easel, then the print."""
+    cache = tmp_path / "kernels" / library.level()
+    cache.mkdir(parents=True)
+    files = sorted(Path(file) for file in backends().values() if file.endswith(".so"))
+    for file in files[::2] + files[1::4]:  # all of them take half a minute
+        shutil.copy(file, cache)
     code = """
 import sys, time
 from PySide6.QtWidgets import QApplication
@@ -501,7 +508,7 @@ while window.easel.frame is None and time.monotonic() < end:
     now = time.monotonic()
     if shares and shares[-1] < 1: longest = max(longest, now - last)
     last = now
-assert shares[0] == 0 and shares[-1] == 1 and len(shares) > 20 and shares == sorted(shares), shares[:5]
+assert shares[0] == 0 and shares[-1] == 1 and len(shares) > 8 and shares == sorted(shares), shares[:5]
 assert window.easel.preparing is None
 print("longest", longest)
 window.close()

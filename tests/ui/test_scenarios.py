@@ -395,17 +395,17 @@ def test_zoom_keeps_the_spot_under_the_pointer(bench: Bench):
     bench.double(bench.easel, at)
     assert bench.easel.magnification() == 1
     bench.double(bench.easel, at)
-    assert bench.easel.whole
+    assert bench.easel.sight.whole
 
 
 def test_space_and_drag_moves_the_print(bench: Bench):
     bench.easel.set_zoom(4.0)
     bench.settle()
-    centre = bench.easel.centre
+    centre = bench.easel.sight.centre
     QTest.keyPress(bench.easel, Qt.Key.Key_Space)
     bench.drag(bench.easel, QPointF(300, 200), QPointF(240, 200))
     QTest.keyRelease(bench.easel, Qt.Key.Key_Space)
-    assert bench.easel.centre.x() > centre.x()
+    assert bench.easel.sight.centre.x() > centre.x()
     assert bench.desk.entries == ["Open"]
 
 

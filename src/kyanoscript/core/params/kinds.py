@@ -3,6 +3,8 @@
 Whoever needs to know something of a parameter asks its kind: messages and the reference (`range_text`), the JSON Schema
 (`schema`), words for a value (`says`) and for two of them (`difference`), values to try side by side (`steps`), and
 which control it has (`widget`).
+
+Longer than most: one short class a kind, which are read side by side.
 """
 
 from __future__ import annotations

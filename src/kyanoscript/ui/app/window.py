@@ -12,7 +12,7 @@ from kyanoscript.ui.app.leaving import leave
 from kyanoscript.ui.app.masthead import Masthead
 from kyanoscript.ui.app.places import Places
 from kyanoscript.ui.app.recovery import Recovery
-from kyanoscript.ui.bench.run import THUMB_H, THUMB_W
+from kyanoscript.ui.bench.row import THUMB_H, THUMB_W
 from kyanoscript.ui.bench.view import Bench
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.book import Book

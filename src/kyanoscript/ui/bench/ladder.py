@@ -30,6 +30,7 @@ from kyanoscript.ui.service import display
 from kyanoscript.ui.service.results import Pointed, Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.access import Role, Told, tell
 
 _TOP, _BOTTOM = 44, 26  # room for the title and for the figures beneath
 _GRAY, _BARS, _COLOUR = (32, 12), (50, 40), (96, 14)  # left edge and width of the three columns
@@ -69,6 +70,17 @@ class Ladder(QWidget):
         """Only the handles follow the script at once; the rest comes with the next survey."""
         if self.every() != self._drawn:
             self.update()
+            tell(self)
+
+    def told(self) -> Told:
+        """For assistive technology: the chosen handle, and its tone in per cent."""
+        handles, every = self.handles(), self.every()
+        if handles is None or not every:
+            return Told(Role.Chart, "No handles", 0.0, 0.0, 100.0, 1.0, lambda _: None)
+        handle = every[min(self.desk.handle, len(every) - 1)]
+        return Told(
+            Role.Chart, handle.words, handle.tone * 100, 0.0, 100.0, 1.0, lambda to: handles.move(handle.key, to / 100)
+        )
 
     def show_marks(self, names: tuple[str, ...]) -> None:
         """The slip shows other parameters: theirs are the handles."""

@@ -24,7 +24,7 @@ from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
 from kyanoscript.ui.commands.watching import wanted
 from kyanoscript.ui.document.desk import without_chosen
-from kyanoscript.ui.easel.easel import COMPARE
+from kyanoscript.ui.easel.comparison import COMPARE
 from kyanoscript.ui.service.results import Felt, Wanted
 
 _NATIVE = QKeySequence.SequenceFormat.NativeText
@@ -167,17 +167,17 @@ class Bench(View):
     def next_compare(self) -> None:
         """Whole, split, side by side."""
         easel = self.context.easel
-        how = COMPARE[(COMPARE.index(easel.compare) + 1) % len(COMPARE)]
+        how = COMPARE[(COMPARE.index(easel.comparison.how) + 1) % len(COMPARE)]
         easel.set_compare(how)
         self.context.foot.say(f"Compare: {how}")
 
     def compare_with(self) -> None:
         """The photo, or the print without the chosen passes."""
-        easel = self.context.easel
-        easel.against = "without" if easel.against == "photo" else "photo"
-        words = "the photo as opened" if easel.against == "photo" else "the print without the chosen pass"
+        easel, comparison = self.context.easel, self.context.easel.comparison
+        comparison.against = "without" if comparison.against == "photo" else "photo"
+        words = "the photo as opened" if comparison.against == "photo" else "the print without the chosen pass"
         self.context.foot.say(f"Compared with {words}")
-        easel.set_compare(easel.compare if easel.compare != COMPARE[0] else COMPARE[1])
+        easel.set_compare(comparison.how if comparison.how != COMPARE[0] else COMPARE[1])
 
     def guides(self) -> None:
         """Other guides within the frame."""

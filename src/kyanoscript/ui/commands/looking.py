@@ -26,7 +26,7 @@ class Looking(QObject):
         self.bare = False  # everything but the print is hidden
         self.look = "daylight"
         easel, foot = context.easel, context.foot
-        easel.zoomed.connect(lambda: foot.show_zoom(easel.whole, easel.magnification()))
+        easel.zoomed.connect(lambda: foot.show_zoom(easel.sight.whole, easel.magnification()))
         foot.hold_original.connect(lambda down: self.hold_photo() if down else easel.hold(None))
         foot.next_mat.connect(self.next_mat)
         foot.whole.connect(easel.show_whole)

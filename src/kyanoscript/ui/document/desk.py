@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -20,21 +20,9 @@ from kyanoscript.core.script import MOST_PASSES, Script, first_change
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.files.photo import Photo
 from kyanoscript.files.pictures import Pictures
+from kyanoscript.ui.document.history import Entry, History, Place
 
 PHOTO, FRAME = -2, -1  # selection: the trays of the photograph and of the frame
-Place = tuple[tuple[int, ...], int]  # a tray: the plates one has gone into to find it, and its place in that run
-_MERGE = 1.0  # seconds within which repeated small steps of one kind are one entry
-
-
-@dataclass(frozen=True)
-class Entry:
-    """One line of the history."""
-
-    label: str
-    script: Script
-    selected: Place  # the tray chosen after it
-    before: Place  # and before it
-    merge: str = ""
 
 
 class Desk(QObject):
@@ -59,11 +47,9 @@ class Desk(QObject):
         self.also: frozenset[int] = frozenset()  # other trays of the same run that are chosen with it
         self.taken: dict[str, object] = {}  # what the selected pass takes from the picture, if it does
         self.handle = 0  # which stop of the selected pass the ladder and the slip both show
-        self._entries = [Entry("Open", self.script, ((), PHOTO), ((), PHOTO))]
-        self._at = 0
+        self._history = History(Entry("Open", self.script, ((), PHOTO), ((), PHOTO)))
         self._saved: Script | None = self.script
         self._gesture: tuple[str, Script] | None = None
-        self._last_change = 0.0
         self.clock = time.monotonic  # tells which edits follow quickly
 
     # What is on the desk
@@ -85,8 +71,7 @@ class Desk(QObject):
         self.pictures = pictures or Pictures(photo.path, file)
         self.path, self.also = (), frozenset()
         self.selected = 0 if script.passes else PHOTO
-        self._entries = [Entry("Open", script, self._place, self._place)]
-        self._at = 0
+        self._history = History(Entry("Open", script, self._place, self._place))
         self._saved = script if safe else None
         self._gesture = None
         self.handle = 0
@@ -324,42 +309,45 @@ class Desk(QObject):
         """Go back one entry; in the middle of a drag, give the drag up."""
         if self.dragging:
             self.abort()
-        elif self._at > 0:
-            self._go(self._at - 1, self._entries[self._at].before)
+        elif self._history.at > 0:
+            self._go(self._history.at - 1, self._history.present.before)
 
     def redo(self) -> None:
         """Go forward one entry."""
-        if not self.dragging and self._at + 1 < len(self._entries):
-            self._go(self._at + 1, self._entries[self._at + 1].selected)
+        following = self._history.following
+        if not self.dragging and following is not None:
+            self._go(self._history.at + 1, following.selected)
 
     @property
     def undo_label(self) -> str:
         """What undo would take back; empty if nothing."""
-        return self._entries[self._at].label if self._at else ""
+        return self._history.present.label if self._history.at else ""
 
     @property
     def redo_label(self) -> str:
         """What redo would do again; empty if nothing."""
-        return self._entries[self._at + 1].label if self._at + 1 < len(self._entries) else ""
+        following = self._history.following
+        return following.label if following is not None else ""
 
     @property
     def entries(self) -> list[str]:
         """The history in words, up to the present."""
-        return [entry.label for entry in self._entries[: self._at + 1]]
+        return [entry.label for entry in self._history.entries[: self._history.at + 1]]
 
     @property
     def history(self) -> tuple[list[str], int]:
         """Every entry in words, those that were taken back too, and which one is the present."""
-        return [entry.label for entry in self._entries], self._at
+        return [entry.label for entry in self._history.entries], self._history.at
 
     def go_to(self, at: int) -> None:
         """Go back, or forward again, to an entry."""
-        if not self.dragging and 0 <= at < len(self._entries) and at != self._at:
-            self._go(at, self._entries[at].selected)
+        entries = self._history.entries
+        if not self.dragging and 0 <= at < len(entries) and at != self._history.at:
+            self._go(at, entries[at].selected)
 
     def _go(self, at: int, selected: Place) -> None:
-        self._at = at
-        self._show(self._entries[at].script, selected)
+        self._history.at = at
+        self._show(self._history.present.script, selected)
         self.history_changed.emit()
 
     def _record(self, label: str, script: Script, selected: Place, merge: str, already_shown: bool = False) -> None:
@@ -370,15 +358,7 @@ class Desk(QObject):
                 f"A script may have {MOST_PASSES} passes that act, those of plates counted; nothing was done"
             )
             return
-        now = self.clock()
-        del self._entries[self._at + 1 :]
-        if merge and self._entries[-1].merge == merge and now - self._last_change < _MERGE and self._at:
-            before = self._entries.pop().before
-        else:
-            before = self._place
-        self._entries.append(Entry(label, script, selected, before, merge))
-        self._at = len(self._entries) - 1
-        self._last_change = now
+        self._history.add(Entry(label, script, selected, self._place, merge), self.clock())
         if already_shown:
             self.script = script
         else:

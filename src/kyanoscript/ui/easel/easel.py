@@ -1,8 +1,11 @@
-"""The easel: the print on its mat, to be zoomed and moved, with the whole print small at arm's length."""
+"""The easel: the print on its mat, to be zoomed and moved, with the whole print small at arm's length.
+
+Longer than most: it is one widget, and every event of it comes in here. Where the print lies (`sight`), another beside
+it (`comparison`), the small print (`inset`) and words over it (`notices`) are parts of their own.
+"""
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
@@ -25,8 +28,10 @@ from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.ui.document.desk import Desk, without_chosen
+from kyanoscript.ui.easel.comparison import COMPARE, Comparison
 from kyanoscript.ui.easel.inset import Inset
 from kyanoscript.ui.easel.notices import paint_caption, paint_empty, paint_preparing
+from kyanoscript.ui.easel.sight import Sight
 from kyanoscript.ui.easel.stage import Stage, Tool
 from kyanoscript.ui.easel.tools.dab import DabTool
 from kyanoscript.ui.easel.tools.frame import FrameTool
@@ -40,9 +45,6 @@ from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
 
-COMPARE = ("whole", "split", "side by side")
-_MARGIN = 24  # mat round a whole print, in pixels of the screen
-_MOST = 16.0  # screen pixels to one of the photograph's
 _WHEEL = 1.25
 
 
@@ -57,9 +59,8 @@ class Easel(Stage):
     def __init__(self, desk: Desk, service: RenderService) -> None:
         super().__init__()
         self.desk, self.service = desk, service
-        self.whole = True  # fitted to the easel
-        self.zoom = 1.0  # screen pixels to one of the photograph's, when not whole
-        self.centre = QPointF(0.5, 0.5)  # the place of the picture in the middle of the easel
+        self.comparison = Comparison(self)
+        self.sight = Sight(self, self._size, self.pane)
         self.mat = "mid gray"
         self.inset = True
         self.pointer: tuple[float, float] | None = None  # the place of the picture under it, 0…1
@@ -71,11 +72,6 @@ class Easel(Stage):
         self.dabs = DabTool(self, desk)
         self.placed = PlacedTool(self, desk)
         self.picker = Picker(self, desk, service)
-        self.compare = COMPARE[0]
-        self.against = "photo"  # what the print is compared with: the photo, or the print without the chosen pass
-        self.divide = 0.5  # share of the easel's width where a split lies
-        self.beside: Shown | None = None
-        self._beside_image = QImage()
         self._seen: tuple[Rect, float] | None = None
         self._dividing = False
         self._pen = False  # the pointer is a pen, which tells its pressure
@@ -130,14 +126,11 @@ class Easel(Stage):
     def comparing(self) -> str:
         """How the print is compared at this moment."""
         alone = self.framing or self._stand_in is not None or self.desk.photo is None
-        return COMPARE[0] if alone else self.compare
+        return COMPARE[0] if alone else self.comparison.how
 
     def pane(self) -> QRectF:
         """The part of the easel where the print is: all of it, or the right half."""
-        if self.comparing == "side by side":
-            half = self.width() / 2
-            return QRectF(half, 0, self.width() - half, self.height())
-        return QRectF(self.rect())
+        return self.comparison.pane(self.comparing)
 
     def lane(self, at: QPointF) -> QPointF:
         """A point of the easel, or the one over the same place of the print if it is on the other picture."""
@@ -150,15 +143,7 @@ class Easel(Stage):
 
     def magnification(self) -> float:
         """Screen pixels to one of the photograph's."""
-        photo = self.desk.photo
-        if not self.whole or photo is None:
-            return self.zoom
-        ratio = self.devicePixelRatioF()
-        pane = self.pane()
-        wide = max(32.0, (pane.width() - 2 * _MARGIN) * ratio)
-        high = max(32.0, (pane.height() - 2 * _MARGIN) * ratio)
-        width, height = self._size()
-        return min(wide / width, high / height, _MOST)
+        return self.sight.magnification()
 
     def shown(self) -> Script:
         """What is on the easel: the print, another script while it is held, everything while the frame is worked on."""
@@ -172,38 +157,19 @@ class Easel(Stage):
 
     def render_scale(self) -> float:
         """Scale at which the print is rendered: never above the photograph's own pixels."""
-        return min(1.0, self.magnification())
+        return self.sight.render_scale()
 
     def place(self) -> QRectF:
         """The whole print on the easel, in pixels of the screen (those of the device)."""
-        photo = self.desk.photo
-        if photo is None:
-            return QRectF()
-        ratio = self.devicePixelRatioF()
-        if self.magnification() <= 1:
-            width, height = (float(v) for v in self._size(self.render_scale()))
-        else:
-            width, height = (v * self.magnification() for v in self._size())
-        centre = QPointF(0.5, 0.5) if self.whole else self.centre
-        middle = self.pane().center() * ratio
-        x, y = middle.x() - centre.x() * width, middle.y() - centre.y() * height
-        return QRectF(round(x), round(y), width, height)
+        return self.sight.place()
 
     def to_picture(self, at: QPointF) -> QPointF:
         """Place in the picture, 0…1 (outside when off the print), of a point of the widget."""
-        place = self.place()
-        ratio = self.devicePixelRatioF()
-        if place.isEmpty():
-            return QPointF(-1, -1)
-        return QPointF((at.x() * ratio - place.x()) / place.width(), (at.y() * ratio - place.y()) / place.height())
+        return self.sight.to_picture(at)
 
     def from_picture(self, at: QPointF) -> QPointF:
         """Point of the widget of a place in the picture, 0…1."""
-        place, ratio = self.place(), self.devicePixelRatioF()
-        return QPointF(
-            (place.x() + at.x() * place.width()) / ratio,
-            (place.y() + at.y() * place.height()) / ratio,
-        )
+        return self.sight.from_picture(at)
 
     # What is shown
 
@@ -236,20 +202,10 @@ class Easel(Stage):
         photo = self.desk.photo
         if photo is None or self.width() < 2:
             return
-        scale = self.render_scale()
-        size = self._size(scale)
-        place, ratio = self.place(), self.devicePixelRatioF()
-        each = place.width() / size[0]  # screen pixels to one rendered pixel
-        pane = self.pane()
-        visible = QRectF(
-            pane.x() * ratio, pane.y() * ratio, pane.width() * ratio, pane.height() * ratio
-        ).intersected(place)  # fmt: skip
-        if visible.isEmpty():
+        scale, rect = self.render_scale(), self.sight.seen()
+        if rect is None:
             self.update()
             return
-        x0, y0 = math.floor((visible.left() - place.x()) / each), math.floor((visible.top() - place.y()) / each)
-        x1, y1 = math.ceil((visible.right() - place.x()) / each), math.ceil((visible.bottom() - place.y()) / each)
-        rect = Rect(x0, y0, x1 - x0, y1 - y0).clipped(*size)
         if rect.width < 1 or rect.height < 1:
             return
         self._seen = rect, scale
@@ -264,7 +220,7 @@ class Easel(Stage):
         other = self.other()
         if other is not None:
             asked = Beside(other, rect, scale)
-            if self.beside is None or self.beside.look != asked:
+            if self.comparison.beside is None or self.comparison.beside.look != asked:
                 self.service.ask(asked)
 
     def other(self) -> Script | None:
@@ -272,19 +228,19 @@ class Easel(Stage):
         if self.comparing == COMPARE[0]:
             return None
         frame = self.shown().frame  # which need not be the desk's: another script may be held
-        if self.against == "photo" or self.desk.selected_pass is None:
+        if self.comparison.against == "photo" or self.desk.selected_pass is None:
             return Script(frame=frame)
         return replace(self.desk.script.with_run(self.desk.path, without_chosen(self.desk)), frame=frame)
 
     def set_compare(self, how: str) -> None:
         """Whole, split or side by side."""
-        self.compare = how
+        self.comparison.how = how
         self.frame = None if how == "side by side" else self.frame
-        self.beside = None
+        self.comparison.beside = None
         self._moved()
 
     def _new_photo(self) -> None:
-        self.frame = self.beside = None
+        self.frame = self.comparison.beside = None
         self._backdrop = QImage()
         self.show_whole()
 
@@ -306,7 +262,7 @@ class Easel(Stage):
 
     def _take(self, frame: Shown) -> None:
         if isinstance(frame.look, Beside):
-            self.beside, self._beside_image = frame, display.image(frame.pixels)
+            self.comparison.take(frame)
             self.update()
             return
         current = self.shown() == frame.look.script or self.desk.dragging or self._quick is not None
@@ -349,14 +305,17 @@ class Easel(Stage):
             self._paint_frame(painter, frame, self.image, place)
         if self.marks and self._stand_in is None:
             self.stencil.paint_mask(painter)
-        if self.beside is not None and self.other() is not None:
-            self._paint_beside(painter, self.beside, place)
+        beside = self.comparison.beside
+        if beside is not None and self.other() is not None:
+            self._paint_beside(painter, beside, place)
         painter.restore()
         caption = self._caption or self._stand_in_words
         if caption:
             paint_caption(painter, caption)
         if self.comparing != COMPARE[0]:
-            self._paint_compared(painter)
+            step = self.desk.selected_pass
+            photo = "the photo" if self.comparison.against == "photo" or step is None else f"without {step.title}"
+            self.comparison.paint(painter, self.comparing, photo)
         tool = self.tool
         if tool is not None and self.marks:
             painter.save()
@@ -387,36 +346,16 @@ class Easel(Stage):
 
     def _paint_beside(self, painter: QPainter, frame: Shown, place: QRectF) -> None:
         """The picture that the print is compared with: left of the split, or on the left half."""
-        ratio = self.devicePixelRatioF()
-        if self.comparing == "split":
-            edge = self.width() * self.divide * ratio
-            painter.setClipRect(QRectF(0, 0, edge, self.height() * ratio))
-            self._paint_frame(painter, frame, self._beside_image, place)
-        else:
-            left = self.pane().x() * ratio
-            painter.setClipRect(QRectF(0, 0, left, self.height() * ratio))
-            self._paint_frame(painter, frame, self._beside_image, place.translated(-left, 0))
-
-    def _paint_compared(self, painter: QPainter) -> None:
-        """The line between the two pictures, and what each is."""
-        one = self.desk.selected_pass
-        what = "the photo" if self.against == "photo" or one is None else f"without {one.title}"
-        x = self.width() * self.divide if self.comparing == "split" else self.pane().left()
-        painter.fillRect(QRectF(x - 1, 0, 2, self.height()), theme.colour("panel"))
-        if self.comparing == "split":
-            grip = self._divide_grip().adjusted(2, 2, -2, -2)
-            painter.fillRect(grip, theme.colour("panel"))
-            painter.setPen(QPen(theme.colour("accent"), 1.4))
-            painter.drawRect(grip)
-        paint_caption(painter, what, right=x - 8)
-        paint_caption(painter, "the print", left=x + 8)
+        edge = self.comparison.edge(self.comparing) * self.devicePixelRatioF()
+        painter.setClipRect(QRectF(0, 0, edge, self.height() * self.devicePixelRatioF()))
+        shift = 0.0 if self.comparing == "split" else -edge
+        self._paint_frame(painter, frame, self.comparison.image, place.translated(shift, 0))
 
     # Zooming and moving
 
     def show_whole(self) -> None:
         """Fit the whole print on the easel."""
-        self.whole = True
-        self.centre = QPointF(0.5, 0.5)
+        self.sight.fit()
         self._moved()
 
     def show_actual(self, at: QPointF | None = None) -> None:
@@ -425,23 +364,12 @@ class Easel(Stage):
 
     def set_zoom(self, zoom: float, at: QPointF | None = None) -> None:
         """Zoom to a magnification, keeping the place under a point of the widget where it is."""
-        photo = self.desk.photo
-        if photo is None:
+        if self.desk.photo is None:
             return
-        at = at or self.pane().center()
-        spot = self.to_picture(at)
-        self.whole = False
-        least = min(0.02, 64 / max(self._size()))
-        self.zoom = min(max(zoom, least), _MOST)
-        ratio = self.devicePixelRatioF()
-        shift = (at - self.pane().center()) * ratio
-        size = self.place().size()
-        self.centre = QPointF(spot.x() - shift.x() / size.width(), spot.y() - shift.y() / size.height())
+        self.sight.zoom_to(zoom, at or self.pane().center())
         self._moved()
 
     def _moved(self) -> None:
-        # A part of the print always stays in sight.
-        self.centre = QPointF(min(max(self.centre.x(), 0.0), 1.0), min(max(self.centre.y(), 0.0), 1.0))
         self.refresh()
         self.update()
         self.zoomed.emit()
@@ -456,7 +384,7 @@ class Easel(Stage):
         if tool is not None and tool is not self.placed:
             self.mousePressEvent(event)
         elif event.button() == Qt.MouseButton.LeftButton:
-            if self.whole or self.magnification() != 1:
+            if self.sight.whole or self.magnification() != 1:
                 self.show_actual(self.lane(event.position()))
             else:
                 self.show_whole()
@@ -507,16 +435,12 @@ class Easel(Stage):
 
     def _follow(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float) -> None:
         if self._grip is not None:
-            if self.whole:
-                self.zoom, self.whole = self.magnification(), False
-            by = (at - self._grip) * self.devicePixelRatioF()
+            self.sight.move_by(at - self._grip)
             self._grip = at
-            size = self.place().size()
-            self.centre = self.centre - QPointF(by.x() / size.width(), by.y() / size.height())
             self._moved()
             return
         if self._dividing:
-            self.divide = min(max(at.x() / max(1, self.width()), 0.02), 0.98)
+            self.comparison.move_to(at.x())
             self.update()
             return
         at = self.lane(at)
@@ -552,12 +476,7 @@ class Easel(Stage):
 
     def _over_divide(self, at: QPointF) -> bool:
         """The line of a split can be dragged; while a tool works along it too, by its grip alone."""
-        if self.comparing != "split" or abs(at.x() - self.width() * self.divide) > 7:
-            return False
-        return self.tool is None or self._divide_grip().contains(at)
-
-    def _divide_grip(self) -> QRectF:
-        return QRectF(self.width() * self.divide - 7, self.height() * 0.86 - 16, 14, 32)
+        return self.comparing == "split" and self.comparison.over(at, self.tool is not None)
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         """Coming here by the keyboard shows; a press with the pointer needs no frame round the print."""

@@ -18,6 +18,7 @@ from kyanoscript.ui.service.requests import PROOFS, proofs
 from kyanoscript.ui.service.results import Proof
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.access import Role, Told, tell
 
 THUMB = QSize(120, 80)
 _RIM, _NAME, _GAP, _HEAD = 6, 20, 4, 26
@@ -111,6 +112,16 @@ class Grid(QWidget):
         self.look_at(current if current in keys else (keys[0] if keys else ""))
         self.update()
 
+    def told(self) -> Told:
+        """For assistive technology: the choice that is looked at."""
+        keys = list(self._boxes)
+        at = keys.index(self.current) if self.current in keys else 0
+        words = next((choice.name for choice in self._choices if choice.key == self.current), "nothing")
+        last = max(0, len(keys) - 1)
+        return Told(
+            Role.List, words, at, 0, last, 1.0, lambda value: self.look_at(keys[round(value)]) if keys else None
+        )
+
     def box(self, key: str) -> QRectF:
         """Where a choice is."""
         return self._boxes[key]
@@ -144,6 +155,7 @@ class Grid(QWidget):
             self.current = key
             self.setAccessibleDescription(next((f"{c.name}: {c.help}" for c in self._choices if c.key == key), ""))
             self.update()
+            tell(self)
             self.pointed.emit(key)
 
     def step(self, across: int, down: int) -> None:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from kyanoscript.core.params import LENGTH, Number
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.access import Role, Told, tell
 
 _ARROWS = {
     Qt.Key.Key_Left: -1,
@@ -96,6 +97,12 @@ class ValueSlider(QWidget):
         if value != self.value:
             self.value = value
             self.update()
+            tell(self)
+
+    def told(self) -> Told:
+        """For assistive technology."""
+        spec = self.spec
+        return Told(Role.Slider, self.text(), self.value, spec.low, spec.high, spec.step, self._announce)
 
     def sizeHint(self) -> QSize:
         return QSize(240, 38)
@@ -208,6 +215,7 @@ class ValueSlider(QWidget):
         if value != self.value:
             self.value = value
             self.update()
+            tell(self)
             self.moved.emit(value)
 
     def _value_width(self) -> float:

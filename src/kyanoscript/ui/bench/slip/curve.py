@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 from kyanoscript.core.params import Curve
 from kyanoscript.core.tones import curve_at
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.access import Role, Told, tell
 
 _EDGE = 8  # room at the rim, so that points there are whole
 _SIZE = 252
@@ -62,6 +63,13 @@ class CurveEditor(QWidget):
         """Show another histogram behind it."""
         self.counts = counts
         self.update()
+
+    def told(self) -> Told:
+        """For assistive technology: the chosen point, and its tone out."""
+        k = min(self.current, len(self.points) - 1)
+        x, y = self.points[k]
+        words = f"Point {k + 1} of {len(self.points)}: {x:g} becomes {y:g}"
+        return Told(Role.Chart, words, y, 0.0, 255.0, 1.0, lambda value: self._move(k, x, value))
 
     def _box(self) -> QRectF:
         return QRectF(_EDGE, _EDGE, self.width() - 2 * _EDGE, self.height() - 2 * _EDGE)
@@ -125,6 +133,7 @@ class CurveEditor(QWidget):
     def _set(self, points: Curve) -> None:
         self.points = points
         self.update()
+        tell(self)
         self.moved.emit(() if points == _ENDS else points)
 
     def _move(self, k: int, x: float, y: float) -> None:

@@ -12,7 +12,8 @@ from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.core.tint.dabs import Dab
-from kyanoscript.ui.bench.slip.fields import AskBox, Fields, Page, Target, shrinking
+from kyanoscript.ui.bench.slip.fields import AskBox, Fields, shrinking
+from kyanoscript.ui.bench.slip.target import Page, Target
 from kyanoscript.ui.bench.slip.tints import Tints
 from kyanoscript.ui.easel.tools.dab import DabTool
 from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn

@@ -13,6 +13,7 @@ from kyanoscript.core.colour import from_oklch
 from kyanoscript.core.params import Ring
 from kyanoscript.core.passes.gray.gray_weights import lift_table
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.access import Role, Told, tell
 
 _OUTER, _NEUTRAL, _REACH = 84.0, 54.0, 24.0  # radii: the band of hue, the circle of no lift, a lift of 100
 _ROSE = 42.0  # radius of the picture's strongest hue, from the hole of 10 outwards
@@ -76,6 +77,15 @@ class RingEditor(QWidget):
         """Show how much of each hue the picture has."""
         self.rose = rose
         self.update()
+
+    def told(self) -> Told:
+        """For assistive technology: the chosen handle, and its lift."""
+        if not self.ring:
+            return Told(Role.Dial, "No handle: no hue is lifted", 0.0, -100.0, 100.0, 2.0, lambda _: self._add())
+        k = self.chosen
+        hue, lift = self.ring[k]
+        words = f"Handle {k + 1} of {len(self.ring)}: hue {hue:.0f} degrees, lift {lift:.0f}"
+        return Told(Role.Dial, words, lift, -100.0, 100.0, 2.0, lambda value: self._put(k, hue, value))
 
     def _centre(self) -> QPointF:
         return QPointF(self.width() / 2, self.height() / 2)
@@ -224,6 +234,7 @@ class RingEditor(QWidget):
     def _put(self, index: int, hue: float, lift: float) -> None:
         self.ring = tuple((hue, lift) if k == index else h for k, h in enumerate(self.ring))
         self.update()
+        tell(self)
         self.moved.emit(self.ring)
 
     def _add(self) -> None:

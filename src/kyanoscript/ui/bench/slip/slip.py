@@ -10,9 +10,9 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from kyanoscript.core.frame import Frame
 from kyanoscript.ui.bench.slip.colour import kept
-from kyanoscript.ui.bench.slip.fields import Page
 from kyanoscript.ui.bench.slip.pages import FramePage, PassPage, PhotoPage
 from kyanoscript.ui.bench.slip.stencil_page import StencilPage
+from kyanoscript.ui.bench.slip.target import Page
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.easel import Easel

@@ -13,10 +13,13 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 from kyanoscript.core.params import Number
 from kyanoscript.core.params.kinds import Choice
 from kyanoscript.core.stencil.shapes import Hues, Shape, Stencil, Stroke, Tones
-from kyanoscript.ui.bench.slip.fields import Fields, Page, Target, shrinking
+from kyanoscript.ui.bench.slip.fields import Fields, shrinking
 from kyanoscript.ui.bench.slip.pages import Brush
-from kyanoscript.ui.easel.tools.stencil import DISPLAYS, HANDS, StencilTool
+from kyanoscript.ui.bench.slip.target import Page, Target
+from kyanoscript.ui.easel.tools.stencil import HANDS, StencilTool
+from kyanoscript.ui.easel.tools.veil import DISPLAYS
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.access import Role, Told, tell
 
 _ROW = 24
 _SIGNS = {"add": "+", "take-away": "\N{MINUS SIGN}", "intersect": "×"}
@@ -170,7 +173,7 @@ class StencilPage(Page):
 
 
 def _show_display(button: QPushButton, tool: StencilTool, name: str) -> None:
-    button.setChecked(tool.display == name)
+    button.setChecked(tool.veil.display == name)
 
 
 def rows_of(stencil: Stencil) -> list[tuple[tuple[int, ...], str, str]]:
@@ -214,6 +217,15 @@ class PartList(QWidget):
         self.setFixedHeight(_ROW * max(1, len(self.rows)))
         self.setAccessibleDescription(", ".join(words for _, _, words in self.rows) or "none")
         self.update()
+        tell(self)
+
+    def told(self) -> Told:
+        """For assistive technology: the chosen part."""
+        row, last = max(0, self.row_of(self.tool.chosen)), max(0, len(self.rows) - 1)
+        words = self.rows[row][2] if self.rows else "none"
+        return Told(
+            Role.List, words, row, 0, last, 1.0, lambda value: self._choose(round(value)) if self.rows else None
+        )
 
     def row_of(self, index: int) -> int:
         """The line that has a part; -1 if none has."""

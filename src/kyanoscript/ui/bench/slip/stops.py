@@ -11,6 +11,7 @@ from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.params import Stops
 from kyanoscript.ui.bench.slip.colour import ColourField
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.access import Role, Told, tell
 
 _ROW = 26
 
@@ -33,6 +34,16 @@ class StopList(QWidget):
         self.stops, self.current = stops, current
         self.setFixedHeight(_ROW * len(stops))
         self.update()
+        tell(self)
+
+    def told(self) -> Told:
+        """For assistive technology: the chosen stop."""
+        if not self.stops:
+            return Told(Role.List, "none", 0, 0, 0, 1.0, lambda _: None)
+        tone, ink = self.stops[self.current]
+        words = f"Stop {self.current + 1} of {len(self.stops)}: {ink} at {tone:g} %"
+        last = len(self.stops) - 1
+        return Told(Role.List, words, self.current, 0, last, 1.0, lambda value: self.chosen.emit(round(value)))
 
     def sizeHint(self) -> QSize:
         return QSize(260, _ROW * len(self.stops))

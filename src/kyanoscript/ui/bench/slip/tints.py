@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QToolTip, QVBoxLayout, QWidget
 from kyanoscript.core.tint.tints import TINTS
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.access import Role, Told, tell
 
 _CELL, _ROW = 29, 25
 _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -9, Qt.Key.Key_Down: 9}
@@ -50,6 +51,17 @@ class _Tray(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(9 * _CELL, _ROW)
+
+    def told(self) -> Told:
+        """For assistive technology: the tint that is looked at."""
+        last = max(0, len(self._tints) - 1)
+        words = self._tints[self._at][0] if self._tints else "none"
+        return Told(Role.List, words, self._at, 0, last, 1.0, self._look_at)
+
+    def _look_at(self, index: float) -> None:
+        self._at = round(index)
+        self.update()
+        tell(self)
 
     def show_group(self, name: str) -> None:
         """Show the tints of a group."""

@@ -6,20 +6,18 @@ oval or a ramp, draw an outline, or find the tones or hues of a spot and widen t
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
-import numpy as np
-from PySide6.QtCore import QObject, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QImage, QPainter, QPolygonF, qRgba
+from PySide6.QtCore import QObject, QPointF, Qt, Signal
+from PySide6.QtGui import QPainter, QPolygonF
 
-from kyanoscript.core.picture import Rect
 from kyanoscript.core.stencil import grips
 from kyanoscript.core.stencil.shapes import Dot, Hues, Join, Outline, Oval, Ramp, Shape, Stencil, Stroke, Tones
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.easel.tools import shared as tools
-from kyanoscript.ui.service.requests import Cut, Feel, Mask
+from kyanoscript.ui.easel.tools.veil import DISPLAYS, Veil
+from kyanoscript.ui.service.requests import Feel
 from kyanoscript.ui.service.results import Felt
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets.pens import haloed
@@ -33,8 +31,6 @@ HANDS = (
     ("tones", "Tones", "Press on a tone; drag sideways to widen"),
     ("hues", "Hues", "Press on a colour; drag sideways to widen"),
 )
-DISPLAYS = ("tint", "black and white", "not shown")
-_TINT = (0xE2, 0x5B, 0x2C, 120)  # of where the pass acts
 _CLICK = 5  # pixels of the screen: less is a press and no drag
 _DULL = 0.02  # Oklch chroma below which a spot has no hue worth the name
 
@@ -53,7 +49,7 @@ class StencilTool(QObject):
         self.on = False
         self.hand = "brush"
         self.join: Join = "add"
-        self.display = DISPLAYS[0]
+        self.veil = Veil(easel, desk, service, lambda: self.active)
         self.chosen = -1  # which part of the stencil is worked on
         self.brush = Stroke(points=((0.0, 0.0),), size=80)
         self._start: Stencil | None = None  # the stencil as it was when the drag began
@@ -63,10 +59,6 @@ class StencilTool(QObject):
         self._corners: list[QPointF] = []  # of an outline that is not closed yet
         self._found: Felt | None = None
         self._late = False  # the hand has let go before it was known what lies there
-        self._mask: Mask | None = None
-        self._image = QImage()
-        self._asked: Cut | None = None
-        service.answers(Mask).connect(self._take_mask)
         service.answers(Felt).connect(self._take_touch)
         desk.selection_changed.connect(self._other)
         desk.script_changed.connect(self._follow)
@@ -96,7 +88,8 @@ class StencilTool(QObject):
 
     def switch(self, on: bool) -> None:
         """Start or stop working on the stencil."""
-        self.on, self.chosen, self._corners, self._mask = on, -1, [], None
+        self.on, self.chosen, self._corners = on, -1, []
+        self.veil.drop()
         self.easel.refresh()
         self._tell()
 
@@ -115,15 +108,14 @@ class StencilTool(QObject):
 
     def show_as(self, display: str) -> None:
         """Tint, black and white, or not at all."""
-        self.display = display
-        self._draw()
+        self.veil.show_as(display)
         self.refresh()
         self._tell()
 
     def next_display(self) -> str:
         """The next way of showing it."""
-        self.show_as(DISPLAYS[(DISPLAYS.index(self.display) + 1) % len(DISPLAYS)])
-        return self.display
+        self.show_as(DISPLAYS[(DISPLAYS.index(self.veil.display) + 1) % len(DISPLAYS)])
+        return self.veil.display
 
     def set_brush(self, **values: object) -> None:
         """Another brush."""
@@ -153,7 +145,8 @@ class StencilTool(QObject):
         self.easel.update()
 
     def _other(self) -> None:
-        self.chosen, self._corners, self._mask = -1, [], None
+        self.chosen, self._corners = -1, []
+        self.veil.drop()
         if self.on and self.desk.selected_pass is None:
             self.on = False
         self._tell()
@@ -368,65 +361,12 @@ class StencilTool(QObject):
 
     def refresh(self) -> None:
         """Ask for the stencil as it is now, for the part of the print that is on the easel."""
-        if not self.active or self.display == "not shown" or self.desk.stencil is None:
-            if self._mask is not None:
-                self._mask = None
-                self.easel.update()
-            return
-        seen: tuple[Rect, float] | None = self.easel.seen()
-        if seen is not None:
-            script, index = self.desk.entering()
-            # The part of the print that is seen was worked out for what is shown, which may have a frame of its own.
-            script = replace(script, frame=self.easel.shown().frame)
-            cut = Cut(script, index, *seen, drawing=self.desk.dragging)
-            if replace(cut, drawing=False) != self._asked or self._mask is None:
-                self._asked = replace(cut, drawing=False)
-                self.service.ask(cut)
-
-    def _take_mask(self, mask: Mask) -> None:
-        if self.active:
-            fresh = self._mask is None or mask.changed is None
-            self._mask = mask
-            self._draw()
-            if fresh or mask.changed is None:
-                self.easel.update()
-            else:
-                part = mask.changed
-                box = Rect(mask.cut.rect.x + part.x, mask.cut.rect.y + part.y, part.width, part.height)
-                ratio = self.easel.devicePixelRatioF()
-                lies = self._on_easel(box, mask.cut.scale)
-                self.easel.update(
-                    QRectF(lies.topLeft() / ratio, lies.size() / ratio).toAlignedRect().adjusted(-1, -1, 1, 1)
-                )
-
-    def _draw(self) -> None:
-        """The mask as a picture: its tones stand for tint, or for grays."""
-        if self._mask is None:
-            return
-        values = np.ascontiguousarray(self._mask.values)
-        height, width = values.shape
-        image = QImage(values.data, width, height, width, QImage.Format.Format_Indexed8)
-        if self.display == "tint":
-            r, g, b, most = _TINT
-            table = [qRgba(r, g, b, most * k // 255) for k in range(256)]
-        else:
-            table = [qRgba(k, k, k, 255) for k in range(256)]
-        image.setColorTable(table)
-        self._image = image.convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+        self.veil.refresh(self.active)
 
     def paint_mask(self, painter: QPainter) -> None:
         """The stencil over the print; the painter counts pixels of the device."""
-        mask = self._mask
-        if mask is None or not self.active or self.display == "not shown":
-            return
-        painter.drawImage(self._on_easel(mask.cut.rect, mask.cut.scale), self._image)
-
-    def _on_easel(self, rect: Rect, scale: float) -> QRectF:
-        """A part of the print at a scale, in pixels of the screen."""
-        place = self.easel.place()
-        width, height = self.desk.print_size(scale)
-        across, down = place.width() / width, place.height() / height
-        return QRectF(place.x() + rect.x * across, place.y() + rect.y * down, rect.width * across, rect.height * down)
+        if self.active:
+            self.veil.paint(painter)
 
     def paint(self, painter: QPainter) -> None:
         """Handles of the chosen part, middles of the others, the line being drawn, the brush at the pointer."""

@@ -9,6 +9,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PySide6.QtWidgets import QApplication
 
+from kyanoscript.ui.widgets import access
+
 SANS, SERIF = "Figtree", "EB Garamond"
 
 
@@ -84,6 +86,7 @@ def apply(app: QApplication, look: Look = DAYLIGHT) -> None:
     if not _loaded:
         _loaded = bool(load_fonts())
         app.setStyle("Fusion")
+        access.install()
     use(app, look)
 
 
