@@ -16,6 +16,22 @@ settings.register_profile("random", deadline=None)
 settings.load_profile(os.environ.get("KYANOSCRIPT_LAWS", "same"))
 
 
+# What takes longest and seldom breaks: left out of `make quick`, which is run at every change.
+SLOW = (
+    "core/test_mend.py", "core/test_tint.py", "core/test_lengths.py", "core/test_kernel.py", "core/test_laws.py",
+    "files/test_recipes.py", "files/test_hostile.py", "test_cli_citizen.py", "test_campaign.py", "ui/test_safe.py",
+    "ui/test_recipes_view.py", "ui/test_access.py", "ui/test_walkthroughs.py", "ui/test_keeping.py",
+    "ui/test_stencil_tool.py", "ui/test_looking.py", "ui/test_dab_tool.py", "ui/test_colours.py",
+)  # fmt: skip
+
+
+def pytest_collection_modifyitems(items):
+    """Mark what is slow."""
+    for item in items:
+        if str(item.path).endswith(SLOW):
+            item.add_marker(pytest.mark.slow)
+
+
 @pytest.fixture(scope="session", autouse=True)
 def _kernels():
     """Compile once, so that no single test pays for it."""

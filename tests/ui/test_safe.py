@@ -9,6 +9,7 @@ import sys
 import threading
 import time
 import zipfile
+from pathlib import Path
 
 import numpy as np
 import pytest

@@ -39,7 +39,7 @@ from kyanoscript.files import log  # noqa: E402
 from kyanoscript.files.export import Settings  # noqa: E402
 from kyanoscript.ui.app.start import settle  # noqa: E402
 from kyanoscript.ui.app.window import Window  # noqa: E402
-from kyanoscript.ui.commands.list import COMMANDS, QUIT  # noqa: E402
+from kyanoscript.ui.commands.list import COMMANDS, QUIT, REDO, UNDO  # noqa: E402
 from kyanoscript.ui.commands.view import Held  # noqa: E402
 from kyanoscript.ui.widgets import theme  # noqa: E402
 
@@ -286,7 +286,7 @@ class Hands:
         """Back and forth in the history."""
         self.recent.append("undo and redo")
         for _ in range(self.r.randrange(1, 6)):
-            (self.window.undo if self.r.random() < 0.6 else self.window.redo)()
+            self.window.registry.do(UNDO if self.r.random() < 0.6 else REDO)
 
     def open_other(self) -> None:
         """Another print on the bench; at the end one stays."""

@@ -29,14 +29,14 @@ from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from PySide6.QtCore import QTimer
 from kyanoscript.files.export import Settings
-from kyanoscript.ui import theme
 from kyanoscript.ui.app.start import settle
 from kyanoscript.ui.app.window import Window
+from kyanoscript.ui.widgets import theme
 mode, folder, photo = sys.argv[1], Path(sys.argv[2]), Path(sys.argv[3])
 app = QApplication([]); theme.apply(app); sys.setswitchinterval(0.001)
-w = Window(); w.show(); w.open(photo); settle(w); w.add("levels")
+w = Window(); w.show(); w.opening.open(photo); settle(w); w.bench.passes.add("levels")
 if mode == "exporting":
-    for kind in ("local-contrast", "mist", "soften", "grain"): w.add(kind)
+    for kind in ("local-contrast", "mist", "soften", "grain"): w.bench.passes.add(kind)
     w.desk.select(0)
 n = 0
 def say(*words): print(*words, f"{time.time():.4f}", flush=True)
@@ -45,10 +45,10 @@ def edit():
     n += 1
     w.desk.set_values("note", gamma=round(0.3 + (n % 900) / 400, 4), note=str(n))
     say("edit", n)
-def save(): w.save_to(folder / "print.kyano", over=True)
-def export(): w.export(folder / f"print{('.tif', '.png', '.jpg')[n % 3]}", Settings(longer_side=500))
+def save(): w.saving.save_to(folder / "print.kyano", over=True)
+def export(): w.printing.export(folder / f"print{('.tif', '.png', '.jpg')[n % 3]}", Settings(longer_side=500))
 def export_all():
-    if w._exporting is None: w.export(folder / "print.tif", Settings())
+    if w.printing.running is None: w.printing.export(folder / "print.tif", Settings())
 timers = []
 def every(ms, do):
     t = QTimer(); t.timeout.connect(do); t.start(ms); timers.append(t)
