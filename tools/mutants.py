@@ -1,8 +1,9 @@
 """Whether the tests notice: one operator of the program is changed, the tests run, and should fail. ``make mutants``.
 
 Operators are drawn with a seed from the passes, blending, stencils, tones, mending, tinting, paper and files. Each
-mutant lives in a copy of the tree. What was found is kept line by line, so that an interrupted run goes on where it
-stopped. A survivor is a check that is missing, or a line that is not needed.
+mutant lives in a copy of the tree, and is shown to tests that go over its line. What was found is kept line by line,
+so that an interrupted run goes on where it stopped. A survivor is a check that is missing, or a line that is not
+needed.
 """
 
 from __future__ import annotations
@@ -28,7 +29,7 @@ PLACES = (
     "core/passes", "core/blend.py", "core/stencil", "core/tones.py", "core/mend", "core/tint", "core/paper", "files",
 )  # fmt: skip
 
-# Which tests are asked first, by the beginning of a path; all others of core and files are asked after them.
+# Which tests are asked first, by the beginning of a path; others that go over the line are asked after them.
 FIRST = {
     "core/blend.py": ("core/test_blend.py", "core/test_passes.py"),
     "core/stencil": ("core/test_stencil.py", "core/test_grips.py"),
@@ -57,7 +58,7 @@ FIRST = {
     "files/remembered.py": ("ui/test_keeping.py",),
     "files": ("files/test_scriptfile.py", "files/test_bad_input.py", "files/test_hostile.py"),
 }
-REST = ("core", "files", "test_cli.py", "test_cli_citizen.py")
+COVERING = ("tests/core", "tests/files", "tests/test_cli.py", "tests/ui/test_keeping.py")
 SWAPS: dict[type[ast.AST], type[ast.AST]] = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.FloorDiv: ast.Mult,
     ast.Lt: ast.GtE, ast.GtE: ast.Lt, ast.Gt: ast.LtE, ast.LtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
@@ -137,10 +138,52 @@ def drawn(count: int, seed: int, room: str) -> list[Mutant]:
     return [one for one in every if one.file.startswith(room)][:count]
 
 
-def tests_for(file: str) -> list[list[str]]:
-    """Groups of tests, to be asked one after another until one notices."""
-    first = next((tests for start, tests in FIRST.items() if file.startswith(start)), ())
-    return [[f"tests/{test}" for test in first], [f"tests/{test}" for test in REST]]
+class Covered:
+    """Which tests go over a line: from a run of the suite under coverage, each test in a context of its own."""
+
+    def __init__(self, data: Path) -> None:
+        from coverage import CoverageData
+
+        self._data = CoverageData(str(data))
+        self._data.read()
+
+    def tests_for(self, mutant: Mutant) -> list[list[str]]:
+        """Groups of tests, to be asked one after another until one notices: first those of the room, then others."""
+        file = ROOT / PACKAGE / mutant.file
+        lines = self._data.contexts_by_lineno(str(file))
+        wanted = _function(ast.parse(file.read_text()), mutant.line)
+        found = {c for line in wanted for c in lines.get(line, ())} if wanted else set()
+        if not found - {""}:  # within a kernel, which runs as machine code: whoever uses the file
+            found = {c for contexts in lines.values() for c in contexts}
+        tests = sorted(context.split("|")[0] for context in found if context)
+        first = next((names for start, names in FIRST.items() if mutant.file.startswith(start)), ())
+        near = [test for test in tests if any(f"tests/{name}" in test for name in first)]
+        far = [test for test in tests if test not in set(near)]
+        groups = [_spread(near, 60, mutant.key), _spread(far, 80, mutant.key)]
+        return [group for group in groups if group]
+
+
+def _function(tree: ast.AST, line: int) -> range:
+    """The lines of the innermost function round a line, without its head; none for a line of the module."""
+    inside = [
+        node
+        for node in ast.walk(tree)
+        if isinstance(node, ast.FunctionDef) and node.lineno <= line <= (node.end_lineno or 0)
+    ]
+    if not inside:
+        return range(0)
+    last = max(inside, key=lambda node: node.lineno)
+    return range(last.body[0].lineno, (last.end_lineno or 0) + 1)
+
+
+def _spread(tests: list[str], most: int, seed: str) -> list[str]:
+    """So many of the tests, of as many different functions as there are."""
+    draw = random.Random(seed)
+    by_function: dict[str, list[str]] = {}
+    for test in draw.sample(tests, len(tests)):
+        by_function.setdefault(test.partition("[")[0], []).append(test)
+    turns = [one for k in range(most) for row in by_function.values() for one in row[k : k + 1]]
+    return sorted(turns[:most])
 
 
 def tree(folder: Path) -> Path:
@@ -153,7 +196,7 @@ def tree(folder: Path) -> Path:
     return folder
 
 
-def noticed(mutant: Mutant, folder: Path, kernels: Path, seconds: float) -> str:
+def noticed(mutant: Mutant, folder: Path, kernels: Path, covered: Covered, seconds: float) -> str:
     """The tests that noticed; empty if none did."""
     file = folder / PACKAGE / mutant.file
     whole = file.read_text()
@@ -163,7 +206,7 @@ def noticed(mutant: Mutant, folder: Path, kernels: Path, seconds: float) -> str:
     }  # fmt: skip
     file.write_text(changed(whole, mutant))
     try:
-        for group in tests_for(mutant.file):
+        for group in covered.tests_for(mutant):
             command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "-p", "no:xdist", *group]
             with tempfile.TemporaryFile() as said:
                 child = subprocess.Popen(
@@ -185,6 +228,15 @@ def noticed(mutant: Mutant, folder: Path, kernels: Path, seconds: float) -> str:
     return ""
 
 
+def cover(data: Path) -> None:
+    """Run the tests of core and files under coverage."""
+    words = ["--cov=kyanoscript.core", "--cov=kyanoscript.files", "--cov-context=test", "--cov-report="]
+    subprocess.run(
+        [sys.executable, "-m", "pytest", "-n", "2", "--dist", "loadfile", "-W", "ignore", *words, *COVERING],
+        cwd=ROOT, env={**os.environ, "COVERAGE_FILE": str(data), "QT_QPA_PLATFORM": "offscreen"}, check=False,
+    )  # fmt: skip
+
+
 def main() -> int:
     """Try mutants; tells which were not noticed. Fails below the share that is asked for."""
     words = argparse.ArgumentParser(description=__doc__)
@@ -193,6 +245,7 @@ def main() -> int:
     words.add_argument("--room", default="", help="the beginning of a path, as core/blend")
     words.add_argument("--least", type=float, default=90.0, help="per cent that must be noticed")
     words.add_argument("--found", type=Path, default=ROOT / "mutants.jsonl")
+    words.add_argument("--data", type=Path, default=ROOT / "mutants.coverage", help="which tests go over which line")
     words.add_argument("--workers", type=int, default=os.cpu_count() or 2)
     words.add_argument("--seconds", type=float, default=400.0, help="for the tests of one mutant")
     options = words.parse_args()
@@ -200,6 +253,9 @@ def main() -> int:
     if options.found.exists():
         rows = (json.loads(line) for line in options.found.read_text().splitlines())
         known = {row["key"]: row["noticed"] for row in rows}
+    if not options.data.exists():
+        cover(options.data)
+    covered = Covered(options.data)
     wanted = drawn(options.count, options.seed, options.room)
     with tempfile.TemporaryDirectory(prefix="mutants-") as place, ThreadPoolExecutor(options.workers) as pool:
         trees: SimpleQueue[Path] = SimpleQueue()
@@ -209,7 +265,7 @@ def main() -> int:
         def one(mutant: Mutant) -> None:
             folder = trees.get()
             try:
-                found = noticed(mutant, folder, Path(place) / "kernels", options.seconds)
+                found = noticed(mutant, folder, Path(place) / "kernels", covered, options.seconds)
             finally:
                 trees.put(folder)
             known[mutant.key] = found

@@ -112,9 +112,7 @@ def test_at_part_strength_it_is_used_as_one_plate_of_that_strength(view):
 
 
 def test_develop_comes_up_from_nothing_and_escape_gives_it_up(view, monkeypatch):
-    from kyanoscript.ui.recipes import trials as module
-
-    monkeypatch.setattr(module, "_DEVELOP_SECONDS", 0.6)
+    view.view.developing.seconds = 0.6
     press(view, "selenium")
     view.easel.setFocus()
     QTest.keyPress(view.easel, KEY.Key_H)

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout,
 
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.popup import pop_up
 
 _ROW = 27
 
@@ -41,8 +42,7 @@ class History(QFrame):
     def pop_up(self, at: QPoint) -> None:
         """Show it at a point."""
         self.adjustSize()
-        self.move(at)
-        self.show()
+        pop_up(self, at)
         self.list.setFocus()
         self.list.scrollToItem(self.list.currentItem())
 

@@ -5,7 +5,6 @@ It holds the four widgets that stand in for ladder, easel, slip and run, and kno
 
 from __future__ import annotations
 
-import time
 from dataclasses import replace
 
 from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
@@ -24,10 +23,10 @@ from kyanoscript.ui.service.requests import PROOFS, proofs
 from kyanoscript.ui.service.results import Proof
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets.chooser import THUMB, Choice, Grid
+from kyanoscript.ui.widgets.developing import Developing
 
 _MARGIN = 14  # round the sheet
 _ABOUT = 138  # pixels that a small picture is wide, or a little more
-_DEVELOP_SECONDS = 6.0  # from nothing to the full strength while the button is held
 
 
 class Trials(QObject):
@@ -66,10 +65,9 @@ class Trials(QObject):
         self._asking.setSingleShot(True)
         self._asking.setInterval(0)
         self._asking.timeout.connect(self._ask)
-        self._clock = QTimer(self)
-        self._clock.setInterval(16)
-        self._clock.timeout.connect(self._develop)
-        self._developing, self._before = 0.0, 100.0
+        self.developing = Developing(self)
+        self.developing.came.connect(self._set_strength)
+        self._before = 100.0  # the strength, before developing
         self._connect()
 
     def _connect(self) -> None:
@@ -231,7 +229,7 @@ class Trials(QObject):
     def back(self) -> None:
         """Back to the sheet."""
         if self.trial is not None:
-            self._clock.stop()
+            self.developing.stop()
             self.trial, self._dragging = None, False
             self.easel.stand_in(None)
             self._show_page()
@@ -276,7 +274,7 @@ class Trials(QObject):
             return
         caption = self.trial.name if self.strength >= 100 else f"{self.trial.name}, {self.strength:.0f} %"
         quick = None
-        if self._dragging or self._clock.isActive():
+        if self._dragging or self.developing.running:
             quick = len(self.base().passes) + (changing if changing is not None and self.strength >= 100 else 0)
         self.easel.stand_in(self.script(), caption, self.grid.picture(self.trial.word), quick)
         self.easel.update()
@@ -316,27 +314,19 @@ class Trials(QObject):
 
     def start_developing(self) -> None:
         """The look comes up from nothing while this is held."""
-        if self.trial is not None and not self._clock.isActive():
+        if self.trial is not None and not self.developing.running:
             self._before = self.strength
-            self._developing = time.monotonic()
-            self._clock.start()
-            self._develop()
-
-    def _develop(self) -> None:
-        share = min(1.0, (time.monotonic() - self._developing) / _DEVELOP_SECONDS)
-        self._set_strength(round(share * 100, 1))
+            self.developing.start()
 
     def stop_developing(self) -> None:
         """Let go: the strength stays where it is."""
-        if self._clock.isActive():
-            self._clock.stop()
+        if self.developing.stop():
             self._show()
 
     def give_up_developing(self) -> bool:
         """Escape: the strength is as before. False if nothing was being developed."""
-        if not self._clock.isActive():
+        if not self.developing.stop():
             return False
-        self._clock.stop()
         self._set_strength(self._before)
         return True
 

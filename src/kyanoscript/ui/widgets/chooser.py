@@ -19,6 +19,7 @@ from kyanoscript.ui.service.results import Proof
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.popup import pop_up
 
 THUMB = QSize(120, 80)
 _RIM, _NAME, _GAP, _HEAD = 6, 20, 4, 26
@@ -289,11 +290,7 @@ class Chooser(QFrame):
     def pop_up(self, at: QPoint) -> None:
         """Show it near a point, within the screen, and ask for the small pictures."""
         self.adjustSize()
-        screen = self.screen().availableGeometry()
-        x = max(screen.left(), min(at.x(), screen.right() - self.width()))
-        y = max(screen.top(), min(at.y(), screen.bottom() - self.height()))
-        self.move(x, y)
-        self.show()
+        pop_up(self, at)
         self.search.setFocus()
         ratio = self.devicePixelRatioF()
         size = (round(THUMB.width() * ratio), round(THUMB.height() * ratio))

@@ -10,6 +10,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCompleter, QFrame, QGridLayout, QLineEdit, QWidget
 
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.popup import pop_up
 
 
 @dataclass(frozen=True)
@@ -54,11 +55,7 @@ class Naming(QFrame):
     def pop_up(self, at: QPoint, above: bool = True) -> None:
         """Show it above a point, or below; always within the screen."""
         self.adjustSize()
-        at = at - QPoint(0, self.height() + 4 if above else -4)
-        screen = self.screen().availableGeometry()
-        x = max(screen.left(), min(at.x(), screen.right() - self.width()))
-        self.move(x, max(screen.top(), min(at.y(), screen.bottom() - self.height())))
-        self.show()
+        pop_up(self, at - QPoint(0, self.height() + 4 if above else -4))
         self.lines[0].setFocus()
         self.lines[0].selectAll()
 

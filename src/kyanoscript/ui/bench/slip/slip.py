@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 
-from PySide6.QtCore import QTimer, Signal
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from kyanoscript.core.frame import Frame
@@ -19,9 +18,8 @@ from kyanoscript.ui.easel.easel import Easel
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.developing import Developing
 from kyanoscript.ui.widgets.slider import ValueSlider
-
-_DEVELOP_SECONDS = 6.0  # from nothing to the full strength while the button is held
 
 
 class Slip(QWidget):
@@ -43,10 +41,8 @@ class Slip(QWidget):
         self._group: dict[str, str] = {}  # which group of a pass's parameters was shown last
         self._built_for: object = None
         self._retired: list[object] = []
-        self._clock = QTimer(self)
-        self._clock.setInterval(16)
-        self._clock.timeout.connect(self._develop)
-        self._developing = 0.0
+        self.developing = Developing(self)
+        self.developing.came.connect(lambda strength: self.desk.set_values("Develop", strength=strength))
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         self.area = furniture.scrolling()
@@ -183,27 +179,19 @@ class Slip(QWidget):
 
     def start_developing(self) -> None:
         """The pass comes up from nothing while this is held."""
-        if self.desk.selected_pass is None or self._clock.isActive():
+        if self.desk.selected_pass is None or self.developing.running:
             return
         self.desk.begin("Develop")
-        self.desk.set_values("Develop", strength=0.0)
-        self._developing = time.monotonic()
-        self._clock.start()
-
-    def _develop(self) -> None:
-        share = min(1.0, (time.monotonic() - self._developing) / _DEVELOP_SECONDS)
-        self.desk.set_values("Develop", strength=round(share * 100, 1))
+        self.developing.start()
 
     def stop_developing(self) -> None:
         """Let go: the strength stays where it is."""
-        if self._clock.isActive():
-            self._clock.stop()
+        if self.developing.stop():
             self.desk.commit()
 
     def give_up_developing(self) -> bool:
         """Escape: the strength is as before. False if nothing was being developed."""
-        if not self._clock.isActive():
+        if not self.developing.stop():
             return False
-        self._clock.stop()
         self.desk.abort()
         return True
