@@ -54,7 +54,7 @@ FIRST = {
     "files/profiles.py": ("files/test_photo.py", "files/test_export.py"),
     "files/cookbook.py": ("files/test_cookbook.py",),
     "files/recipes.py": ("files/test_cookbook.py", "files/test_recipes.py"),
-    "files/state.py": ("files/test_hostile.py", "ui/test_keeping.py"),
+    "files/journal.py": ("files/test_hostile.py", "ui/test_keeping.py"),
     "files/remembered.py": ("ui/test_keeping.py",),
     "files": ("files/test_scriptfile.py", "files/test_bad_input.py", "files/test_hostile.py"),
 }

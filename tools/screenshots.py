@@ -87,7 +87,7 @@ def recipes(window: Window) -> None:
     """The contact sheet, and one recipe large at part of its strength."""
     window.registry.go(window.recipes)
     settle(window)
-    window.recipes.trials.sheet.verticalScrollBar().setValue(340)
+    window.recipes.trials.contacts.verticalScrollBar().setValue(340)
     window.recipes.trials.grid.look_at("sepia-bath")
     draw(window, "recipes")
     window.recipes.trials.look("tri-ochre")

@@ -10,7 +10,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from kyanoscript.core import script as scripts
-from kyanoscript.core.blend import MODES, in_colour
+from kyanoscript.core.blend import MODES
+from kyanoscript.core.colour import in_colour
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.tone.dodge_burn import Exposing
 from kyanoscript.core.picture import ArraySource, Rect

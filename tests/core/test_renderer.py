@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 import pytest
 
-from kyanoscript.core.blend import in_colour
+from kyanoscript.core.colour import in_colour
 from kyanoscript.core.params import number
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.gray.gray_weights import GrayWeights

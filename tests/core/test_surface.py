@@ -8,7 +8,7 @@ import skimage.filters
 from PIL import Image
 
 from kyanoscript.core import colour
-from kyanoscript.core.blend import in_colour
+from kyanoscript.core.colour import in_colour
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.surface.lettering import shining
 from kyanoscript.core.picture import ArraySource, Rect

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kyanoscript.core import colour
-from kyanoscript.core.blend import in_colour
+from kyanoscript.core.colour import in_colour
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.toning.inks import coverage
 from kyanoscript.core.passes.toning.quad_tone import shares

@@ -9,7 +9,7 @@ import pytest
 import tifffile
 from PIL import Image
 
-from kyanoscript.core.blend import in_colour
+from kyanoscript.core.colour import in_colour
 from kyanoscript.core.passes.surface.soften import Soften
 from kyanoscript.core.passes.toning.gradient_map import GradientMap
 from kyanoscript.core.picture import ArraySource, Rect

@@ -9,7 +9,7 @@ from PIL import Image
 
 from kyanoscript import cli, demo
 from kyanoscript.core import colour
-from kyanoscript.core.blend import in_colour
+from kyanoscript.core.colour import in_colour
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import ArraySource, Rect, read, size_at
 from kyanoscript.core.render.renderer import Renderer

@@ -49,12 +49,12 @@ def test_round_the_plane_lightness_stays_and_the_rim_is_the_strongest(bench: Ben
 
 def test_lightness_keeps_hue(bench: Bench, field):
     hue = oklch(stop(bench))[2]
-    bench.drag(field.strip, QPointF(10, 70), QPointF(10, 40))
+    bench.drag(field.band, QPointF(10, 70), QPointF(10, 40))
     assert oklch(stop(bench))[0] == pytest.approx(1 - 35 / 134, abs=0.01)
     assert oklch(stop(bench))[2] == pytest.approx(hue, abs=3)
-    field.strip.setFocus()
+    field.band.setFocus()
     light = oklch(stop(bench))[0]
-    QTest.keyClick(field.strip, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    QTest.keyClick(field.band, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
     assert oklch(stop(bench))[0] == pytest.approx(light - 0.1, abs=0.005)
     field.plane.setFocus()
     QTest.keyClick(field.plane, Qt.Key.Key_Left)

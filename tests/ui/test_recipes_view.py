@@ -334,8 +334,8 @@ def test_without_a_photograph_there_is_nothing_to_show_recipes_on(bare):
 def test_only_the_print_works_here_too(view):
     press(view, "eye")
     view.window.looking.only_print()
-    assert not view.view.strip.isVisible()
+    assert not view.view.below.isVisible()
     assert view.easel.isVisible()
     view.window.looking.only_print()
-    assert view.view.strip.isVisible()
+    assert view.view.below.isVisible()
     assert not view.ladder.isVisible()

@@ -254,8 +254,8 @@ def test_tones_are_placed_on_the_ladder(bench: Bench):
     stops.colour.hex.setText("#884422")
     stops.colour.hex.editingFinished.emit()
     assert bench.desk.selected_pass.stops[1] == (0.0, "#884422")
-    stops.colour.strip.setFocus()
-    QTest.keyClick(stops.colour.strip, Qt.Key.Key_Up)
+    stops.colour.band.setFocus()
+    QTest.keyClick(stops.colour.band, Qt.Key.Key_Up)
     assert bench.desk.selected_pass.stops[1][1] != "#884422"
     stops.remove.click()
     assert len(bench.desk.selected_pass.stops) == 2

@@ -118,7 +118,7 @@ def cli(count: int, seed: int) -> Report:
 def window(count: int, seed: int, mode: str) -> Report:
     """A window killed in the middle of ``mode``: window (saves and exports), journal, or exporting (long ones)."""
     from kyanoscript import demo
-    from kyanoscript.files.state import find_lost
+    from kyanoscript.files.journal import find_lost
 
     report, r, here = Report(f"kills of the window, {mode}"), random.Random(seed), room()
     photo = demo.photo("ferry-landing")

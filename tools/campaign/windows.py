@@ -22,8 +22,8 @@ def run() -> Report:
 
     from kyanoscript import demo
     from kyanoscript.files.export import Settings
+    from kyanoscript.files.journal import find_lost
     from kyanoscript.files.scriptfile import read_script
-    from kyanoscript.files.state import find_lost
     from kyanoscript.ui.app.start import settle
     from kyanoscript.ui.app.window import Window
     from kyanoscript.ui.widgets import theme

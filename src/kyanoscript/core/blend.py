@@ -15,6 +15,7 @@ from typing import Literal, get_args
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.colour import in_colour
 from kyanoscript.core.kernel import Kernel, helper, kernel
 
 BlendMode = Literal[
@@ -71,11 +72,6 @@ def blend(base: NDArray[np.float32], top: NDArray[np.float32], mode: str, streng
     size = out.size // 3 if mode in COLOUR_MODES else out.size
     _KERNELS[mode](base, top, out, size, strength)
     return out
-
-
-def in_colour(planes: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Three planes from one (or the three as they are)."""
-    return planes if len(planes) == 3 else np.repeat(planes, 3, axis=0)
 
 
 # B(base, top) of each mode, with the specification's names in the order of its section 10

@@ -20,7 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
-from kyanoscript.core.blend import in_colour
+from kyanoscript.core.colour import in_colour
 from kyanoscript.core.picture import Planes, Rect, to_integers
 from kyanoscript.files import profiles
 from kyanoscript.files.errors import Cancelled, FileError

@@ -3,7 +3,7 @@
 from kyanoscript.core.colour.hex import hex_of, parse_hex
 from kyanoscript.core.colour.inloops import encoded_of, hue_of, light_of, light_rgb_of, oklab_of, rgb_of, shown_of
 from kyanoscript.core.colour.lab import lightness, to_lab
-from kyanoscript.core.colour.luminance import BT601, BT709, gray_of, luma, luminance
+from kyanoscript.core.colour.luminance import BT601, BT709, gray_of, in_colour, luma, luminance
 from kyanoscript.core.colour.oklab import from_oklab, from_oklch, to_oklab, to_oklch
 from kyanoscript.core.colour.transfer import to_encoded, to_light
 from kyanoscript.core.colour.zones import ZONES, zone
@@ -18,6 +18,7 @@ __all__ = [
     "gray_of",
     "hex_of",
     "hue_of",
+    "in_colour",
     "light_of",
     "light_rgb_of",
     "lightness",

@@ -4,6 +4,8 @@
 
 from __future__ import annotations
 
+from typing import TypeVar
+
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
@@ -15,12 +17,18 @@ BT601 = (0.299, 0.587, 0.114)
 BT709 = (0.2126, 0.7152, 0.0722)
 
 f = np.float32
+F = TypeVar("F", bound=np.floating)
 
 
 def luminance(planes: ArrayLike) -> NDArray[np.float64]:
     """Relative luminance Y (0…1, BT.709 weights on linear light) of encoded planes ``(1 or 3, …)``."""
     light = to_light(planes)
     return light[0] if len(light) == 1 else np.tensordot(BT709, light, 1)
+
+
+def in_colour(planes: NDArray[F]) -> NDArray[F]:
+    """Three planes ``(3, …)`` from one, each the gray (or the three as they are)."""
+    return planes if len(planes) == 3 else np.repeat(planes, 3, axis=0)
 
 
 def luma(planes: NDArray[np.float32]) -> NDArray[np.float32]:

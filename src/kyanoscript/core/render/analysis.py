@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
-from kyanoscript.core.blend import in_colour
+from kyanoscript.core.colour import in_colour
 from kyanoscript.core.picture import Planes, Rect, Source, read, size_at
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.renderer import Renderer

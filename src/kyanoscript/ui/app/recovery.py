@@ -7,8 +7,8 @@ from datetime import datetime
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
+from kyanoscript.files.journal import Lost
 from kyanoscript.files.photo import Photo, open_photo
-from kyanoscript.files.state import Lost
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.opening import Opened, Opening
 from kyanoscript.ui.document.keeper import Keeper

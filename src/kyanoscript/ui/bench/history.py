@@ -18,7 +18,7 @@ class History(QFrame):
     def __init__(self, parent: QWidget, desk: Desk) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.desk = desk
-        self.setObjectName("sheet")
+        self.setObjectName("popup")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 8, 12, 10)
         column.addWidget(furniture.title("History", 18))

@@ -27,7 +27,7 @@ class Passes:
     def __init__(self, context: Context, run: Run, slip: Slip) -> None:
         self.context, self.run, self.slip = context, run, slip
         self.choosers = Choosers(context, slip)
-        self.naming: Naming | None = None  # the sheet that is open, or was last
+        self.naming: Naming | None = None  # the popup that is open, or was last
         for trays in (run.trays, run.second):
             trays.add.connect(self.choose)
             trays.rename.connect(self.rename)

@@ -35,7 +35,7 @@ class Book(QObject):
         self.context = context
         self.contents: Contents | None = None
         self.undo_words = ("", "")  # what can be taken back, and done again
-        self.naming: Naming | None = None  # the sheet that is open, or was last
+        self.naming: Naming | None = None  # the popup that is open, or was last
         self._book: Cookbook | None = None
 
     def read(self) -> Job:

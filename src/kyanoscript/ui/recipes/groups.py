@@ -23,10 +23,10 @@ _COUNT = Qt.ItemDataRole.UserRole + 1
 
 
 class Groups(QWidget):
-    """Which recipes are on the sheet."""
+    """Which recipes are shown."""
 
     asked = Signal()  # another group, or other words
-    down = Signal()  # from the line to search by into the sheet
+    down = Signal()  # from the line to search by into the recipes
     bring_in = Signal()
 
     def __init__(self) -> None:

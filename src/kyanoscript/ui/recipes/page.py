@@ -79,7 +79,7 @@ class RecipePage(QWidget):
             use.clicked.connect(lambda: self.use.emit())
             self.words["use"] = use
             self._add(use)
-            self._row(("back", "Back to the sheet", "All recipes  (Escape)", self.back))
+            self._row(("back", "Back to all recipes", "All recipes  (Escape)", self.back))
         else:
             self._rule()
             for label in self._told:
@@ -101,7 +101,7 @@ class RecipePage(QWidget):
         self._scroll.setWidget(page)
 
     def tell(self, recipe: Recipe | None) -> None:
-        """Which recipe on the sheet the pointer is over, while none is large."""
+        """Which recipe the pointer is over, while none is large."""
         if self._told:
             name, about, passes = self._told
             name.setText(recipe.name if recipe else "")

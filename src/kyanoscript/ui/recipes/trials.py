@@ -1,4 +1,4 @@
-"""What is tried in the Recipes view: the contact sheet, one recipe large on the easel, its strengths.
+"""What is tried in the Recipes view: the contacts of all recipes, one recipe large on the easel, its strengths.
 
 It holds the four widgets that stand in for ladder, easel, slip and run, and knows what is looked at.
 """
@@ -25,7 +25,7 @@ from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets.chooser import THUMB, Choice, Grid
 from kyanoscript.ui.widgets.developing import Developing
 
-_MARGIN = 14  # round the sheet
+_MARGIN = 14  # round the contacts
 _ABOUT = 138  # pixels that a small picture is wide, or a little more
 
 
@@ -55,12 +55,12 @@ class Trials(QObject):
         self.grid = Grid(5, QSize(_ABOUT, _ABOUT * 2 // 3))
         self.grid.take_keys()
         self.grid.setAccessibleName("Recipes on this picture")
-        self.sheet = _Area(self.grid)
-        self.sheet.setAccessibleName("Contact sheet")
+        self.contacts = _Area(self.grid)
+        self.contacts.setAccessibleName("Contact sheet")
         self.row = Grid(1, THUMB, one_row=True)
         self.row.setAccessibleName("Recipes")
-        self.strip = _Area(self.row)
-        self.strip.setFixedHeight(148)
+        self.below = _Area(self.row)
+        self.below.setFixedHeight(148)
         self._asking = QTimer(self)  # many changes at once ask for pictures once
         self._asking.setSingleShot(True)
         self._asking.setInterval(0)
@@ -73,7 +73,7 @@ class Trials(QObject):
     def _connect(self) -> None:
         self.groups.asked.connect(self._fill)
         self.groups.down.connect(self.grid.setFocus)
-        self.sheet.resized.connect(self._resized)
+        self.contacts.resized.connect(self._resized)
         self.grid.chosen.connect(self.look)
         self.grid.pointed.connect(self._pointed)
         self.row.chosen.connect(self._press_again)
@@ -96,7 +96,7 @@ class Trials(QObject):
         self.desk.script_changed.connect(lambda _: self._asking.start())
         self.desk.photo_changed.connect(self._asking.start)
 
-    # The sheet
+    # The contacts of all
 
     def show_contents(self, contents: Contents) -> None:
         """The recipes have been read, or have changed."""
@@ -112,7 +112,7 @@ class Trials(QObject):
                 self._show_page()
 
     def shown(self) -> list[Recipe]:
-        """The recipes that are on the sheet, in order."""
+        """The recipes that are shown, in order."""
         group, asked = self.groups.group, self.groups.search.text().strip().lower()
         return [one for one in self.contents.recipes if group in (ALL, one.group) and _choice(one).fits(asked)]
 
@@ -149,7 +149,7 @@ class Trials(QObject):
 
     def _make_room(self) -> None:
         """As many columns as fit, their pictures shaped like the print."""
-        width = self.sheet.viewport().width() - 2
+        width = self.contacts.viewport().width() - 2
         columns = max(1, width // (_ABOUT + 16))
         wide = width // columns - 16
         across, down = self.desk.print_size()
@@ -174,7 +174,7 @@ class Trials(QObject):
         if not self.active:
             return
         here = self.grid.pictured()
-        first = self.sheet.viewport().rect().translated(0, self.sheet.verticalScrollBar().value())
+        first = self.contacts.viewport().rect().translated(0, self.contacts.verticalScrollBar().value())
         boxes = set(self.grid.shown())
 
         def far(one: Recipe) -> int:
@@ -204,7 +204,7 @@ class Trials(QObject):
         self.page.tell(next((one for one in self.contents.recipes if one.word == key), None))
         if key and self.grid.hasFocus():
             box = self.grid.box(key)
-            self.sheet.ensureVisible(int(box.center().x()), int(box.center().y()), 20, int(box.height() / 2 + 30))
+            self.contacts.ensureVisible(int(box.center().x()), int(box.center().y()), 20, int(box.height() / 2 + 30))
 
     # One of them large
 
@@ -224,10 +224,10 @@ class Trials(QObject):
         self._show()
         box = self.row.box(word) if word in self.row.shown() else None
         if box is not None:
-            self.strip.ensureVisible(int(box.center().x()), int(box.center().y()), int(box.width() * 1.5), 0)
+            self.below.ensureVisible(int(box.center().x()), int(box.center().y()), int(box.width() * 1.5), 0)
 
     def back(self) -> None:
-        """Back to the sheet."""
+        """Back to all recipes."""
         if self.trial is not None:
             self.developing.stop()
             self.trial, self._dragging = None, False
@@ -344,7 +344,7 @@ def _choice(one: Recipe) -> Choice:
 
 
 class _Area(QScrollArea):
-    """Where a sheet of small pictures scrolls."""
+    """Where small pictures scroll."""
 
     resized = Signal()
 

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 
 class Recipes(View):
-    """A contact sheet of recipes, and what is done with one's own."""
+    """Recipes beside one another, and what is done with one's own."""
 
     title = "Recipes"
     keys = "Ctrl+2"
@@ -65,14 +65,14 @@ class Recipes(View):
     # What the window asks of a view
 
     def enter(self) -> None:
-        """The sheet, as it was left."""
+        """The recipes, as they were left."""
         self.context.foot.say("")
         self.trials.enter()
         self.trials.grid.setFocus()
         self.book.read()
 
     def again(self) -> None:
-        """Back to the sheet."""
+        """Back to all recipes."""
         self.trials.back()
 
     def leave(self) -> None:
@@ -80,11 +80,11 @@ class Recipes(View):
         self.trials.leave()
 
     def panels(self) -> Panels:
-        """The sheet in the middle, or one recipe on the easel and the others in a row below."""
+        """All in the middle, or one recipe on the easel and the others in a row below."""
         trials = self.trials
         if trials.trial is None:
-            return Panels(trials.groups, trials.page, None, trials.sheet)
-        return Panels(trials.groups, trials.page, trials.strip)
+            return Panels(trials.groups, trials.page, None, trials.contacts)
+        return Panels(trials.groups, trials.page, trials.below)
 
     def commands(self) -> Handlers:
         """The keys of the Bench, where they mean something here."""
@@ -113,17 +113,17 @@ class Recipes(View):
         return self.trial is not None
 
     def stops(self) -> list[QWidget]:
-        """Easel, sheet, strength, search."""
+        """Easel, recipes, strength, search."""
         trials = self.trials
         whole = [trials.page.whole] if trials.page.whole is not None else []
         return [self.context.easel, trials.grid, *whole, trials.groups.search]
 
     def focus(self) -> QWidget | None:
-        """The sheet; the easel, if a recipe is on it."""
+        """The recipes; the easel, if a recipe is on it."""
         return None if self.trial is not None else self.trials.grid
 
     def escape(self) -> bool:
-        """From developing to what was before, from a large recipe to the sheet, from there to the Bench."""
+        """From developing to what was before, from a large recipe to all, from there to the Bench."""
         trials = self.trials
         if trials.give_up_developing():
             return True
@@ -136,7 +136,7 @@ class Recipes(View):
         return True
 
     def wanted(self) -> Wanted | None:
-        """The recipe that is tried; over the sheet, the print."""
+        """The recipe that is tried; over all of them, the print."""
         found = wanted(self.context)
         if self.trial is None:
             return found

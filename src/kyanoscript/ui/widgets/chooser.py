@@ -261,7 +261,7 @@ class Chooser(QFrame):
         self.service, self._choices, self._script_of = service, choices, script_of
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setFrameShape(QFrame.Shape.Box)
-        self.setObjectName("sheet")
+        self.setObjectName("popup")
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 10, 10, 8)
         column.setSpacing(6)

@@ -1,4 +1,4 @@
-"""A small sheet for names and notes: of a pass, of a recipe."""
+"""A small popup for names and notes: of a pass, of a recipe."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ class Naming(QFrame):
         super().__init__(parent, Qt.WindowType.Popup)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setFrameShape(QFrame.Shape.Box)
-        self.setObjectName("sheet")
+        self.setObjectName("popup")
         grid = QGridLayout(self)
         grid.setContentsMargins(12, 10, 12, 10)
         self.lines = [QLineEdit(entry.value) for entry in entries]

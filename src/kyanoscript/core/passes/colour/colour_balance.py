@@ -13,8 +13,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from kyanoscript.core.blend import in_colour
-from kyanoscript.core.colour import encoded_of, light_of
+from kyanoscript.core.colour import encoded_of, in_colour, light_of
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass

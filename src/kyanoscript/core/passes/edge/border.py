@@ -58,7 +58,7 @@ class Border(Pass):
         width, height = place.ground.framing.size(place.scale)
         inks = np.array([colour.parse_hex(self.paper), colour.parse_hex(self.line)])
         grays = len(planes) == 1 and not self.colours()
-        source = planes if grays or len(planes) == 3 else np.ascontiguousarray(np.repeat(planes, 3, axis=0))
+        source = planes if grays else colour.in_colour(planes)
         out = np.empty_like(source)
         rim(
             source, out, len(source), rect.width, rect.height, rect.x, rect.y, width, height,

@@ -98,7 +98,7 @@ class GrayWeights(Pass):
             # A gray has no colours to weigh: only the sum of the shares can change it.
             if abs(sum(shares) - 1) < 1e-9:
                 return planes
-            planes = np.repeat(planes, 3, axis=0)
+            planes = colour.in_colour(planes)
         gray = np.empty((1, *planes.shape[1:]), np.float32)
         (weights_in_light if self.basis == "light" else weights)(planes, gray, gray.size, *shares)
         if not self.ring_amount or not any(lift for _, lift in self.ring):

@@ -48,7 +48,7 @@ class Flare(Pass):
         assert ground is not None
         rgb = colour.parse_hex(self.tint)
         grays = len(planes) == 1 and not self.colours()
-        source = planes if grays or len(planes) == 3 else np.ascontiguousarray(np.repeat(planes, 3, axis=0))
+        source = planes if grays else colour.in_colour(planes)
         out = np.empty_like(source)
         width, height = ground.framing.photo
         m, longer = ground.to_photo, max(width, height)

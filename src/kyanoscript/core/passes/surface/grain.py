@@ -13,6 +13,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
+from kyanoscript.core import colour
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.noise import noise_at
 from kyanoscript.core.params import choice, length, number
@@ -53,12 +54,11 @@ class Grain(Pass):
         sigma = self.amount / 100 * min(1.0, spacing)
         if sigma == 0:
             return planes
-        colours = 3 if self.colour > 0 else len(planes)
-        source = planes if len(planes) == colours else np.ascontiguousarray(np.repeat(planes, 3, axis=0))
+        source = colour.in_colour(planes) if self.colour > 0 else planes
         out = np.empty_like(source)
         reach = 0.9 + 0.6 * self.softness / 100  # lattice steps: never beyond the nine points around a pixel
         lay(
-            source, out, colours, place.rect.width, place.rect.height, place.rect.x, place.rect.y, 1 / each,
+            source, out, len(source), place.rect.width, place.rect.height, place.rect.x, place.rect.y, 1 / each,
             1 / reach**2, sigma, _KINDS.index(self.spread), self.colour / 100, _TONES.index(self.tones), self.seed,
         )  # fmt: skip
         return out

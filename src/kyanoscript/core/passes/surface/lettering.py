@@ -73,7 +73,7 @@ class Lettering(Pass):
         mask, shine = ground.memo(key, lambda: _drawn(self.words, self.font, int(drawn), reach))
         tint = colour.parse_hex(self.ink)
         grays = len(planes) == 1 and not self.colours()
-        source = planes if grays or len(planes) == 3 else np.ascontiguousarray(np.repeat(planes, 3, axis=0))
+        source = planes if grays else colour.in_colour(planes)
         out = np.empty_like(source)
         h, w = mask.shape
         width, height = ground.framing.photo

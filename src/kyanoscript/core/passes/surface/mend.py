@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
-from kyanoscript.core.blend import in_colour
+from kyanoscript.core.colour import in_colour
 from kyanoscript.core.geometry import Affine
 from kyanoscript.core.mend import detect, even, fill
 from kyanoscript.core.params import Declared, choice, length, listed, number

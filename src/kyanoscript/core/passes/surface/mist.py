@@ -45,7 +45,7 @@ class Mist(Pass):
         assert ground is not None
         rgb = np.array(colour.parse_hex(self.tint))
         grays = len(planes) == 1 and len(set(rgb)) == 1
-        source = planes if grays or len(planes) == 3 else np.ascontiguousarray(np.repeat(planes, 3, axis=0))
+        source = planes if grays else colour.in_colour(planes)
         out = np.empty_like(source)
         m, height = ground.to_photo, ground.framing.photo[1]
         way = {"upper": -1.0, "lower": 1.0, "all": 0.0}[self.part] / (self.transition / 100)

@@ -13,7 +13,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from kyanoscript.core.blend import in_colour
+from kyanoscript.core.colour import in_colour
 from kyanoscript.core.geometry import Framing
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import power

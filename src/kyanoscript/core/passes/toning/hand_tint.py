@@ -18,8 +18,7 @@ import cv2
 import numpy as np
 
 from kyanoscript.core import colour
-from kyanoscript.core.blend import in_colour
-from kyanoscript.core.colour import light_rgb_of, rgb_of
+from kyanoscript.core.colour import in_colour, light_rgb_of, rgb_of
 from kyanoscript.core.geometry import Affine, Framing
 from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.params import listed, number, text, toggle

@@ -101,10 +101,10 @@ def _tints(anchors: Stops, lightness: float) -> NDArray[np.float32]:
     gray = np.linspace(0, 1, SIZE)
     tones = np.array([tone / 100 for tone, _ in anchors])
     inks = colour.to_oklab(np.array([colour.parse_hex(text) for _, text in anchors]).T)
-    own = colour.to_oklab(np.stack([gray] * 3))[0]
+    own = colour.to_oklab(colour.in_colour(gray[None]))[0]
     weights = shares(tones, gray)
     mixed = inks @ weights
-    placed = colour.to_oklab(np.stack([tones] * 3))[0]
+    placed = colour.to_oklab(colour.in_colour(tones[None]))[0]
     light = own + lightness / 100 * ((inks[0] - placed) @ weights)
     # Black and white have no room for colour: it goes towards nothing at both ends, as fast as the display's own does.
     room = np.minimum(1, np.minimum(light, 1 - light) / 0.06)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from kyanoscript.core.colour import from_oklch, hex_of, parse_hex, to_oklch
 from kyanoscript.core.params import Number
-from kyanoscript.ui.bench.slip.plane import SIDE, Lch, Plane, Strip
+from kyanoscript.ui.bench.slip.plane import SIDE, Band, Lch, Plane
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told
 from kyanoscript.ui.widgets.slider import read_number
@@ -111,8 +111,8 @@ class ColourField(QWidget):
         column.setSpacing(4)
         row = QHBoxLayout()
         row.setSpacing(8)
-        self.plane, self.strip = Plane(), Strip()
-        for part in (self.plane, self.strip):
+        self.plane, self.band = Plane(), Band()
+        for part in (self.plane, self.band):
             part.began.connect(lambda: self.began.emit(words))
             part.moved.connect(self._set)
             part.ended.connect(self.ended)
@@ -182,7 +182,7 @@ class ColourField(QWidget):
         for entry, text in zip(self.numbers, (f"{lightness * 100:.1f}", f"{chroma:.3f}", f"{hue:.0f}"), strict=True):
             entry.setText(text)
         self.plane.show_lch(self._lch)
-        self.strip.show_lch(self._lch)
+        self.band.show_lch(self._lch)
 
     def _set(self, lch: Lch) -> None:
         self._lch = lch

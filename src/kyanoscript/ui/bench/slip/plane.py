@@ -197,7 +197,7 @@ class Plane(_Field):
         painter.end()
 
 
-class Strip(_Field):
+class Band(_Field):
     """Lightness, black at the bottom."""
 
     def __init__(self) -> None:

@@ -128,7 +128,7 @@ def _sheet(c: Look) -> str:
     QLabel#quiet {{ color: {c.quiet}; }}
     QLabel#name {{ color: {c.accent}; }}
     QLabel#warning {{ color: {c.warning}; }}
-    QFrame#sheet {{ background: {c.panel}; border: 1px solid {c.quiet}; }}
+    QFrame#popup {{ background: {c.panel}; border: 1px solid {c.quiet}; }}
     QListWidget {{ background: {c.panel}; border: none; }}
     QListWidget::item {{ height: 27px; }}
     QListWidget::item:selected {{ background: {c.soft}; color: {c.text}; }}
