@@ -353,6 +353,9 @@ def test_a_picture_of_ones_own_repeats_and_one_that_is_missing_does_nothing(tmp_
     out = Renderer(FLAT, script, library=library).region(Rect(0, 0, 600, 400))[0]
     assert np.abs(out[:, :560] - out[:, 20:580]).max() < 1e-3
     assert out.std() > 0.1
+    # Turned by nothing and a pixel to a pixel, every pixel is that of the picture: its middle on the print's.
+    wanted = np.roll(np.tile(checks, (20, 30)), (10 * 20 % 20, 300 % 20), axis=(0, 1))
+    assert np.array_equal(out > out.mean(), wanted > 0)
     library.check(script)
     lost = Script((one.model_copy(update={"picture": "nothing.png"}),))
     assert np.all(Renderer(FLAT, lost, library=library).region(Rect(0, 0, 600, 400)) == np.float32(MID))

@@ -292,6 +292,18 @@ def test_local_contrast_brings_out_texture_and_smooths_it():
     assert abs(more.mean() - plain.mean()) < 0.01
 
 
+def test_broad_contrast_alone_sets_large_parts_apart():
+    gray = np.clip(picture(width=600) @ np.float32(colour.BT709), 0, 1)
+    more, less = (run(gray, P["local-contrast"](fine=0, broad=by))[0] for by in (60, -60))
+    large = [cv2.GaussianBlur(out, (0, 0), 10) for out in (less, gray, more)]
+    assert large[0].std() < large[1].std() < large[2].std()
+    assert abs(more.mean() - gray.mean()) < 0.02
+    both = run(gray, P["local-contrast"](fine=0.001, broad=60))[0]
+    assert np.abs(both - more).max() < 1e-4  # either alone is what both are where the other comes to nothing
+    fine, hardly_broad = (run(gray, P["local-contrast"](fine=60, broad=by))[0] for by in (0, 0.001))
+    assert np.abs(hardly_broad - fine).max() < 1e-4
+
+
 def test_local_contrast_leaves_no_halo_at_a_hard_edge():
     step = np.repeat(np.where(np.arange(800) < 400, 0.2, 0.8).astype(np.float32)[None], 300, 0)
     out = run(step, P["local-contrast"](fine=100, broad=100))[0, 150]

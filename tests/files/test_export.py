@@ -149,6 +149,28 @@ def test_passes_that_look_around_are_written_in_blocks_without_seams(tmp_path, m
         assert np.abs(tifffile.imread(file) / 65535 - wanted).max() < 2 / 65535
 
 
+@pytest.mark.parametrize("width", [300, 3000, 40_000])
+@pytest.mark.parametrize("around", [True, False])
+def test_never_much_of_a_print_is_rendered_at_once(tmp_path, width, around):
+    """However wide it is: memory of an export is bounded."""
+    asked = []
+
+    class Plain:
+        looks_around = around
+        planes = 1
+
+        def size(self, scale):
+            return width, 3000
+
+        def region(self, rect, scale):
+            asked.append(rect.width * rect.height)
+            return np.zeros((1, rect.height, rect.width), np.float32)
+
+    export(Plain(), tmp_path / "a.tif", Settings(bits=8))
+    assert sum(asked) == width * 3000
+    assert max(asked) <= 500_000
+
+
 def test_cancelled_between_blocks_leaves_nothing_behind(tmp_path, monkeypatch):
     monkeypatch.setattr(exporting, "_BLOCK", 20_000)
     source = ArraySource(make_colourful(700, 600))

@@ -39,19 +39,18 @@ class LocalContrast(Pass):
     broad: float = number(0, -100, 100, "", "Broad", "Modelling of larger forms; below 0 flat")
 
     def margin(self, longer: float) -> int:
-        sizes = [size for size, by in ((_FINE, self.fine), (_BROAD, self.broad)) if by]
-        return max((guided_margin(size / 1000 * longer) for size in sizes), default=0)
+        if not self.fine and not self.broad:
+            return 0
+        sizes = (_FINE, _BROAD) if self.broad else (_FINE,)  # a broad one is made from a coarse picture: no margin
+        return max(guided_margin(size / 1000 * longer) for size in sizes)
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         base = place.inner(planes)
         if not self.fine and not self.broad:
             return base
         gray = luma(base)
-        fine = broad = np.zeros((2, 1, 1), np.float32)
-        if self.fine:
-            fine = place.guided(planes, place.pixels(_FINE), _FINE_EDGE, luma)
-        if self.broad:
-            broad = place.guided(planes, place.pixels(_BROAD), _BROAD_EDGE, luma)
+        fine = place.guided(planes, place.pixels(_FINE), _FINE_EDGE, luma)  # broad contrast ends where it begins
+        broad = place.guided(planes, place.pixels(_BROAD), _BROAD_EDGE, luma) if self.broad else fine
         out = np.empty_like(base)
         by_fine, by_broad = (v / 100 * (_MOST if v > 0 else 1) for v in (self.fine, self.broad))
         for k in range(len(base)):
@@ -65,10 +64,6 @@ def stretch(base, gray, fine, broad, out, n, by_fine, by_broad):
         for k in range(n):
             v = gray[k]
             out[k] = min(max(base[k] + by_fine * (v - fine[k] * v - fine[n + k]), f(0.0)), f(1.0))
-    elif by_fine == f(0.0):
-        for k in range(n):
-            v = gray[k]
-            out[k] = min(max(base[k] + by_broad * (v - broad[k] * v - broad[n + k]), f(0.0)), f(1.0))
     else:
         for k in range(n):
             v = gray[k]

@@ -108,7 +108,7 @@ def _printed(inks: tuple[tuple[str, Curve], ...], paper: str, shown: str) -> NDA
         k = int(shown) - 1
         plate = colour.to_encoded(1 - coverage(inks[k][1], gray)) if k < len(inks) else np.ones(SIZE)
         return table(colour.in_colour(plate[None]))
-    light = colour.to_light(np.array(colour.parse_hex(paper)))[:, None] * np.ones((1, SIZE))
+    light = np.repeat(colour.to_light(np.array(colour.parse_hex(paper)))[:, None], SIZE, axis=1)
     for text, points in inks:
         passed = colour.to_light(np.array(colour.parse_hex(text)))[:, None]
         light = light * (1 - coverage(points, gray) * (1 - passed))
