@@ -67,24 +67,24 @@ def recipes(options: argparse.Namespace) -> int:
     if options.json:
         rows = [
             {
-                "name": one.word,
-                "title": one.name,
-                "group": one.group,
-                "description": one.about,
-                "try": one.tries,
-                "passes": to_json(one.script)["passes"] if options.name else [p.kind for p in one.script.passes],
+                "name": recipe.word,
+                "title": recipe.name,
+                "group": recipe.group,
+                "description": recipe.about,
+                "try": recipe.tries,
+                "passes": to_json(recipe.script)["passes"] if options.name else [p.kind for p in recipe.script.passes],
             }
-            for one in chosen
+            for recipe in chosen
         ]
         print(json.dumps(rows[0] if options.name else rows, indent=2))
         return OK
-    for one in chosen:
+    for recipe in chosen:
         if options.name:
-            print(f"{one.word}  ({one.group}) {one.name}: {one.about}")
-            print(f"  passes: {', '.join(p.kind for p in one.script.passes)}")
-            print(f"  strengths worth trying: {', '.join(one.tries)}")
+            print(f"{recipe.word}  ({recipe.group}) {recipe.name}: {recipe.about}")
+            print(f"  passes: {', '.join(p.kind for p in recipe.script.passes)}")
+            print(f"  strengths worth trying: {', '.join(recipe.tries)}")
         else:
-            print(f"{one.word:<16}{one.group:<9}{one.name}: {one.about}")
+            print(f"{recipe.word:<16}{recipe.group:<9}{recipe.name}: {recipe.about}")
     return OK
 
 
@@ -124,7 +124,7 @@ def check(options: argparse.Namespace) -> int:
                 complain(str(error))
             continue
         count = len(script.passes)
-        rows.append({"script": str(path), "valid": True, "passes": [one.kind for one in script.passes]})
+        rows.append({"script": str(path), "valid": True, "passes": [recipe.kind for recipe in script.passes]})
         if not (options.json or options.quiet):
             print(f"{path}: valid, {count} {'pass' if count == 1 else 'passes'}")
     if options.json:

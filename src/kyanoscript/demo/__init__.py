@@ -32,7 +32,7 @@ def holds(path: Path) -> bool:
 
 def finished(word: str) -> Print:
     """The print of that word."""
-    return next(one for one in PRINTS if one.word == word)
+    return next(print_ for print_ in PRINTS if print_.word == word)
 
 
 def _print(word: str, title: str, name: str) -> Print:

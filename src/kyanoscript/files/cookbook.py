@@ -56,7 +56,7 @@ class Cookbook:
     def read(self) -> Contents:
         """The recipes that ship and one's own, group after group."""
         own, broken = [], []
-        words = {one.word for one in self._ships}
+        words = {recipe.word for recipe in self._ships}
         try:
             files = sorted(folder().glob("*.json"))[:_MOST]
         except OSError as wrong:
@@ -133,7 +133,7 @@ class Cookbook:
         """A file name that is free, made from the recipe's name."""
         plain_name = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()
         stem = re.sub("[^a-z0-9]+", "-", plain_name).strip("-")[:60] or "recipe"
-        taken = {one.word for one in self._ships}
+        taken = {recipe.word for recipe in self._ships}
         with contextlib.suppress(OSError):
             taken |= {file.stem for file in folder().glob("*.json")}
         return folder() / f"{_free(stem, taken)}.json"

@@ -75,9 +75,9 @@ class Pictures:
 
     def check(self, script: Script) -> None:
         """Raise FileError for the first picture that the script needs and that cannot be opened."""
-        for one in script.passes:
-            if one.on:
-                for name in one.pictures():
+        for step in script.passes:
+            if step.on:
+                for name in step.pictures():
                     self.open(name)
 
     def files(self, script: Script) -> list[Path]:

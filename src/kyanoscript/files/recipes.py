@@ -89,7 +89,7 @@ def _recipe(path: Path, head: dict[str, Any], script: Script) -> Recipe:
     tries = head.get("try", [])
     if not all(isinstance(v, str) for v in words.values()) or not words["name"].strip():
         raise FileError(path, "its name, group and line must be words, and it must have a name", "Correct them there")
-    kinds = [one.kind for one in script.passes]
+    kinds = [recipe.kind for recipe in script.passes]
     if not isinstance(tries, list) or any(word not in kinds for word in tries):
         raise FileError(path, "try must name passes of the recipe", "Correct it there")
     return Recipe(path.stem, words["name"].strip(), words["group"].strip() or OWN, words["about"], tuple(tries), script)
@@ -104,9 +104,9 @@ def bundled() -> list[Recipe]:
 def in_order(recipes: Iterable[Recipe]) -> list[Recipe]:
     """Group after group, those that ship first; by name within a group."""
 
-    def place(one: Recipe) -> tuple[int, str, str]:
-        known = GROUPS.index(one.group) if one.group in GROUPS else len(GROUPS)
-        return known, one.group.lower(), one.name.lower()
+    def place(recipe: Recipe) -> tuple[int, str, str]:
+        known = GROUPS.index(recipe.group) if recipe.group in GROUPS else len(GROUPS)
+        return known, recipe.group.lower(), recipe.name.lower()
 
     return sorted(recipes, key=place)
 
@@ -114,9 +114,9 @@ def in_order(recipes: Iterable[Recipe]) -> list[Recipe]:
 def find(word: str, recipes: Iterable[Recipe]) -> Recipe:
     """The recipe of that word or name. Raises ScriptError that names the nearest."""
     recipes = list(recipes)
-    for one in recipes:
-        if word.strip().lower() in (one.word, one.name.lower()):
-            return one
-    near = difflib.get_close_matches(cut(word), [one.word for one in recipes], 1, 0.4)
-    hint = f"; did you mean {near[0]!r}?" if near else f"; there are {', '.join(one.word for one in recipes)}"
+    for recipe in recipes:
+        if word.strip().lower() in (recipe.word, recipe.name.lower()):
+            return recipe
+    near = difflib.get_close_matches(cut(word), [recipe.word for recipe in recipes], 1, 0.4)
+    hint = f"; did you mean {near[0]!r}?" if near else f"; there are {', '.join(recipe.word for recipe in recipes)}"
     raise ScriptError(f"there is no recipe {quoted(word)}{hint}")

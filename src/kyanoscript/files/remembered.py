@@ -69,9 +69,9 @@ def recall() -> Remembered:
 def _inks(value: Any) -> tuple[str, ...]:
     """Colours among what was read; anything else is left out."""
     found = []
-    for one in value if isinstance(value, list) else ():
-        if re.fullmatch("#[0-9a-f]{6}", str(one)):
-            found.append(str(one))
+    for entry in value if isinstance(value, list) else ():
+        if re.fullmatch("#[0-9a-f]{6}", str(entry)):
+            found.append(str(entry))
     return tuple(found[:_INKS])
 
 

@@ -51,7 +51,7 @@ def _read() -> list[str]:
         data = json.loads(read_plain(folder() / "trusted.json", _LIMIT))
     except (FileError, ValueError, RecursionError):
         return []
-    return [str(one) for one in data] if isinstance(data, list) else []
+    return [str(entry) for entry in data] if isinstance(data, list) else []
 
 
 def _pair(file: Path, picture: Path) -> str:

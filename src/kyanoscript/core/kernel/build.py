@@ -41,10 +41,10 @@ def make(module: str, folder: Path) -> Path:
     machine = compiling.target()
     with tempfile.TemporaryDirectory(dir=folder) as work:
         objects = []
-        for one in mark.kernels(module):
-            file = Path(work) / f"{one.symbol}.o"
-            made = compiling.compiled(one.function, one.types, mark.helpers())
-            file.write_bytes(compiling.object_code(made, one.symbol, machine))
+        for kernel in mark.kernels(module):
+            file = Path(work) / f"{kernel.symbol}.o"
+            made = compiling.compiled(kernel.function, kernel.types, mark.helpers())
+            file.write_bytes(compiling.object_code(made, kernel.symbol, machine))
             objects.append(str(file))
         linked = Path(work) / "kernels.so"
         flags = ["-shared", "-o", str(linked), *objects]

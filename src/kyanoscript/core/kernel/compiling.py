@@ -18,10 +18,10 @@ _known: set[Callable[..., Any]] = set()
 
 def compiled(function: Callable[..., None], types: list[str], helpers: Iterable[Callable[..., Any]]) -> Any:
     """Compile one loop with Numba; returns its ``CFunc``. Types as in `mark.kernel`."""
-    for one in helpers:
-        if one not in _known:
-            _known.add(one)
-            register_jitable(fastmath=True, error_model="numpy")(one)
+    for helper in helpers:
+        if helper not in _known:
+            _known.add(helper)
+            register_jitable(fastmath=True, error_model="numpy")(helper)
     scalar = {"f4": numba.float32, "f8": numba.float64, "i4": numba.int32, "i8": numba.int64, "u1": numba.uint8}
     scalar["u2"] = numba.uint16
     arguments = [numba.types.CPointer(scalar[t[:-1]]) if t.endswith("*") else scalar[t] for t in types]

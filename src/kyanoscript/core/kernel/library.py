@@ -47,7 +47,7 @@ def level() -> str:
 
 def _needs(name: str) -> set[str]:
     order = list(LEVELS)
-    return set().union(*(LEVELS[one] for one in order[order.index(name) :]))
+    return set().union(*(LEVELS[level] for level in order[order.index(name) :]))
 
 
 @functools.cache

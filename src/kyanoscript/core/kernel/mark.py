@@ -141,10 +141,10 @@ def _load(wanted: list[str], progress: Callable[[float], None]) -> None:
             path = _found(module)
             if path is not None and module not in _backends:
                 opened = ctypes.CDLL(str(path))
-                for one in kernels(module):
-                    address = ctypes.cast(getattr(opened, one.symbol), ctypes.c_void_p).value
+                for marked in kernels(module):
+                    address = ctypes.cast(getattr(opened, marked.symbol), ctypes.c_void_p).value
                     assert address is not None
-                    one.bind(address)
+                    marked.bind(address)
                 _backends[module] = str(path)
 
 
@@ -162,9 +162,9 @@ def _bind_in_process(wanted: Iterable[str], error: Exception) -> None:
             "pip install numba brings the compiler"
         ) from error
     for module in wanted:
-        for one in kernels(module):
-            compiled = compiling.compiled(one.function, one.types, _helpers)
-            one.bind(compiled.address, compiled)
+        for marked in kernels(module):
+            compiled = compiling.compiled(marked.function, marked.types, _helpers)
+            marked.bind(compiled.address, compiled)
         _backends[module] = "in process"
 
 
@@ -173,8 +173,8 @@ def library_name(module: str) -> str:
     """The name of a module's library: it tells the module, and its source with that of everything it is made from."""
     digest = hashlib.sha256(library.identity().encode())
     files, constants = {_file(module)}, set[str]()
-    for one in _modules[module].values():
-        for file, constant in _made_from(one.function, set()):
+    for marked in _modules[module].values():
+        for file, constant in _made_from(marked.function, set()):
             files.add(file)
             constants.add(constant)
     for file in sorted(files, key=lambda path: path.name):

@@ -147,8 +147,8 @@ class Number(Param):
         below = max(below, count - 1 - math.floor((high - here) / each + 1e-9))
         found = [round(back(here + (k - below) * each), self.decimals) for k in range(count)]
         found[below : below + 1] = [value]
-        legal = (min(max(one, self.low), self.high) for one in found if self.low - finest < one < self.high + finest)
-        return tuple(dict.fromkeys(round(one) if self.whole else one for one in legal))
+        legal = (min(max(at, self.low), self.high) for at in found if self.low - finest < at < self.high + finest)
+        return tuple(dict.fromkeys(round(at) if self.whole else at for at in legal))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -89,16 +89,16 @@ def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: in
 class Placed:
     """A picture laid on the print: moved, scaled, turned."""
 
-    def __init__(self, picture: Picture, one: Plate, frame: Framing) -> None:
+    def __init__(self, picture: Picture, plate: Plate, frame: Framing) -> None:
         self.picture = picture
         self.frame = frame
         pw, ph = frame.photo
         own = picture.colours
-        size = one.size / 100 * max(pw, ph) / max(own.width, own.height)  # the photograph's pixels to one of its own
+        size = plate.size / 100 * max(pw, ph) / max(own.width, own.height)  # the photograph's pixels to one of its own
         self.to_own = (
-            moving(one.x / 100 * pw, one.y / 100 * ph)
-            .after(turning(one.turn))
-            .after(scaling(-size if one.mirrored else size, size))
+            moving(plate.x / 100 * pw, plate.y / 100 * ph)
+            .after(turning(plate.turn))
+            .after(scaling(-size if plate.mirrored else size, size))
             .after(moving(-own.width / 2, -own.height / 2))
             .inverse()
         )

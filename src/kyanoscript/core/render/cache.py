@@ -34,15 +34,15 @@ class TileCache:
         self._lock = threading.Lock()
         self._closed = False
 
-    def chain(self, before: int, one: Hashable) -> int:
+    def chain(self, before: int, link: Hashable) -> int:
         """A number that stands for "this pass after that chain of passes"; equal chains get equal numbers.
 
         Of those not asked for in a long time the number is forgotten, and what was kept under it with it.
         """
         with self._lock:
-            number = self._chains.get((before, one)) or next(self._numbers)
-            self._chains[(before, one)] = number
-            self._chains.move_to_end((before, one))
+            number = self._chains.get((before, link)) or next(self._numbers)
+            self._chains[(before, link)] = number
+            self._chains.move_to_end((before, link))
             if len(self._chains) > _CHAINS:
                 self._chains.popitem(last=False)
             return number

@@ -23,7 +23,7 @@ from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.picture import Planes, Rect, Source
 from kyanoscript.core.render.bases import Library, Placed, flat, read_framed
 from kyanoscript.core.render.cache import TileCache
-from kyanoscript.core.render.chain import Chain, Step, alone, planes_after
+from kyanoscript.core.render.chain import Chain, Link, alone, planes_after
 from kyanoscript.core.script import Script
 from kyanoscript.core.site import Place
 from kyanoscript.core.stencil.ground import Ground
@@ -81,20 +81,20 @@ class Renderer:
     ) -> Chain:
         chain = Chain(base, key, planes, borrows)
         ended = False
-        for one in passes:
-            if one.acts and not ended:
-                ended = one.ends
-                if one.name or one.note:  # words change no pixel
-                    one = one.model_copy(update={"name": "", "note": "", "id": ""})
+        for step in passes:
+            if step.acts and not ended:
+                ended = step.ends
+                if step.name or step.note:  # words change no pixel
+                    step = step.model_copy(update={"name": "", "note": "", "id": ""})
                 plate = outline = None
-                if isinstance(one, Plate):
-                    plate, outline = self._plate(one, chain, len(chain.steps))
-                if not isinstance(one, Plate) or plate is not None:
+                if isinstance(step, Plate):
+                    plate, outline = self._plate(step, chain, len(chain.links))
+                if not isinstance(step, Plate) or plate is not None:
                     # A plate's picture may change while its name stays: what the plate starts from is part of the key.
-                    key = self._tiles.chain(key, (one, plate.base_key) if plate else one)
-                    chain.steps.append(Step(key, one, plate, outline))
-                    chain.planes.append(planes_after(one, chain.planes[-1], plate))
-            chain.after.append(len(chain.steps))
+                    key = self._tiles.chain(key, (step, plate.base_key) if plate else step)
+                    chain.links.append(Link(key, step, plate, outline))
+                    chain.planes.append(planes_after(step, chain.planes[-1], plate))
+            chain.after.append(len(chain.links))
         return chain
 
     # What there is
@@ -107,7 +107,7 @@ class Renderer:
     @property
     def looks_around(self) -> bool:
         """Whether any pass looks at more than each pixel itself."""
-        return any(not self._simple(self._run_of, step + 1) for step in range(len(self._run_of.steps)))
+        return any(not self._simple(self._run_of, upto + 1) for upto in range(len(self._run_of.links)))
 
     def size(self, scale: float) -> tuple[int, int]:
         """Width and height of the whole print at a scale."""
@@ -155,12 +155,12 @@ class Renderer:
         """
         planes = np.linspace(0, 1, 256, dtype=np.float32).reshape(1, 1, 256)
         chain = self._run_of
-        for step in range(chain.after[start] + 1, len(chain.steps) + 1):
-            one = self._settled(chain, step)
-            if not alone(one):
+        for upto in range(chain.after[start] + 1, len(chain.links) + 1):
+            step = self._settled(chain, upto)
+            if not alone(step):
                 continue
-            top = one.apply(planes, Place(Rect(0, 0, 256, 1), 1.0, 256.0, self._measured(chain, step)))
-            planes = blend.blend(planes, top, one.blend, one.strength / 100)
+            top = step.apply(planes, Place(Rect(0, 0, 256, 1), 1.0, 256.0, self._measured(chain, upto)))
+            planes = blend.blend(planes, top, step.blend, step.strength / 100)
         return planes
 
     def settled(self, index: int) -> Pass:
@@ -182,14 +182,14 @@ class Renderer:
 
     # How it is worked out
 
-    def _area(self, chain: Chain, step: int, rect: Rect, scale: float) -> Planes:
-        """A region after ``step`` acting passes."""
-        if step == 0 and chain.borrows:
+    def _area(self, chain: Chain, upto: int, rect: Rect, scale: float) -> Planes:
+        """A region after ``upto`` acting passes."""
+        if upto == 0 and chain.borrows:
             return chain.base(rect, scale)
-        if scale == self._whole and self._passing(chain, step):
-            return self._pushed(chain, step, rect, scale)
+        if scale == self._whole and self._passing(chain, upto):
+            return self._pushed(chain, upto, rect, scale)
         side = TILE if scale == self._whole else COARSE_TILE
-        tiles = {(tx, ty): self._tile(chain, step, tx, ty, scale, side) for tx, ty in rect.tiles(side)}
+        tiles = {(tx, ty): self._tile(chain, upto, tx, ty, scale, side) for tx, ty in rect.tiles(side)}
         if len(tiles) == 1 and (only := next(iter(tiles.values()))).shape[1:] == (rect.height, rect.width):
             return only
         out = np.empty((max(len(t) for t in tiles.values()), rect.height, rect.width), np.float32)
@@ -199,28 +199,28 @@ class Renderer:
             out[:, max(0, y) : max(0, y) + part.shape[1], max(0, x) : max(0, x) + part.shape[2]] = part
         return out
 
-    def _passing(self, chain: Chain, step: int) -> bool:
+    def _passing(self, chain: Chain, upto: int) -> bool:
         """Whether what leaves a step is seen once and not kept."""
-        return self.cache is None or (self._keep is not None and chain.key(step) not in self._keep)
+        return self.cache is None or (self._keep is not None and chain.key(upto) not in self._keep)
 
-    def _tile(self, chain: Chain, step: int, tx: int, ty: int, scale: float, side: int) -> Planes:
-        work = self._pushed if self._passing(chain, step) else self._run
+    def _tile(self, chain: Chain, upto: int, tx: int, ty: int, scale: float, side: int) -> Planes:
+        work = self._pushed if self._passing(chain, upto) else self._run
         rect = Rect(tx * side, ty * side, side, side).clipped(*self.size(scale))
-        return self._tiles.make((chain.key(step), scale, side, tx, ty), lambda: work(chain, step, rect, scale))
+        return self._tiles.make((chain.key(upto), scale, side, tx, ty), lambda: work(chain, upto, rect, scale))
 
-    def _pushed(self, chain: Chain, step: int, rect: Rect, scale: float) -> Planes:
+    def _pushed(self, chain: Chain, upto: int, rect: Rect, scale: float) -> Planes:
         """A region through the whole run; pointwise passes in a row take it in chunks that stay in the cache."""
-        first = step
+        first = upto
         while first > 0 and self._simple(chain, first) and self._passing(chain, first):
             first -= 1
-        if first == step:
-            return self._run(chain, step, rect, scale)
+        if first == upto:
+            return self._run(chain, upto, rect, scale)
         whole = self._run if self._passing(chain, first) else self._area
         rows = max(4, _CHUNK // rect.width)
         if rows >= rect.height:
             planes = whole(chain, first, rect, scale)
-            for k in range(first + 1, step + 1):
-                planes = self._one(chain, k, planes, rect, scale)
+            for k in range(first + 1, upto + 1):
+                planes = self._step(chain, k, planes, rect, scale)
             return planes
         base = whole(chain, first, rect, scale) if first or whole == self._area else None
         out: Planes | None = None
@@ -230,8 +230,8 @@ class Renderer:
                 planes = self._run(chain, 0, part, scale)
             else:
                 planes = np.ascontiguousarray(base[:, y : y + part.height])
-            for k in range(first + 1, step + 1):
-                planes = self._one(chain, k, planes, part, scale)
+            for k in range(first + 1, upto + 1):
+                planes = self._step(chain, k, planes, part, scale)
             if out is None or len(out) < len(planes):
                 grown = np.empty((len(planes), rect.height, rect.width), np.float32)
                 if out is not None:
@@ -241,73 +241,73 @@ class Renderer:
         assert out is not None
         return out
 
-    def _simple(self, chain: Chain, step: int) -> bool:
+    def _simple(self, chain: Chain, upto: int) -> bool:
         """Whether a step looks at nothing but each pixel itself."""
-        one = chain.steps[step - 1].one
-        return alone(one) and one.where is None
+        step = chain.links[upto - 1].step
+        return alone(step) and step.where is None
 
-    def _run(self, chain: Chain, step: int, rect: Rect, scale: float) -> Planes:
+    def _run(self, chain: Chain, upto: int, rect: Rect, scale: float) -> Planes:
         """A region: the last pass on what the passes before it give."""
-        if step == 0:
+        if upto == 0:
             return chain.base(rect, scale)
-        one = chain.steps[step - 1].one
-        margin = one.margin(self._longer(scale))
+        step = chain.links[upto - 1].step
+        margin = step.margin(self._longer(scale))
         if not margin:
-            return self._one(chain, step, self._area(chain, step - 1, rect, scale), rect, scale)
+            return self._step(chain, upto, self._area(chain, upto - 1, rect, scale), rect, scale)
         wide = rect.grown(margin)
-        padded = self._padded(chain, step - 1, wide, scale)
-        return self._one(chain, step, padded, rect, scale, wide)
+        padded = self._padded(chain, upto - 1, wide, scale)
+        return self._step(chain, upto, padded, rect, scale, wide)
 
-    def _one(
-        self, chain: Chain, step: int, planes: Planes, rect: Rect, scale: float, wide: Rect | None = None
+    def _step(
+        self, chain: Chain, upto: int, planes: Planes, rect: Rect, scale: float, wide: Rect | None = None
     ) -> Planes:
         """One pass on its input, which lies on ``wide`` if that is given."""
-        here = chain.steps[step - 1]
-        one = self._settled(chain, step)
-        mask = None if one.where is None else self._masked(one.where, chain, step - 1, rect, scale)
+        here = chain.links[upto - 1]
+        step = self._settled(chain, upto)
+        mask = None if step.where is None else self._masked(step.where, chain, upto - 1, rect, scale)
         margin = 0 if wide is None else rect.x - wide.x
         base = np.ascontiguousarray(planes[:, margin : margin + rect.height, margin : margin + rect.width])
         if mask is not None and not mask.any():
             return base
         if here.plate is not None:
             if here.outline is not None:
-                alpha = self._area(here.outline, len(here.outline.steps), rect, scale)[0]
+                alpha = self._area(here.outline, len(here.outline.links), rect, scale)[0]
                 mask = alpha if mask is None else mask * alpha
                 if not mask.any():
                     return base
-            outer, self._under.plate = getattr(self._under, "plate", None), (chain.key(step - 1), scale, rect, base)
+            outer, self._under.plate = getattr(self._under, "plate", None), (chain.key(upto - 1), scale, rect, base)
             try:
-                top = self._area(here.plate, len(here.plate.steps), rect, scale)
+                top = self._area(here.plate, len(here.plate.links), rect, scale)
             finally:
                 self._under.plate = outer
         else:
-            top = one.apply(planes, self._place(chain, step, rect, scale, margin))
-        over = blend.blend(base, top, one.blend, one.strength / 100)
+            top = step.apply(planes, self._place(chain, upto, rect, scale, margin))
+        over = blend.blend(base, top, step.blend, step.strength / 100)
         return over if mask is None else blend.through(base, over, np.ascontiguousarray(mask))
 
-    def _place(self, chain: Chain, step: int, rect: Rect, scale: float, margin: int) -> Place:
+    def _place(self, chain: Chain, upto: int, rect: Rect, scale: float, margin: int) -> Place:
         def look(region: Rect, factor: int, margin: int) -> smooth.Coarse:
-            ground = self._ground(chain, step - 1, scale)
+            ground = self._ground(chain, upto - 1, scale)
             wide, across, down = ground.around(region, factor, margin)
-            return smooth.Coarse(self._padded(chain, step - 1, wide, scale / factor), wide.x, wide.y, across, down)
+            return smooth.Coarse(self._padded(chain, upto - 1, wide, scale / factor), wide.x, wide.y, across, down)
 
-        measured = self._measured(chain, step)
-        ground = self._ground(chain, step - 1, scale)
+        measured = self._measured(chain, upto)
+        ground = self._ground(chain, upto - 1, scale)
         find = self._library.find if self._library is not None else None
-        return Place(rect, scale, self._longer(scale), measured, margin, look, ground, find, chain.key(step - 1))
+        return Place(rect, scale, self._longer(scale), measured, margin, look, ground, find, chain.key(upto - 1))
 
     def _longer(self, scale: float) -> float:
         """The photograph's longer side in pixels at a scale."""
         return max(self.framing.photo) / self.framing.at(scale).size
 
-    def _padded(self, chain: Chain, step: int, wide: Rect, scale: float) -> Planes:
+    def _padded(self, chain: Chain, upto: int, wide: Rect, scale: float) -> Planes:
         """A region that may reach outside the print, where its rim is repeated."""
         width, height = self.size(scale)
         inside = wide.clipped(width, height)
         if inside.width < 1 or inside.height < 1:  # wholly outside: its nearest row or column
             x, y = min(max(wide.x, 0), width - 1), min(max(wide.y, 0), height - 1)
             inside = Rect(x, y, max(1, inside.width), max(1, inside.height))
-        base = self._area(chain, step, inside, scale)
+        base = self._area(chain, upto, inside, scale)
         if inside == wide:
             return np.ascontiguousarray(base)
         before = max(0, inside.y - wide.y), max(0, inside.x - wide.x)
@@ -319,40 +319,40 @@ class Renderer:
 
     # Stencils
 
-    def _ground(self, chain: Chain, step: int, scale: float) -> Ground:
+    def _ground(self, chain: Chain, upto: int, scale: float) -> Ground:
         def inputs(of: str, rect: Rect, at: float) -> Planes:
             if of == "photo":
                 return self._padded(self._run_of, 0, rect, at)
-            return self._padded(chain, step, rect, at)
+            return self._padded(chain, upto, rect, at)
 
         return Ground(self.framing, scale, inputs, self._findings.make, self._keep is not None, self._watch)
 
-    def _masked(self, where: Any, chain: Chain, step: int, rect: Rect, scale: float) -> NDArray[np.float32]:
-        return mask(where, rect, self._ground(chain, step, scale))
+    def _masked(self, where: Any, chain: Chain, upto: int, rect: Rect, scale: float) -> NDArray[np.float32]:
+        return mask(where, rect, self._ground(chain, upto, scale))
 
     # Measures
 
-    def _measured(self, chain: Chain, step: int) -> Any:
+    def _measured(self, chain: Chain, upto: int) -> Any:
         """What the pass wants to know of the whole picture, from a small version of its input."""
-        one = chain.steps[step - 1].one
-        if type(one).measure is Pass.measure:
+        step = chain.links[upto - 1].step
+        if type(step).measure is Pass.measure:
             return None
-        return self._findings.make(("measure", chain.key(step)), lambda: (one.measure(self._proxy(chain, step)),))[0]
+        return self._findings.make(("measure", chain.key(upto)), lambda: (step.measure(self._proxy(chain, upto)),))[0]
 
-    def _settled(self, chain: Chain, step: int) -> Pass:
+    def _settled(self, chain: Chain, upto: int) -> Pass:
         """The pass of a step, its automatic values in their places."""
-        one = chain.steps[step - 1].one
-        if not one.auto:
-            return one
+        step = chain.links[upto - 1].step
+        if not step.auto:
+            return step
         values = self._findings.make(
-            ("suggest", chain.key(step)), lambda: (one.suggest(self._proxy(chain, step), self.framing),)
+            ("suggest", chain.key(upto)), lambda: (step.suggest(self._proxy(chain, upto), self.framing),)
         )[0]  # fmt: skip
-        return one.model_copy(update=values)
+        return step.model_copy(update=values)
 
-    def _proxy(self, chain: Chain, step: int) -> Planes:
+    def _proxy(self, chain: Chain, upto: int) -> Planes:
         """A small version of what comes into a step: always of the same size, so that preview and export agree."""
         scale = min(1.0, math.sqrt(PROXY / (self.framing.width * self.framing.height)))
-        return self._area(chain, step - 1, Rect(0, 0, *self.size(scale)), scale)
+        return self._area(chain, upto - 1, Rect(0, 0, *self.size(scale)), scale)
 
     # Bases
 
@@ -360,32 +360,32 @@ class Renderer:
         """The framed photograph."""
         return read_framed(self.source, self.framing, rect, scale)
 
-    def _plate(self, one: Plate, chain: Chain, step: int) -> tuple[Chain | None, Chain | None]:
+    def _plate(self, step: Plate, chain: Chain, upto: int) -> tuple[Chain | None, Chain | None]:
         """What a plate prints, and its outline; (None, None) if its picture is not there."""
-        if one.source == "print":
-            planes = chain.planes[step]
+        if step.source == "print":
+            planes = chain.planes[upto]
 
             def print_so_far(rect: Rect, scale: float) -> Planes:
                 # What the plate is printed on has just been worked out for this very region.
                 known: tuple[int, float, Rect, Planes] | None = getattr(self._under, "plate", None)
-                if known is not None and known[:2] == (chain.key(step), scale):
+                if known is not None and known[:2] == (chain.key(upto), scale):
                     lies, under = known[2:]
                     if lies.holds(rect):
                         x, y = rect.x - lies.x, rect.y - lies.y
                         return np.ascontiguousarray(under[:, y : y + rect.height, x : x + rect.width])
-                return self._area(chain, step, rect, scale)
+                return self._area(chain, upto, rect, scale)
 
-            return self._chain(one.run, print_so_far, chain.key(step), planes, borrows=True), None
-        if one.source == "photo":
-            return self._chain(one.run, self._photo, self._start, self.source.channels), None
-        if one.source == "flat":
-            start = self._tiles.chain(0, ("flat", one.tone))
-            return self._chain(one.run, lambda r, s: flat(one.tone, r), start, 3), None
-        picture = self._library.find(one.picture) if self._library is not None else None
+            return self._chain(step.run, print_so_far, chain.key(upto), planes, borrows=True), None
+        if step.source == "photo":
+            return self._chain(step.run, self._photo, self._start, self.source.channels), None
+        if step.source == "flat":
+            start = self._tiles.chain(0, ("flat", step.tone))
+            return self._chain(step.run, lambda r, s: flat(step.tone, r), start, 3), None
+        picture = self._library.find(step.picture) if self._library is not None else None
         if picture is None:
             return None, None
-        placed = Placed(picture, one, self.framing)
-        start = self._tiles.chain(0, ("picture", one.picture, id(picture), one.placing(), self.framing))
-        shown = self._chain(one.run, placed.colours, start, picture.colours.channels)
-        spreading = tuple(p for p in one.run if p.spreads)
+        placed = Placed(picture, step, self.framing)
+        start = self._tiles.chain(0, ("picture", step.picture, id(picture), step.placing(), self.framing))
+        shown = self._chain(step.run, placed.colours, start, picture.colours.channels)
+        spreading = tuple(p for p in step.run if p.spreads)
         return shown, self._chain(spreading, placed.outline, self._tiles.chain(start, "outline"), 1)

@@ -39,7 +39,7 @@ class _Stage:
 def _stages() -> list[_Stage]:
     file = resources.files("kyanoscript") / "core" / "tint" / "faces.xml"
     root = ElementTree.fromstring(file.read_text())[0]
-    rects = np.array([one.findtext("rect", "").split() for one in root.findall("features/_")], np.int64)
+    rects = np.array([face.findtext("rect", "").split() for face in root.findall("features/_")], np.int64)
     stages = []
     for stage in root.findall("stages/_"):
         trees = stage.findall("weakClassifiers/_")
@@ -101,13 +101,13 @@ def _takes(stage: _Stage, sums: Callable[[int, int], NDArray[Any]]) -> NDArray[n
 def _agreed(found: list[tuple[float, float, float]]) -> list[tuple[float, float, float, int]]:
     """Faces that several windows have found, those of most windows first."""
     groups: list[list[tuple[float, float, float]]] = []
-    for one in found:
+    for face in found:
         for group in groups:
             x, y, size = np.mean(group, axis=0)
-            if np.hypot(one[0] - x, one[1] - y) < 0.3 * size and 0.6 < one[2] / size < 1.6:
-                group.append(one)
+            if np.hypot(face[0] - x, face[1] - y) < 0.3 * size and 0.6 < face[2] / size < 1.6:
+                group.append(face)
                 break
         else:
-            groups.append([one])
+            groups.append([face])
     groups = sorted((g for g in groups if len(g) >= _AGREE), key=len, reverse=True)
     return [(float(x), float(y), float(s), len(g)) for g in groups for x, y, s in (np.mean(g, axis=0),)]

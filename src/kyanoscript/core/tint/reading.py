@@ -165,7 +165,7 @@ def guesses(lightness: Field) -> list[Guess]:
     for x, y in _apart(1 - steady, _NEUTRAL):
         if steady[y, x] < _UNSURE:
             found.append(Guess((x + 0.5) / width, (y + 0.5) / height, "#8f8f8f", 100 - float(steady[y, x]) * 100))
-    return [one._replace(sure=round(one.sure, 1)) for one in found]
+    return [guess._replace(sure=round(guess.sure, 1)) for guess in found]
 
 
 def _apart(score: NDArray[Any], count: int) -> list[tuple[int, int]]:

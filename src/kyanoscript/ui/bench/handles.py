@@ -80,10 +80,10 @@ class StopHandles:
 
     def add(self, tone: float) -> None:
         """Put a stop where the scale is, with the colour that the pass gives that tone."""
-        stops, one = self.stops, self.desk.selected_pass
-        if one is None or len(stops) >= _MOST_STOPS:
+        stops, step = self.stops, self.desk.selected_pass
+        if step is None or len(stops) >= _MOST_STOPS:
             return
-        added = (round(tone * 100, 1), one.ink_at(tone))
+        added = (round(tone * 100, 1), step.ink_at(tone))
         index = sum(s[0] <= added[0] for s in stops)
         self.desk.set_values("Add a stop", stops=(*stops[:index], added, *stops[index:]))
         self.desk.choose_handle(index)
@@ -130,8 +130,8 @@ class MarkHandles:
         return tuple(found)
 
     def label(self, key: str) -> str:
-        one = self.desk.selected_pass
-        return f"{one.label if one is not None else ''}: {self.specs[key].label.lower()}"
+        step = self.desk.selected_pass
+        return f"{step.label if step is not None else ''}: {self.specs[key].label.lower()}"
 
     def move(self, key: str, tone: float) -> None:
         spec = self.specs[key]

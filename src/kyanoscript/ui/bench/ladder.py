@@ -156,8 +156,8 @@ class Ladder(QWidget):
 
     def stops(self) -> tuple[Stop, ...] | None:
         """The stops of the chosen pass, if they lie on the scale of tones."""
-        one = self.desk.selected_pass
-        return getattr(one, "stops", None) if one is not None and one.ink_at(0.5) else None
+        step = self.desk.selected_pass
+        return getattr(step, "stops", None) if step is not None and step.ink_at(0.5) else None
 
     def paintEvent(self, event: QPaintEvent) -> None:
         ratio = self.devicePixelRatioF()
@@ -245,23 +245,23 @@ class Ladder(QWidget):
         stops = self.stops() is not None
         if not stops:
             self._paint_beyond(painter)
-        for k, one in enumerate(self._drawn):
-            y, chosen = self.y_of(one.tone), k == self.desk.handle
+        for k, handle in enumerate(self._drawn):
+            y, chosen = self.y_of(handle.tone), k == self.desk.handle
             painter.setPen(QPen(theme.colour("accent"), 2.2 if chosen else 1.2))
-            painter.setBrush(QColor(one.ink))
+            painter.setBrush(QColor(handle.ink))
             x = _COLOUR[0] + _COLOUR[1] + 2
             if stops:
                 painter.drawPolygon(QPolygonF([QPointF(x, y), QPointF(x + 12, y - 6), QPointF(x + 12, y + 6)]))
                 continue
             # A line across what it is set on, with a tab to hold it by.
-            left, right = (_GRAY[0], _BARS[0] + _BARS[1]) if one.coming_in else (_COLOUR[0], x)
+            left, right = (_GRAY[0], _BARS[0] + _BARS[1]) if handle.coming_in else (_COLOUR[0], x)
             painter.drawLine(QPointF(left, y), QPointF(right, y))
-            at = _BARS[0] + _BARS[1] - _TAB if one.coming_in else x
+            at = _BARS[0] + _BARS[1] - _TAB if handle.coming_in else x
             painter.drawRect(QRectF(at, min(max(y - 4, _TOP - 4), self.height() - _BOTTOM - 4), _TAB, 8))
 
     def _paint_beyond(self, painter: QPainter) -> None:
         """What comes in below the black mark or above the white one is pale: it becomes one tone."""
-        edges = [one.tone for one in self._drawn if one.coming_in]
+        edges = [handle.tone for handle in self._drawn if handle.coming_in]
         if len(edges) < 2:
             return
         veil = QColor(theme.colour("panel"))
@@ -282,13 +282,13 @@ class Ladder(QWidget):
     def _under(self, at: QPointF) -> str | None:
         """The handle under a point; of several on one spot the one that can still move."""
         near = []
-        for k, one in enumerate(self.every()):
-            low, high = (_GRAY[0] + _GRAY[1] - 6, _BARS[0] + _BARS[1] + 2) if one.coming_in else (_COLOUR[0], 132)
+        for k, handle in enumerate(self.every()):
+            low, high = (_GRAY[0] + _GRAY[1] - 6, _BARS[0] + _BARS[1] + 2) if handle.coming_in else (_COLOUR[0], 132)
             if self.stops() is not None:
                 low = _COLOUR[0] + _COLOUR[1]
-            away = abs(self.y_of(one.tone) - at.y())
+            away = abs(self.y_of(handle.tone) - at.y())
             if low <= at.x() <= high and away <= _HIT:
-                near.append((away, k, one.key))
+                near.append((away, k, handle.key))
         if not near:
             return None
         best = [key for away, _, key in near if away <= min(near)[0] + 0.5]
@@ -312,7 +312,7 @@ class Ladder(QWidget):
             self.update()
 
     def _choose(self, key: str) -> None:
-        self.desk.choose_handle(next((k for k, one in enumerate(self.every()) if one.key == key), 0))
+        self.desk.choose_handle(next((k for k, handle in enumerate(self.every()) if handle.key == key), 0))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         handles, at = self.handles(), event.position()
@@ -323,7 +323,7 @@ class Ladder(QWidget):
         over = self._under(at)
         self.setCursor(Qt.CursorShape.SizeVerCursor if over is not None else Qt.CursorShape.ArrowCursor)
         if over is not None:
-            words = next(one.words for one in self.every() if one.key == over)
+            words = next(handle.words for handle in self.every() if handle.key == over)
             QToolTip.showText(event.globalPosition().toPoint(), words, self)
         elif at.x() < _GRAY[0] + _GRAY[1]:
             zone = ZONES[min(10, int(self.tone_at(at.y()) * 11))]
@@ -347,9 +347,9 @@ class Ladder(QWidget):
         elif found is not None and handles is not None:  # put back
             self.desk.abort()
             self._drag = None
-            one = self.desk.selected_pass
-            if one is not None:
-                value = type(one).model_fields[found].default
+            step = self.desk.selected_pass
+            if step is not None:
+                value = type(step).model_fields[found].default
                 self.desk.set_values(f"{handles.label(found)} put back", **{found: value})
         else:
             self.mousePressEvent(event)
@@ -361,7 +361,7 @@ class Ladder(QWidget):
             super().keyPressEvent(event)
             return
         chosen = min(self.desk.handle, len(every) - 1)
-        one = every[chosen]
+        handle = every[chosen]
         step = 0.01 if isinstance(handles, StopHandles) else 1 / 255
         step *= 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
         match event.key():
@@ -369,16 +369,16 @@ class Ladder(QWidget):
                 self._drag = None
                 self.desk.abort()
             case Qt.Key.Key_Up:
-                handles.move(one.key, min(1.0, one.tone + step))
+                handles.move(handle.key, min(1.0, handle.tone + step))
             case Qt.Key.Key_Down:
-                handles.move(one.key, max(0.0, one.tone - step))
+                handles.move(handle.key, max(0.0, handle.tone - step))
             case Qt.Key.Key_Left:
                 self.desk.choose_handle(max(0, chosen - 1))
             case Qt.Key.Key_Right:
                 self.desk.choose_handle(min(len(every) - 1, chosen + 1))
             case Qt.Key.Key_Insert if isinstance(handles, StopHandles):
-                handles.add(min(1.0, one.tone + 0.1))
+                handles.add(min(1.0, handle.tone + 0.1))
             case Qt.Key.Key_Delete if isinstance(handles, StopHandles):
-                handles.remove(one.key)
+                handles.remove(handle.key)
             case _:
                 super().keyPressEvent(event)

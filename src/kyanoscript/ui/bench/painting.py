@@ -45,7 +45,7 @@ class Painted(Protocol):
 
 
 def paint_tray(painter: QPainter, trays: Painted, k: int) -> None:
-    one = trays.passes[k] if k >= 0 else None
+    step = trays.passes[k] if k >= 0 else None
     tray, box = trays.tray(k), trays.thumb(k)
     if trays.chosen(k) or k == trays.onto:
         painter.fillRect(tray, theme.colour("soft"))
@@ -64,10 +64,10 @@ def paint_tray(painter: QPainter, trays: Painted, k: int) -> None:
         if trays.second:
             inner.setSize(inner.size().scaled(box.size(), Qt.AspectRatioMode.KeepAspectRatio))
         inner.moveCenter(box.center())
-        painter.setOpacity(1.0 if one is None or one.on else 0.45)
+        painter.setOpacity(1.0 if step is None or step.on else 0.45)
         painter.drawImage(inner, image)
         painter.setOpacity(1.0)
-    if one is not None and one.stencil is not None:  # it acts in places only
+    if step is not None and step.stencil is not None:  # it acts in places only
         notch = trays.notch(k)
         painter.fillRect(notch, theme.colour("panel"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -75,14 +75,14 @@ def paint_tray(painter: QPainter, trays: Painted, k: int) -> None:
         painter.setBrush(theme.colour("accent"))
         painter.drawEllipse(notch.center(), 7, 4.5)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-    painter.setFont(theme.serif(trays.row.serif, italic=one is not None and bool(one.name)))
-    painter.setPen(theme.colour("text" if one is None or one.on else "quiet"))
+    painter.setFont(theme.serif(trays.row.serif, italic=step is not None and bool(step.name)))
+    painter.setPen(theme.colour("text" if step is None or step.on else "quiet"))
     room = trays.name_box(k)
     name = painter.fontMetrics().elidedText(trays.name_of(k), Qt.TextElideMode.ElideRight, int(room.width()))
     painter.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    if one is not None:
-        paint_bar(painter, trays, k, one.strength, one.on)
+    if step is not None:
+        paint_bar(painter, trays, k, step.strength, step.on)
     paint_value(painter, trays, k)
     if k >= 0:
         paint_adder(painter, trays, k)

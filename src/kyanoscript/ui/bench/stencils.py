@@ -78,6 +78,6 @@ class Stencils:
     def resize(self, by: float) -> None:
         """A larger or smaller brush."""
         easel = self.context.easel
-        tool = next((one for one in (easel.stencil, easel.strokes, easel.dabs) if one.active), None)
+        tool = next((tool for tool in (easel.stencil, easel.strokes, easel.dabs) if tool.active), None)
         if tool is not None:
             tool.resize(by)

@@ -114,7 +114,7 @@ class Trays(QWidget):
 
     def _changed(self, first: int) -> None:
         """A value of one pass needs its own tray drawn; anything else the whole row."""
-        if self._kinds != (kinds := [(one.kind, one.name) for one in self.passes]) or not self.desk.dragging:
+        if self._kinds != (kinds := [(step.kind, step.name) for step in self.passes]) or not self.desk.dragging:
             self._kinds = kinds
             self._follow()
         elif not self._soon.isActive():
@@ -132,9 +132,9 @@ class Trays(QWidget):
         tell(self)
 
     def _spoken(self) -> str:
-        one = self.desk.selected_pass
+        step = self.desk.selected_pass
         where = "Frame" if self.desk.selected == FRAME else "Photo"
-        name = where if one is None else f"{one.title}, {'on' if one.on else 'off'}, strength {one.strength:g} %"
+        name = where if step is None else f"{step.title}, {'on' if step.on else 'off'}, strength {step.strength:g} %"
         others = f" and {len(self.desk.also)} more" if self.desk.also else ""
         return f"Chosen: {name}{others}. Left and right choose a tray, up and down change its strength"
 
@@ -334,8 +334,8 @@ class Trays(QWidget):
             self._lamp_timer.stop()
             self.easel.hold(None)
             if time.monotonic() - self._lamp_since < _HOLD and k < len(self.passes):
-                one = self.passes[k]
-                self.desk.set_values_at(k, f"{one.title} {'off' if one.on else 'on'}", on=not one.on)
+                step = self.passes[k]
+                self.desk.set_values_at(k, f"{step.title} {'off' if step.on else 'on'}", on=not step.on)
         elif kind in ("adder", "end"):
             self.add.emit(k, self.path, event.globalPosition().toPoint())
         elif kind == "notch":

@@ -124,7 +124,7 @@ class Bench(View):
 
     def stops(self) -> list[QWidget]:
         """Easel, slip, run, ladder."""
-        slider = next((one for one in self.slip.sliders.values() if one.isVisible()), None)
+        slider = next((slider for slider in self.slip.sliders.values() if slider.isVisible()), None)
         return [self.context.easel, *([slider] if slider is not None else []), self.run.trays, self.ladder]
 
     def escape(self) -> bool:

@@ -34,7 +34,7 @@ class KeysDialog(QDialog):
             for menu in menus:
                 grid.addWidget(furniture.title(menu, 16), row, half * 3, 1, 2)
                 row += 1
-                for command in (one for one in every if one.menu == menu and one.keys):
+                for command in (command for command in every if command.menu == menu and command.keys):
                     keys = QKeySequence(command.keys).toString(QKeySequence.SequenceFormat.NativeText)
                     shown = furniture.label(keys)
                     shown.setFont(theme.sans(13, medium=True))

@@ -116,10 +116,10 @@ class Desk(QObject):
     @property
     def shown_thing(self) -> Pass | Frame | None:
         """The same with the values that it takes from the picture in their places, as they are shown."""
-        one = self.selected_thing
-        if isinstance(one, Pass) and one.auto and self.taken:
-            return one.model_copy(update={n: v for n, v in self.taken.items() if n in one.suggested()})
-        return one
+        step = self.selected_thing
+        if isinstance(step, Pass) and step.auto and self.taken:
+            return step.model_copy(update={n: v for n, v in self.taken.items() if n in step.suggested()})
+        return step
 
     @property
     def chosen(self) -> tuple[int, ...]:
@@ -130,8 +130,8 @@ class Desk(QObject):
     @property
     def opened(self) -> tuple[int, ...]:
         """Where the run of the second row is found: that of the plate gone into or chosen; () if there is none."""
-        one = self.selected_pass
-        return (*self.path, self.selected) if one is not None and "run" in one.params() else self.path
+        step = self.selected_pass
+        return (*self.path, self.selected) if step is not None and "run" in step.params() else self.path
 
     def entering(self) -> tuple[Script, int]:
         """A script, and the place in it, at which what enters the chosen pass can be looked at."""
@@ -271,13 +271,13 @@ class Desk(QObject):
         if index == FRAME:
             script = replace(self.script, frame=Frame(**{**dict(self.script.frame), **values}))
         elif 0 <= index < len(run):
-            one = run[index]
-            if one.auto and set(values) & set(one.suggested()):
+            step = run[index]
+            if step.auto and set(values) & set(step.suggested()):
                 # A hand on one of the values that came from the picture: they stay where they are, and are one's own.
                 taken = self.taken if index == self.selected else {}
-                own = {name: value for name, value in taken.items() if name in one.suggested()}
+                own = {name: value for name, value in taken.items() if name in step.suggested()}
                 values = {**own, "auto": False, **values}
-            changed = type(one)(**{**dict(one), **values})
+            changed = type(step)(**{**dict(step), **values})
             script = self.script.with_run(self.path, (*run[:index], changed, *run[index + 1 :]))
         else:
             return
@@ -285,11 +285,11 @@ class Desk(QObject):
 
     def set_stencil(self, label: str, stencil: Stencil | None, merge: str = "") -> None:
         """Give the chosen pass another stencil; one with a name changes for all that use it."""
-        one = self.selected_pass
-        if one is None:
+        step = self.selected_pass
+        if step is None:
             return
-        if stencil is not None and isinstance(one.stencil, str):
-            named = tuple((n, stencil if n == one.stencil else s) for n, s in self.script.stencils)
+        if stencil is not None and isinstance(step.stencil, str):
+            named = tuple((n, stencil if n == step.stencil else s) for n, s in self.script.stencils)
             self._put(label, replace(self.script, stencils=named), merge)
         else:
             self.set_values(label, merge, stencil=stencil)
@@ -380,4 +380,4 @@ class Desk(QObject):
 
 def without_chosen(desk: Desk) -> tuple[Pass, ...]:
     """The run that is worked on without the chosen passes."""
-    return tuple(one for k, one in enumerate(desk.run) if k not in desk.chosen)
+    return tuple(step for k, step in enumerate(desk.run) if k not in desk.chosen)

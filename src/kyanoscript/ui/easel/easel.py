@@ -115,7 +115,7 @@ class Easel(Stage):
         every: tuple[Tool, ...] = (
             self.picker, self.frame_tool, self.stencil, self.strokes, self.dabs, self.touch, self.placed
         )  # fmt: skip
-        return next((one for one in every if one.active), None)
+        return next((tool for tool in every if tool.active), None)
 
     @property
     def framing(self) -> bool:

@@ -75,8 +75,8 @@ class Groups(QWidget):
         """The groups that there are."""
         present = self.group
         counts: dict[str, int] = {}
-        for one in contents.recipes:
-            counts[one.group] = counts.get(one.group, 0) + 1
+        for recipe in contents.recipes:
+            counts[recipe.group] = counts.get(recipe.group, 0) + 1
         self.list.blockSignals(True)
         self.list.clear()
         for name, count in ((ALL, len(contents.recipes)), *counts.items()):

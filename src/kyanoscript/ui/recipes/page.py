@@ -120,7 +120,7 @@ class RecipePage(QWidget):
         row.addStretch()
         self._column.addLayout(row)
         run = recipe.script.passes
-        tried = [k for k, one in enumerate(run) if one.kind in recipe.tries]
+        tried = [k for k, step in enumerate(run) if step.kind in recipe.tries]
         if tried:
             self._rule()
             self._add(furniture.label("Strengths worth trying", quiet=True))
@@ -179,4 +179,4 @@ class RecipePage(QWidget):
 
 
 def _passes(recipe: Recipe) -> str:
-    return "  ›  ".join(one.title for one in recipe.script.passes)
+    return "  ›  ".join(step.title for step in recipe.script.passes)

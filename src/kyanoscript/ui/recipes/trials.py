@@ -104,7 +104,7 @@ class Trials(QObject):
         self.groups.show_contents(contents)
         self._fill()
         if self.trial is not None:
-            present = next((one for one in contents.recipes if one.word == self.trial.word), None)
+            present = next((recipe for recipe in contents.recipes if recipe.word == self.trial.word), None)
             if present is None:
                 self.back()
             else:
@@ -114,10 +114,12 @@ class Trials(QObject):
     def shown(self) -> list[Recipe]:
         """The recipes that are shown, in order."""
         group, asked = self.groups.group, self.groups.search.text().strip().lower()
-        return [one for one in self.contents.recipes if group in (ALL, one.group) and _choice(one).fits(asked)]
+        return [
+            recipe for recipe in self.contents.recipes if group in (ALL, recipe.group) and _choice(recipe).fits(asked)
+        ]
 
     def _fill(self) -> None:
-        choices = [_choice(one) for one in self.shown()]
+        choices = [_choice(recipe) for recipe in self.shown()]
         self._make_room()
         self.grid.show_choices(choices, self.grid.current)
         self.row.show_choices(choices, self.row.current)
@@ -177,18 +179,20 @@ class Trials(QObject):
         first = self.contacts.viewport().rect().translated(0, self.contacts.verticalScrollBar().value())
         boxes = set(self.grid.shown())
 
-        def far(one: Recipe) -> int:
-            return 2 if one.word not in boxes else int(not self.grid.box(one.word).toRect().intersects(first))
+        def far(recipe: Recipe) -> int:
+            return 2 if recipe.word not in boxes else int(not self.grid.box(recipe.word).toRect().intersects(first))
 
         recipes = self.contents.recipes
-        missing = (one for one in recipes if one.word not in here or self._made.get(one.word) != one.script)
+        missing = (
+            recipe for recipe in recipes if recipe.word not in here or self._made.get(recipe.word) != recipe.script
+        )
         wanted = sorted(missing, key=far)
-        self._made.update({one.word: one.script for one in wanted})
+        self._made.update({recipe.word: recipe.script for recipe in wanted})
         ratio = self.grid.devicePixelRatioF()
         size = (round(self.grid.thumb.width() * ratio), round(self.grid.thumb.height() * ratio))
         base = self.base()
         self._tag = (id(self), self._tag[1] + 1)
-        scripts = {one.word: one.used(base, added=self.added) for one in wanted}
+        scripts = {recipe.word: recipe.used(base, added=self.added) for recipe in wanted}
         self.service.ask_instead(PROOFS, proofs(self._tag, scripts, size))
 
     def _proof(self, proof: Proof) -> None:
@@ -201,7 +205,7 @@ class Trials(QObject):
             self.row.take(proof.key, image.scaled(room, Qt.AspectRatioMode.KeepAspectRatio, smooth))
 
     def _pointed(self, key: str) -> None:
-        self.page.tell(next((one for one in self.contents.recipes if one.word == key), None))
+        self.page.tell(next((recipe for recipe in self.contents.recipes if recipe.word == key), None))
         if key and self.grid.hasFocus():
             box = self.grid.box(key)
             self.contacts.ensureVisible(int(box.center().x()), int(box.center().y()), 20, int(box.height() / 2 + 30))
@@ -210,7 +214,7 @@ class Trials(QObject):
 
     def look(self, word: str) -> None:
         """Show a recipe large on the easel."""
-        found = next((one for one in self.contents.recipes if one.word == word), None)
+        found = next((recipe for recipe in self.contents.recipes if recipe.word == word), None)
         if found is None:
             return
         first = self.trial is None
@@ -253,7 +257,7 @@ class Trials(QObject):
         if trial is None:
             return
         script, first = self.script(), len(self.base().passes)
-        tried = [k for k, one in enumerate(trial.script.passes) if one.kind in trial.tries]
+        tried = [k for k, recipe in enumerate(trial.script.passes) if recipe.kind in trial.tries]
         self.used.emit(f"Recipe {trial.name}", script, first + (tried[0] if tried and self.strength >= 100 else 0))
 
     def _press_again(self, word: str) -> None:
@@ -337,10 +341,10 @@ class Trials(QObject):
         self._show()
 
 
-def _choice(one: Recipe) -> Choice:
-    group = one.group.capitalize() if one.group.islower() else one.group
-    kinds = " ".join(p.label for p in one.script.passes)
-    return Choice(one.word, one.name, group, one.about, kinds)
+def _choice(recipe: Recipe) -> Choice:
+    group = recipe.group.capitalize() if recipe.group.islower() else recipe.group
+    kinds = " ".join(p.label for p in recipe.script.passes)
+    return Choice(recipe.word, recipe.name, group, recipe.about, kinds)
 
 
 class _Area(QScrollArea):

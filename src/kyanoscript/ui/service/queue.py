@@ -52,14 +52,14 @@ class Queue:
     def ask_instead(self, group: object, requests: Iterable[Any]) -> None:
         """Requests of a group in place of all that were asked for before."""
         self._batch[group] = self._batch.get(group, 0) + 1
-        self._waiting = {key: one for key, one in self._waiting.items() if one.request.group != group}
+        self._waiting = {key: waiting for key, waiting in self._waiting.items() if waiting.request.group != group}
         for request in requests:
             self.ask(request)
         self.wake.notify_all()
 
     def drop(self, unwanted: Any) -> None:
         """Forget what waits and fits."""
-        self._waiting = {key: one for key, one in self._waiting.items() if not unwanted(one.request)}
+        self._waiting = {key: waiting for key, waiting in self._waiting.items() if not unwanted(waiting.request)}
 
     def again(self, asked: Asked) -> None:
         """It gave way: it waits again, before its equals and not at once, unless something newer does."""
@@ -83,13 +83,13 @@ class Queue:
         """The most urgent request that may be worked on now; None if there is none."""
         now = time.monotonic()
         ready = [
-            one
-            for key, one in self._waiting.items()
-            if one.request.apart == apart and self._rest.get(key, 0.0) <= now and not self._held_up(one)
+            waiting
+            for key, waiting in self._waiting.items()
+            if waiting.request.apart == apart and self._rest.get(key, 0.0) <= now and not self._held_up(waiting)
         ]
         if not ready:
             return None
-        first = min(ready, key=lambda one: one.request.urgency)  # the one asked for first, of equals
+        first = min(ready, key=lambda waiting: waiting.request.urgency)  # the one asked for first, of equals
         del self._waiting[first.request.key]
         return first
 
@@ -101,8 +101,8 @@ class Queue:
         """How long until something that rests may be worked on; None if nothing waits."""
         times = [
             self._rest.get(key, 0.0)
-            for key, one in self._waiting.items()
-            if one.request.apart == apart and not self._held_up(one)
+            for key, waiting in self._waiting.items()
+            if waiting.request.apart == apart and not self._held_up(waiting)
         ]
         return max(0.001, min(times) - time.monotonic()) if times else None
 

@@ -252,12 +252,9 @@ class Point(Base):
             row = analysis.trace(inner, x, y, self.scale, places)
             entering = entering or analysis.spot(inner, x, y, self.scale, selected)
         assert entering is not None
-        levels = [one.levels for one in found]
-        site.send(
-            Pointed(
-                self.x, self.y, levels[0], levels[1:], entering.gray, found[-1].lightness, [one.levels for one in row]
-            )
-        )
+        first, *others = [spot.levels for spot in found]
+        along = [spot.levels for spot in row]
+        site.send(Pointed(self.x, self.y, first, others, entering.gray, found[-1].lightness, along))
 
 
 @dataclass(frozen=True)

@@ -61,9 +61,9 @@ class Plate(Pass):
         return self.x, self.y, self.size, self.turn, self.mirrored
 
     def colours(self) -> bool:
-        return self.source != "print" or any(one.colours() for one in self.run if one.acts)
+        return self.source != "print" or any(step.colours() for step in self.run if step.acts)
 
     def pictures(self) -> list[str]:
         """Files of other pictures that it and the plates in its run need."""
         own = [self.picture] if self.source == "picture" and self.acts else []
-        return own + [name for one in self.run for name in one.pictures()]
+        return own + [name for step in self.run for name in step.pictures()]

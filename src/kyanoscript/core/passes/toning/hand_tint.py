@@ -119,12 +119,12 @@ class HandTint(Pass):
             gray = cv2.resize(gray, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
         lightness = field.lightness_of(np.ascontiguousarray(gray, np.float32))
         guessed = []
-        for one in reading.guesses(lightness):
-            px, py = framing.to_photo(one.x * framing.width, one.y * framing.height)
+        for guess in reading.guesses(lightness):
+            px, py = framing.to_photo(guess.x * framing.width, guess.y * framing.height)
             place = (round(100 * px / framing.photo[0], 3), round(100 * py / framing.photo[1], 3))
-            dab = Dab(points=(place,), colour=one.colour, sure=one.sure, guess=True)
-            if one.face:  # of the print; sizes are shares of the photograph
-                size = 1000 * _OF_FACE * one.face * max(framing.width, framing.height) / max(framing.photo)
+            dab = Dab(points=(place,), colour=guess.colour, sure=guess.sure, guess=True)
+            if guess.face:  # of the print; sizes are shares of the photograph
+                size = 1000 * _OF_FACE * guess.face * max(framing.width, framing.height) / max(framing.photo)
                 dab = dab.model_copy(update={"acts": "stays", "size": round(min(max(size, 0.1), 500.0), 1)})
             guessed.append(dab)
         return {"dabs": (*guessed, *self.dabs), "auto": False}

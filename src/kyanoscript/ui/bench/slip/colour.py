@@ -220,4 +220,4 @@ class ColourField(QWidget):
 
 def kept(inks: tuple[str, ...], ink: str) -> tuple[str, ...]:
     """The kept inks with one more at the head."""
-    return (ink, *(one for one in inks if one != ink))[:_INKS]
+    return (ink, *(other for other in inks if other != ink))[:_INKS]

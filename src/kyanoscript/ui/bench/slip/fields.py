@@ -47,13 +47,13 @@ class Fields:
 
         self.page.shows.append(bring)
 
-    def add(self, own: dict[str, Param], one: Declared, group: str = "") -> None:
+    def add(self, own: dict[str, Param], declared: Declared, group: str = "") -> None:
         """Controls for some of the parameters."""
         marks = {name: spec for name, spec in own.items() if isinstance(spec, Number) and spec.mark}
         if marks:
             self._histogram(marks, group)
         for name, spec in sorted(own.items(), key=lambda item: not item[1].large):
-            widget = _BUILDERS[spec.widget](self, name, spec, one)
+            widget = _BUILDERS[spec.widget](self, name, spec, declared)
             self.column.addWidget(widget)
             if spec.when:
                 self.follow(functools.partial(_show_if_it_means, widget, spec))
@@ -87,10 +87,10 @@ class Fields:
         self.page.editors["histogram"] = widget
         self.column.addWidget(widget)
 
-    def number(self, name: str, spec: Number, one: Any) -> QWidget:
+    def number(self, name: str, spec: Number, declared: Any) -> QWidget:
         """A slider."""
-        slider = ValueSlider(spec, type(one).model_fields[name].default, longer=self.page.longer())
-        words = f"{one.label}: {(spec.group + ' ').lower() if spec.group else ''}{spec.label.lower()}"
+        slider = ValueSlider(spec, type(declared).model_fields[name].default, longer=self.page.longer())
+        words = f"{declared.label}: {(spec.group + ' ').lower() if spec.group else ''}{spec.label.lower()}"
         self._wire(slider, words)
         slider.moved.connect(lambda value: self.target.set(words, merge=name, **{name: spec.held(value)}))
         slider.refused.connect(self.page.said)
@@ -98,7 +98,7 @@ class Fields:
         self.page.sliders[name] = slider
         return slider
 
-    def combo(self, name: str, spec: Choice, one: Any) -> QComboBox:
+    def combo(self, name: str, spec: Choice, declared: Any) -> QComboBox:
         """A list to choose from."""
         box = shrinking(spec.label)
         box.setToolTip(spec.help)
@@ -106,7 +106,7 @@ class Fields:
             box.addItem(text, value)
 
         def picked(index: int) -> None:
-            words = f"{one.label}: {spec.label.lower()} {box.itemText(index)}"
+            words = f"{declared.label}: {spec.label.lower()} {box.itemText(index)}"
             self.target.set(words, **{name: box.itemData(index)})
 
         def show(p: Any) -> None:
@@ -119,10 +119,10 @@ class Fields:
         self.page.editors[name] = box
         return box
 
-    def _choice(self, name: str, spec: Choice, one: Any) -> QWidget:
-        return _beside(spec.label, self.combo(name, spec, one))
+    def _choice(self, name: str, spec: Choice, declared: Any) -> QWidget:
+        return _beside(spec.label, self.combo(name, spec, declared))
 
-    def _toggle(self, name: str, spec: Param, one: Any) -> QWidget:
+    def _toggle(self, name: str, spec: Param, declared: Any) -> QWidget:
         box = QCheckBox(spec.label)
         box.setFont(theme.sans(13))
         box.setToolTip(spec.help)
@@ -132,21 +132,21 @@ class Fields:
             box.setChecked(getattr(p, name))
             box.blockSignals(False)
 
-        box.toggled.connect(lambda on: self.target.set(f"{one.label}: {spec.label.lower()}", **{name: on}))
+        box.toggled.connect(lambda on: self.target.set(f"{declared.label}: {spec.label.lower()}", **{name: on}))
         self.follow(show)
         self.page.editors[name] = box
         return box
 
-    def _ring(self, name: str, spec: Param, one: Any) -> QWidget:
+    def _ring(self, name: str, spec: Param, declared: Any) -> QWidget:
         ring = RingEditor(spec.label, spec.help)
         self._wire(ring)
-        ring.moved.connect(lambda handles: self.target.set(f"{one.label}: ring", merge=name, **{name: handles}))
+        ring.moved.connect(lambda handles: self.target.set(f"{declared.label}: ring", merge=name, **{name: handles}))
         self.follow(lambda p: ring.set_ring(getattr(p, name)))
         self.page.surveyed.append(lambda survey: ring.set_rose([float(v) for v in survey.rose]))
         self.page.editors[name] = ring
         return ring
 
-    def _stops(self, name: str, spec: Param, one: Any) -> QWidget:
+    def _stops(self, name: str, spec: Param, declared: Any) -> QWidget:
         editor = StopsEditor()
         desk = self.page.desk
         self._wire(editor)
@@ -166,10 +166,10 @@ class Fields:
         field.drop.connect(page.drop)
         page.shows.append(lambda: field.show_inks(page.inks()))
 
-    def _colour(self, name: str, spec: Param, one: Any) -> QWidget:
-        field = ColourField(f"{one.label}: {spec.label.lower()}")
+    def _colour(self, name: str, spec: Param, declared: Any) -> QWidget:
+        field = ColourField(f"{declared.label}: {spec.label.lower()}")
         self._wire(field)
-        words = f"{one.label}: {spec.label.lower()}"
+        words = f"{declared.label}: {spec.label.lower()}"
         field.moved.connect(lambda ink: self.target.set(words, merge=name, **{name: ink}))
         self._colour_wires(field)
         self.follow(lambda p: field.show_colour(getattr(p, name)))
@@ -182,14 +182,14 @@ class Fields:
         column.addWidget(swatch)
         column.addWidget(field)
         # Where there is more to see than one colour, the plane is folded away behind its swatch.
-        large = [s for s in one.params().values() if s.widget in ("colour", "curve", "stops")]
+        large = [s for s in declared.params().values() if s.widget in ("colour", "curve", "stops")]
         field.setVisible(len(large) == 1)
         swatch.clicked.connect(lambda: field.setVisible(not field.isVisible()))
         self.follow(lambda p: swatch.show_colour(getattr(p, name)))
         self.page.editors[f"{name} swatch"] = swatch
         return holder
 
-    def _curve(self, name: str, spec: Param, one: Any) -> QWidget:
+    def _curve(self, name: str, spec: Param, declared: Any) -> QWidget:
         tint = spec.group if spec.group in CHANNELS else ""
         editor = CurveEditor(spec.label, spec.help, tint)
         self._wire(editor)
@@ -203,13 +203,13 @@ class Fields:
             self.column.addWidget(furniture.label(spec.label, quiet=True))
         return editor
 
-    def entry(self, name: str, spec: Text, one: Any) -> QWidget:
+    def entry(self, name: str, spec: Text, declared: Any) -> QWidget:
         """Words; where they name a file, it can be looked for."""
         entry = QLineEdit()
         entry.setFont(theme.sans(13))
         entry.setAccessibleName(spec.label)
         entry.setToolTip(spec.help)
-        words = f"{one.label}: {spec.label.lower()}"
+        words = f"{declared.label}: {spec.label.lower()}"
 
         def take(text: str) -> None:
             if spec.names == "model" and text:  # it is shown before it is used
@@ -251,7 +251,7 @@ class Fields:
             return _beside(spec.label, entry, look)
         return _beside(spec.label, entry)
 
-    def _list(self, name: str, spec: Listed, one: Any) -> QWidget:
+    def _list(self, name: str, spec: Listed, declared: Any) -> QWidget:
         holder = QWidget()
         row = QHBoxLayout(holder)
         row.setContentsMargins(0, 0, 0, 0)
@@ -265,7 +265,7 @@ class Fields:
 
         def put(words: str, entries: tuple[Any, ...]) -> None:
             values: dict[str, object] = {name: entries}
-            self.target.set(f"{one.label}: {words}", "", **values)
+            self.target.set(f"{declared.label}: {words}", "", **values)
 
         for button in (last, clear):
             row.addWidget(button)
@@ -280,7 +280,7 @@ class Fields:
         self.page.editors[name] = clear
         return holder
 
-    def _run(self, name: str, spec: Param, one: Any) -> QWidget:
+    def _run(self, name: str, spec: Param, declared: Any) -> QWidget:
         words = furniture.label("", quiet=True)
         self.follow(lambda p: words.setText(f"Its run: {len(getattr(p, name)) or 'no'} passes, in the second row"))
         return words

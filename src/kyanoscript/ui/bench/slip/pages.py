@@ -51,21 +51,21 @@ class FramePage(Page):
     turn_left = Signal()
     turn_right = Signal()
 
-    def build(self, one: Frame) -> None:
+    def build(self, frame: Frame) -> None:
         """Lay the page out."""
         head = QHBoxLayout()
-        head.addWidget(furniture.title(one.label))
+        head.addWidget(furniture.title(frame.label))
         head.addStretch()
         back = furniture.word("Put back", "The whole photograph, as it was opened")
         back.clicked.connect(lambda: self.desk.set_values("Put the frame back", **dict(Frame())))
         head.addWidget(back)
         self.column.addLayout(head)
-        self.column.addWidget(furniture.wrapped(one.about))
+        self.column.addWidget(furniture.wrapped(frame.about))
         self.column.addSpacing(4)
         self.column.addWidget(furniture.line())
-        params = one.params()
+        params = frame.params()
         fields = Fields(self, Target(self.desk))
-        fields.add({n: params[n] for n in ("ratio", "stand", "tilt")}, one)
+        fields.add({n: params[n] for n in ("ratio", "stand", "tilt")}, frame)
         row = QHBoxLayout()
         for text, help, signal in (
             ("Turn left", "A quarter turn  ([)", self.turn_left),
@@ -76,7 +76,7 @@ class FramePage(Page):
             row.addWidget(button)
         row.addStretch()
         self.column.addLayout(row)
-        fields.add({n: params[n] for n in ("flip", "width", "height", "x", "y")}, one)
+        fields.add({n: params[n] for n in ("flip", "width", "height", "x", "y")}, frame)
         size = furniture.label("", quiet=True)
         self.shows.append(lambda: size.setText("{} × {} pixels".format(*self.desk.print_size())))
         self.column.addWidget(size)
@@ -122,11 +122,11 @@ class PassPage(Page):
     develop = Signal(bool)  # pressed, let go
     another = Signal()  # the page has to be laid out anew
 
-    def build(self, one: Pass, group: str, strokes: StrokeTool, touching: bool) -> None:
+    def build(self, step: Pass, group: str, strokes: StrokeTool, touching: bool) -> None:
         """Lay the page out; ``group`` is the one of its groups of parameters that is shown."""
-        self.kind, self.group = one.kind, group
+        self.kind, self.group = step.kind, group
         head = QHBoxLayout()
-        head.addWidget(furniture.elided_title(one.title), 1)
+        head.addWidget(furniture.elided_title(step.title), 1)
         for text, help, signal in (
             ("Double", "Double this pass  (D)", self.double),
             ("Remove", "Take this pass out of the run  (Delete)", self.remove),
@@ -135,35 +135,35 @@ class PassPage(Page):
             button.clicked.connect(signal)
             head.addWidget(button)
         self.column.addLayout(head)
-        about = one.about if one.title == one.label else f"{one.label}: {one.about[0].lower()}{one.about[1:]}"
+        about = step.about if step.title == step.label else f"{step.label}: {step.about[0].lower()}{step.about[1:]}"
         self.column.addWidget(furniture.wrapped(about))
-        if one.note:
-            self.column.addWidget(furniture.wrapped(f"“{one.note}”"))
-        params = one.params()
+        if step.note:
+            self.column.addWidget(furniture.wrapped(f"“{step.note}”"))
+        params = step.params()
         fields = Fields(self, Target(self.desk))
-        self.column.addWidget(fields.number("strength", one.number("strength"), one))
+        self.column.addWidget(fields.number("strength", step.number("strength"), step))
         self._strength_row(fields)
-        self._stencil(fields, one)
+        self._stencil(fields, step)
         self.column.addWidget(furniture.line())
-        if one.starts:
-            self._starts(fields, one)
-        if isinstance(strokes, DabTool) and one.draws:
+        if step.starts:
+            self._starts(fields, step)
+        if isinstance(strokes, DabTool) and step.draws:
             self._dabs(strokes)
             self.column.addWidget(furniture.line())
         own = {name: spec for name, spec in params.items() if name not in COMMON and spec.shown}
         groups = list(dict.fromkeys(spec.group for spec in own.values() if spec.group))
         if len(groups) > 1:
-            self._groups(one, own, groups)
+            self._groups(step, own, groups)
             own = {name: spec for name, spec in own.items() if not spec.group}
-        fields.add(own, one)
-        if one.draws and not isinstance(strokes, DabTool):
-            entry = drawn(one)
+        fields.add(own, step)
+        if step.draws and not isinstance(strokes, DabTool):
+            entry = drawn(step)
             shown = {n: s for n, s in entry.params().items() if n != "points" and s.shown}
             Fields(self, Brush(strokes)).add(shown, strokes.brush)
             self.column.addWidget(
                 furniture.wrapped("Draw on the print; Ctrl does the opposite; comma and stop change the size")
             )
-        self._foot(fields, one, touching)
+        self._foot(fields, step, touching)
 
     def _dabs(self, tool: DabTool) -> None:
         """The dab that is worked on, or the next: its tint, how it acts, its size; and all of them."""
@@ -214,14 +214,14 @@ class PassPage(Page):
         row.addWidget(blend, 1)
         self.column.addLayout(row)
 
-    def _stencil(self, fields: Fields, one: Pass) -> None:
+    def _stencil(self, fields: Fields, step: Pass) -> None:
         """Where the pass acts."""
         row = QHBoxLayout()
         text = furniture.label("", quiet=True)
         row.addWidget(text)
         row.addStretch()
         off = furniture.word("Take off", "The pass acts everywhere again")
-        off.clicked.connect(lambda: self.desk.set_values(f"{one.label}: take the stencil off", stencil=None))
+        off.clicked.connect(lambda: self.desk.set_values(f"{step.label}: take the stencil off", stencil=None))
         row.addWidget(off)
         draw = furniture.word("Draw…", "Draw on the picture where the pass acts  (M)")
         draw.clicked.connect(self.draw)
@@ -241,18 +241,18 @@ class PassPage(Page):
         self.editors["stencil"], self.editors["draw"] = off, draw
         self.column.addLayout(row)
 
-    def _starts(self, fields: Fields, one: Pass) -> None:
+    def _starts(self, fields: Fields, step: Pass) -> None:
         row = QHBoxLayout()
         row.addWidget(furniture.label("Start from", quiet=True))
         box = shrinking("Start from")
         box.addItem("own values")
-        for text in one.starts:
+        for text in step.starts:
             box.addItem(text)
 
         def picked(index: int) -> None:
             if index > 0:
                 text = box.itemText(index)
-                self.desk.set_values(f"{one.label}: {text}", **one.starts[text])
+                self.desk.set_values(f"{step.label}: {text}", **step.starts[text])
 
         def show(p: Pass) -> None:
             values = dict(p)
@@ -267,7 +267,7 @@ class PassPage(Page):
         row.addWidget(box, 1)
         self.column.addLayout(row)
 
-    def _groups(self, one: Pass, own: dict[str, Param], groups: list[str]) -> None:
+    def _groups(self, step: Pass, own: dict[str, Param], groups: list[str]) -> None:
         """Several groups of parameters, one shown at a time."""
         chosen = self.group or groups[0]
         row = QHBoxLayout()
@@ -287,19 +287,19 @@ class PassPage(Page):
         inner.setContentsMargins(0, 0, 0, 0)
         inner.setSpacing(3)
         self.column.addWidget(holder)
-        Fields(self, Target(self.desk), inner).add({n: s for n, s in own.items() if s.group == chosen}, one, chosen)
+        Fields(self, Target(self.desk), inner).add({n: s for n, s in own.items() if s.group == chosen}, step, chosen)
 
     def _show_group(self, name: str) -> None:
         self.group = name
         self.another.emit()
 
-    def _foot(self, fields: Fields, one: Pass, touching: bool) -> None:
+    def _foot(self, fields: Fields, step: Pass, touching: bool) -> None:
         remark = furniture.label("", quiet=True)
         remark.setWordWrap(True)
         row = QHBoxLayout()
         row.addWidget(remark, 1)
         row.addStretch(0)  # takes the room while there is nothing to remark
-        if one.touches:
+        if step.touches:
             word = furniture.word("Touch  T", "Press on the picture and drag up or down", checkable=True)
             word.setChecked(touching)
             word.clicked.connect(self.touch)

@@ -71,11 +71,12 @@ class Slip(QWidget):
     def _what(self) -> object:
         """What the page depends on, besides values."""
         desk, tool = self.desk, self.easel.stencil
-        one = desk.selected_thing
-        base = (desk.path, desk.selected, one.kind if one else "", getattr(one, "name", ""), getattr(one, "note", ""))
+        chosen = desk.selected_thing
+        words = (getattr(chosen, "name", ""), getattr(chosen, "note", ""))
+        base = (desk.path, desk.selected, chosen.kind if chosen else "", *words)
         if tool.active:
             part = type(tool.part).__name__ if not tool.paints else ""
-            return (*base, tool.hand, part, isinstance(getattr(one, "stencil", None), str))
+            return (*base, tool.hand, part, isinstance(getattr(chosen, "stencil", None), str))
         return base
 
     def _follow(self, *_: object) -> None:
@@ -98,7 +99,7 @@ class Slip(QWidget):
         page.model.connect(self.model)
         page.pick.connect(self._pick)
         page.keep.connect(lambda ink: self._inks(kept(self.inks, ink)))
-        page.drop.connect(lambda ink: self._inks(tuple(one for one in self.inks if one != ink)))
+        page.drop.connect(lambda ink: self._inks(tuple(other for other in self.inks if other != ink)))
         page.column.addStretch()
         old = self.area.takeWidget()
         if old is not None:
@@ -120,16 +121,16 @@ class Slip(QWidget):
 
     def _page(self) -> Page:
         """The page for what is chosen."""
-        one = self.desk.selected_thing
-        if one is None:
+        chosen = self.desk.selected_thing
+        if chosen is None:
             photo = PhotoPage(self.desk, self._kept)
             photo.build()
             return photo
-        if isinstance(one, Frame):
+        if isinstance(chosen, Frame):
             frame = FramePage(self.desk, self._kept)
             frame.turn_left.connect(lambda: self.asked.emit(commands.TURN_LEFT))
             frame.turn_right.connect(lambda: self.asked.emit(commands.TURN_RIGHT))
-            frame.build(one)
+            frame.build(chosen)
             return frame
         if self.easel.stencil.active:
             stencil = StencilPage(self.desk, self._kept)
@@ -147,7 +148,7 @@ class Slip(QWidget):
         page.develop.connect(lambda down: self.start_developing() if down else self.stop_developing())
         page.another.connect(self._other_group)
         drawing = self.easel.dabs if self.easel.dabs.active else self.easel.strokes
-        page.build(one, self._group.get(one.kind, ""), drawing, self.easel.touch.on)
+        page.build(chosen, self._group.get(chosen.kind, ""), drawing, self.easel.touch.on)
         return page
 
     def _other_group(self) -> None:

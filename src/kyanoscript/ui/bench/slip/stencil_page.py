@@ -67,8 +67,8 @@ class StencilPage(Page):
 
     def build(self, tool: StencilTool) -> None:
         """Lay the page out."""
-        one = self.desk.selected_pass
-        assert one is not None
+        step = self.desk.selected_pass
+        assert step is not None
         head = QHBoxLayout()
         head.addWidget(furniture.title("Stencil"))
         head.addStretch()
@@ -77,7 +77,7 @@ class StencilPage(Page):
         self.editors["done"] = done
         head.addWidget(done)
         self.column.addLayout(head)
-        self.column.addWidget(furniture.label(f"Where {one.title} acts", quiet=True))
+        self.column.addWidget(furniture.label(f"Where {step.title} acts", quiet=True))
         self.column.addWidget(furniture.line())
         self._hands(tool)
         if tool.paints:
@@ -98,7 +98,7 @@ class StencilPage(Page):
         self._displays(tool)
         whole = {n: s for n, s in Stencil.params().items() if n != "shapes"}
         Fields(self, Whole(tool)).add(whole, tool.stencil)
-        self._ends(tool, isinstance(one.stencil, str))
+        self._ends(tool, isinstance(step.stencil, str))
 
     def _hands(self, tool: StencilTool) -> None:
         grid = QGridLayout()

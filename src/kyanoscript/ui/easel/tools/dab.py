@@ -29,17 +29,17 @@ class DabTool(StrokeTool):
     @property
     def active(self) -> bool:
         """Whether a press on the picture lays a dab."""
-        one = self.desk.selected_pass
-        return one is not None and bool(one.draws) and drawn(one) is Dab
+        step = self.desk.selected_pass
+        return step is not None and bool(step.draws) and drawn(step) is Dab
 
     @property
     def dabs(self) -> tuple[Dab, ...]:
         """The dabs of the chosen pass, with those that were taken from the picture."""
-        one = self.desk.selected_pass
-        found = self.desk.taken.get("dabs") if one is not None and one.auto else None
+        step = self.desk.selected_pass
+        found = self.desk.taken.get("dabs") if step is not None and step.auto else None
         if isinstance(found, list | tuple):
             return tuple(found)
-        return one.dabs if isinstance(one, HandTint) else ()
+        return step.dabs if isinstance(step, HandTint) else ()
 
     @property
     def dab(self) -> Dab | None:
@@ -54,13 +54,13 @@ class DabTool(StrokeTool):
 
     def set_brush(self, **values: object) -> None:
         """Another tint or size: of the dab that is worked on, and of the next."""
-        one = self.desk.selected_pass
-        assert one is not None
+        step = self.desk.selected_pass
+        assert step is not None
         dab = self.dab
         if dab is not None:
             changed = dab.model_copy(update={**values, "guess": False, "sure": 100.0})
             self._put(f"Dab: {', '.join(values)}", (*self.dabs[: self.chosen], changed, *self.dabs[self.chosen + 1 :]))
-        self._brushes[one.kind] = super().brush.model_copy(update=values)
+        self._brushes[step.kind] = super().brush.model_copy(update=values)
         self.changed.emit()
         self.easel.update()
 
@@ -100,8 +100,8 @@ class DabTool(StrokeTool):
         """The dab whose mark is under a point of the easel; -1 if none."""
         if not self.shown:
             return -1
-        one: Any = self.desk.selected_pass
-        near = [((self._mark(d) - at).manhattanLength(), k) for k, d in enumerate(self.dabs) if one.counts(d)]
+        step: Any = self.desk.selected_pass
+        near = [((self._mark(d) - at).manhattanLength(), k) for k, d in enumerate(self.dabs) if step.counts(d)]
         found = min(near, default=(1e9, -1))
         return found[1] if found[0] <= tools.HIT else -1
 
@@ -120,8 +120,8 @@ class DabTool(StrokeTool):
             self.desk.begin("Move a dab")
             return
         self.chosen = -1
-        one = self.desk.selected_pass
-        assert one is not None
+        step = self.desk.selected_pass
+        assert step is not None
         self._before = self.dabs
         self._stays = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
         self._way = tools.Way(self.ground, at, 1.0)
@@ -164,9 +164,9 @@ class DabTool(StrokeTool):
         values: dict[str, object] = {"points": self._way.points, "guess": False, "sure": 100.0}
         if self._stays:
             values["acts"] = "stays"
-        one = self.desk.selected_pass
-        assert one is not None
-        dab = self._brushes.get(one.kind, super().brush).model_copy(update=values)
+        step = self.desk.selected_pass
+        assert step is not None
+        dab = self._brushes.get(step.kind, super().brush).model_copy(update=values)
         self.desk.set_values("Dab", dabs=(*self._before, dab))
 
     def cursor(self, at: QPointF) -> Qt.CursorShape:
@@ -177,9 +177,9 @@ class DabTool(StrokeTool):
         """Every dab, and the brush at the pointer."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.shown:
-            one = self.desk.selected_pass
+            step = self.desk.selected_pass
             for k, dab in enumerate(self.dabs):
-                if isinstance(one, HandTint) and one.counts(dab):
+                if isinstance(step, HandTint) and step.counts(dab):
                     self._paint_dab(painter, dab, k == self.chosen)
         if self.under(self._at) < 0:
             tools.paint_brush(painter, self.ground, self._at, self.brush)

@@ -40,23 +40,23 @@ class StrokeTool(QObject):
     @property
     def active(self) -> bool:
         """Whether a press on the picture draws a stroke."""
-        one = self.desk.selected_pass
-        return one is not None and bool(one.draws) and "hardness" in drawn(one).model_fields
+        step = self.desk.selected_pass
+        return step is not None and bool(step.draws) and "hardness" in drawn(step).model_fields
 
     @property
     def brush(self) -> Any:
         """A stroke as the next one will be, but for its way."""
-        one = self.desk.selected_pass
-        assert one is not None
-        if one.kind not in self._brushes:
-            self._brushes[one.kind] = drawn(one).model_validate({"points": ((0.0, 0.0),)})
-        return self._brushes[one.kind]
+        step = self.desk.selected_pass
+        assert step is not None
+        if step.kind not in self._brushes:
+            self._brushes[step.kind] = drawn(step).model_validate({"points": ((0.0, 0.0),)})
+        return self._brushes[step.kind]
 
     def set_brush(self, **values: object) -> None:
         """Another brush."""
-        one = self.desk.selected_pass
-        assert one is not None
-        self._brushes[one.kind] = self.brush.model_copy(update=values)
+        step = self.desk.selected_pass
+        assert step is not None
+        self._brushes[step.kind] = self.brush.model_copy(update=values)
         self.changed.emit()
         self.easel.update()
 
@@ -66,12 +66,12 @@ class StrokeTool(QObject):
 
     def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Begin a stroke; with Ctrl it does the opposite."""
-        one = self.desk.selected_pass
-        assert one is not None
-        self._before = getattr(one, one.draws)
+        step = self.desk.selected_pass
+        assert step is not None
+        self._before = getattr(step, step.draws)
         self._turned = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
         self._way = tools.Way(self.ground, at, pressure)
-        self.desk.begin(f"{one.label}: stroke")
+        self.desk.begin(f"{step.label}: stroke")
         self._lay()
 
     def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
@@ -98,15 +98,15 @@ class StrokeTool(QObject):
         self.easel.update()
 
     def _lay(self) -> None:
-        one = self.desk.selected_pass
-        if one is None or self._way is None:
+        step = self.desk.selected_pass
+        if step is None or self._way is None:
             return
         stroke = self.brush.model_copy(update={"points": self._way.points})
         if self._turned and "exposure" in stroke.params():
             stroke = stroke.model_copy(update={"exposure": -stroke.exposure})
         elif self._turned and "does" in stroke.params():
             stroke = stroke.model_copy(update={"does": stroke.turns[stroke.does]})
-        values: dict[str, object] = {one.draws: (*self._before, stroke)}
+        values: dict[str, object] = {step.draws: (*self._before, stroke)}
         self.desk.set_values("Stroke", "", **values)
 
     def cursor(self, at: QPointF) -> Qt.CursorShape:
@@ -129,28 +129,28 @@ class PlacedTool(QObject):
     @property
     def active(self) -> bool:
         """Whether the chosen pass can be taken hold of on the picture."""
-        one = self.desk.selected_pass
-        return one is not None and bool(one.placed())
+        step = self.desk.selected_pass
+        return step is not None and bool(step.placed())
 
     def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> bool:
         """Take a handle; False if there is none under the pointer."""
-        one = self.desk.selected_pass
-        assert one is not None
-        name = self.hold.under(one, at, self.easel.aspect)
+        step = self.desk.selected_pass
+        assert step is not None
+        name = self.hold.under(step, at, self.easel.aspect)
         if name:
-            self.desk.begin(f"{one.label}: place")
-            self.hold.take(name, one, at)
+            self.desk.begin(f"{step.label}: place")
+            self.hold.take(name, step, at)
         return bool(name)
 
     def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Follow the pointer."""
-        one = self.desk.selected_pass
-        if self.hold.active and one is not None:
+        step = self.desk.selected_pass
+        if self.hold.active and step is not None:
             free, even = (
                 bool(modifiers & m) for m in (Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier)
             )
             moved = self.hold.moved(at, free, even)
-            self.desk.set_values("Place", **{n: v for n, v in dict(moved).items() if v != getattr(one, n)})
+            self.desk.set_values("Place", **{n: v for n, v in dict(moved).items() if v != getattr(step, n)})
             self.easel.update()
 
     def release(self, at: QPointF) -> None:
@@ -170,12 +170,12 @@ class PlacedTool(QObject):
 
     def cursor(self, at: QPointF) -> Qt.CursorShape:
         """The pointer's shape at a place."""
-        one = self.desk.selected_pass
-        over = one is not None and bool(self.hold.under(one, at, self.easel.aspect))
+        step = self.desk.selected_pass
+        over = step is not None and bool(self.hold.under(step, at, self.easel.aspect))
         return Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor
 
     def paint(self, painter: QPainter) -> None:
         """Its lines and handles."""
-        one = self.desk.selected_pass
-        if one is not None:
-            self.hold.paint(painter, one, self.easel.aspect)
+        step = self.desk.selected_pass
+        if step is not None:
+            self.hold.paint(painter, step, self.easel.aspect)

@@ -42,18 +42,18 @@ class TouchTool:
     @property
     def active(self) -> bool:
         """Whether a press on the picture is a touch."""
-        one = self.desk.selected_pass
-        return self.on and one is not None and bool(one.touches)
+        step = self.desk.selected_pass
+        return self.on and step is not None and bool(step.touches)
 
     def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Look at what lies there; the drag begins."""
         spot = self.easel.to_picture(at)
         if not (0 <= spot.x() < 1 and 0 <= spot.y() < 1):
             return
-        one = self.desk.selected_pass
-        assert one is not None
-        self.found, self._from, self._at, self._start = None, at, at, one
-        self.desk.begin(f"Touch: {one.label.lower()}")
+        step = self.desk.selected_pass
+        assert step is not None
+        self.found, self._from, self._at, self._start = None, at, at, step
+        self.desk.begin(f"Touch: {step.label.lower()}")
         scale = self.easel.render_scale()
         script, index = self.desk.entering()
         self.service.ask(Feel(script, index, scale, spot.x(), spot.y(), RADIUS, "touch"))
@@ -106,17 +106,17 @@ class TouchTool:
         if self.found is None or self._from is None or self._at is None:
             return
         up = (self._from.y() - self._at.y()) / 2
-        one, name = self._start, self._start.touches
-        spec = one.params()[name]
+        step, name = self._start, self._start.touches
+        spec = step.params()[name]
         if isinstance(spec, Ring):
             if self.found.chroma < _DULL:
                 return  # a gray has no hue to move
-            value: Any = _ring(getattr(one, name), self.found.hue, up)
+            value: Any = _ring(getattr(step, name), self.found.hue, up)
         elif isinstance(spec, Curve):
-            value = _curve(getattr(one, name), self.found.gray * 255, up)
+            value = _curve(getattr(step, name), self.found.gray * 255, up)
         else:
             assert isinstance(spec, Number)
-            value = round(spec.held(getattr(one, name) + up / 50), 2)
+            value = round(spec.held(getattr(step, name) + up / 50), 2)
         self.desk.set_values("Touch", **{name: value})
 
     def paint(self, painter: QPainter) -> None:
