@@ -37,7 +37,7 @@ class WithKernels(build_py):
             )
             for level in LEVELS
         ]
-        if any([child.wait() for child in building]):
+        if any({child.wait() for child in building}):
             raise SystemExit("the kernels could not be built")
 
 

@@ -119,10 +119,10 @@ def _controls(window: Any) -> Iterator[tuple[str, Callable[[], None]]]:
             strip = editor.colour.strip
             yield "lightness", lambda strip=strip: hand(strip, _along(QPointF(10, 30), QPointF(10, 110)))
     ladder = window.bench.ladder
-    for one in ladder.every():
-        x = 84.0 if one.coming_in else 117.0
-        a, b = QPointF(x, ladder.y_of(one.tone)), QPointF(x, ladder.y_of(0.5))
-        yield f"ladder {one.key}", lambda a=a, b=b: hand(ladder, _along(a, b))
+    for handle in ladder.every():
+        x = 84.0 if handle.coming_in else 117.0
+        a, b = QPointF(x, ladder.y_of(handle.tone)), QPointF(x, ladder.y_of(0.5))
+        yield f"ladder {handle.key}", lambda a=a, b=b: hand(ladder, _along(a, b))
     trays, k = window.bench.run.trays, window.desk.selected
     bar = trays.bar(k)
     yield "tray", lambda: hand(trays, _along(bar.center(), QPointF(bar.left() + 5, bar.center().y())))
@@ -142,7 +142,7 @@ def every_control(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
     wait(1.0)
     rows = [{"pass": "", "control": "nothing (idle)", "longest_ms": max(probe.late) * 1e3, "first_ms": 0.0}]
 
-    def count(one: str, control: str, drag: Callable[[], None]) -> None:
+    def count(handle: str, control: str, drag: Callable[[], None]) -> None:
         # The machine itself stops now and then, idle or not. What is our own doing comes back every time.
         tries = []
         while not tries or (tries[-1] > 0.033 and len(tries) < 4):
@@ -150,13 +150,13 @@ def every_control(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
             probe.again()
             drag()
             tries.append(max(probe.late))
-        rows.append({"pass": one, "control": control, "longest_ms": min(tries) * 1e3, "first_ms": tries[0] * 1e3})
+        rows.append({"pass": handle, "control": control, "longest_ms": min(tries) * 1e3, "first_ms": tries[0] * 1e3})
 
-    for k, one in enumerate(window.desk.script.passes):
+    for k, handle in enumerate(window.desk.script.passes):
         window.desk.select(k)
         settle(window)
         for name, drag in _controls(window):
-            count(one.kind, name, drag)
+            count(handle.kind, name, drag)
     window.desk.select(-1)
     settle(window)
     corner = window.easel.frame_tool.corners()[2]

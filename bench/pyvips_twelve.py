@@ -61,11 +61,11 @@ def blurred(image, sigma):
 
 
 # 1 exposure, shadows, highlights
-one = passes[0]
-v = to_encoded(np.minimum(to_light(grays) * 2 ** one["exposure"], 1))
-v = v + 0.016 * one["shadows"] * v * (1 - v) ** 3
+step = passes[0]
+v = to_encoded(np.minimum(to_light(grays) * 2 ** step["exposure"], 1))
+v = v + 0.016 * step["shadows"] * v * (1 - v) ** 3
 u = 1 - v
-v = 1 - (u - 0.016 * one["highlights"] * u * (1 - u) ** 3)
+v = 1 - (u - 0.016 * step["highlights"] * u * (1 - u) ** 3)
 image = photo.maplut(table(v))
 # 2 colour balance, luminance held
 rgb = part(image)
@@ -78,14 +78,14 @@ moved = whole((rgb[0] + mid * moves[0]).bandjoin([rgb[1], rgb[2] + light * moves
 now = moved.recomb([[0.2126, 0.7152, 0.0722]])
 image = whole(moved * (was / now)).maplut(ENCODED)
 # 3 gray weights with ring
-one = passes[2]
+step = passes[2]
 rgb = part(image)
-gray = rgb.recomb([[one["red"] / 100, one["green"] / 100, one["blue"] / 100]])
+gray = rgb.recomb([[step["red"] / 100, step["green"] / 100, step["blue"] / 100]])
 hue = image.copy(interpretation="rgb16").colourspace("lch")[2]
 degrees = np.arange(361)
 lift = sum(
     a / 100 * np.clip(0.5 + 0.5 * np.cos(np.pi * np.clip(((degrees - h + 180) % 360 - 180) / 60, -1, 1)), 0, 1)
-    for h, a in one["ring"]
+    for h, a in step["ring"]
 )
 lifts = pyvips.Image.new_from_array(lift.astype(np.float32).reshape(1, -1))
 spread = (rgb[0] > rgb[1]).ifthenelse(rgb[0], rgb[1])
@@ -96,8 +96,8 @@ dull = 1 - (spread - least)
 by = hue.cast("ushort").maplut(lifts) * (1 - dull * dull)
 gray = (by > 0).ifthenelse(gray + by * (1 - gray), gray + by * gray)
 # 4 levels, 5 curves: one table each
-one = passes[3]
-v = (np.clip((grays * 255 - one["in_black"]) / (one["in_white"] - one["in_black"]), 0, 1)) ** (1 / one["gamma"])
+step = passes[3]
+v = (np.clip((grays * 255 - step["in_black"]) / (step["in_white"] - step["in_black"]), 0, 1)) ** (1 / step["gamma"])
 points = np.array(passes[4]["every"]) / 255
 image = whole(gray).maplut(table(v)).maplut(table(np.interp(grays, points[:, 0], points[:, 1])))
 # 6 local exposure on a wide Gaussian base
@@ -113,8 +113,8 @@ fine, broad = blurred(gray, 0.0014 * longer), blurred(gray, 0.014 * longer)
 gray = (gray + 0.6 * (gray - fine) + 0.3 * (fine - broad)).clamp(min=0, max=1)
 # 8 sharpen
 gray = whole(gray).copy_memory() / 65535
-one = passes[7]
-gray = (gray + one["amount"] / 100 * (gray - gray.gaussblur(one["radius"] / 1000 * longer))).clamp(min=0, max=1)
+step = passes[7]
+gray = (gray + step["amount"] / 100 * (gray - gray.gaussblur(step["radius"] / 1000 * longer))).clamp(min=0, max=1)
 # 9 curves outside an oval
 shape = passes[8]["stencil"]["shapes"][0]
 xyz = pyvips.Image.xyz(width, height)

@@ -46,7 +46,7 @@ def sheet(folder: Path) -> dict[str, Any]:
         print_ = Script((levels(gamma=round(1 + asked * 0.01, 2)),))
         arrived.clear()
         began = time.perf_counter()
-        scripts = {one.word: one.used(print_, added=True) for one in chosen}
+        scripts = {recipe.word: recipe.used(print_, added=True) for recipe in chosen}
         service.ask_instead(PROOFS, proofs(asked, scripts, (thumb.width(), thumb.height())))
         while len(arrived) < len(chosen):
             QApplication.processEvents()
@@ -54,7 +54,7 @@ def sheet(folder: Path) -> dict[str, Any]:
         return [at - began for at in arrived]
 
     fill(recipes)
-    alone = [statistics.median(fill([one])[0] for _ in range(ROUNDS)) for one in recipes]
+    alone = [statistics.median(fill([recipe])[0] for _ in range(ROUNDS)) for recipe in recipes]
     before = _resident()
     firsts, lasts = [], []
     for _ in range(ROUNDS):

@@ -47,19 +47,19 @@ def test_render_without_a_script_is_the_photograph(photo, tmp_path):
 
 
 def test_longer_side_threads_and_the_rest(photo, script, tmp_path):
-    one, two = tmp_path / "1.png", tmp_path / "2.png"
+    first, two = tmp_path / "1.png", tmp_path / "2.png"
     common = ["render", str(photo), "--script", str(script), "--longer-side", "150", "--bits", "8"]
-    assert main([*common, "-o", str(one), "--threads", "1"]) == 0
+    assert main([*common, "-o", str(first), "--threads", "1"]) == 0
     assert main([*common, "-o", str(two), "--threads", "4"]) == 0
-    assert one.read_bytes() == two.read_bytes()
+    assert first.read_bytes() == two.read_bytes()
     jpeg = tmp_path / "a.jpg"
     assert main(["render", str(photo), "-o", str(jpeg), "--quality", "80", "--profile", "gray", "--ppi", "240"]) == 0
 
 
 def test_the_demo_renders(tmp_path):
-    for one in demo.PRINTS:
-        out = tmp_path / f"{one.word}.png"
-        words = ["render", str(one.photo), "--script", str(one.script), "-o", str(out)]
+    for entry in demo.PRINTS:
+        out = tmp_path / f"{entry.word}.png"
+        words = ["render", str(entry.photo), "--script", str(entry.script), "-o", str(out)]
         assert main([*words, "--longer-side", "300"]) == 0
 
 

@@ -133,9 +133,9 @@ def drawn(count: int, seed: int, room: str) -> list[Mutant]:
         for file in sorted(path.rglob("*.py")) if path.is_dir() else [path]:
             name = str(file.relative_to(ROOT / PACKAGE))
             found = {Mutant(name, line, column, what) for _, what, line, column in sites(ast.parse(file.read_text()))}
-            every += sorted(found, key=lambda one: one.key)
+            every += sorted(found, key=lambda mutant: mutant.key)
     random.Random(seed).shuffle(every)
-    return [one for one in every if one.file.startswith(room)][:count]
+    return [mutant for mutant in every if mutant.file.startswith(room)][:count]
 
 
 class Covered:
@@ -183,7 +183,7 @@ def _spread(tests: list[str], most: int, seed: str) -> list[str]:
     by_function: dict[str, list[str]] = {}
     for test in draw.sample(tests, len(tests)):
         by_function.setdefault(test.partition("[")[0], []).append(test)
-    turns = [one for k in range(most) for row in by_function.values() for one in row[k : k + 1]]
+    turns = [test for k in range(most) for row in by_function.values() for test in row[k : k + 1]]
     return sorted(turns[:most])
 
 
@@ -263,7 +263,7 @@ def main() -> int:
         for k in range(options.workers):
             trees.put(tree(Path(place) / str(k)))
 
-        def one(mutant: Mutant) -> None:
+        def tried(mutant: Mutant) -> None:
             folder = trees.get()
             try:
                 found = noticed(mutant, folder, Path(place) / "kernels", covered, options.seconds)
@@ -274,7 +274,7 @@ def main() -> int:
                 out.write(json.dumps({"key": mutant.key, "noticed": found, **asdict(mutant)}) + "\n")
             print("noticed " if found else "SURVIVED", mutant.key, f"({found})" if found else "", flush=True)
 
-        list(pool.map(one, (mutant for mutant in wanted if mutant.key not in known)))
+        list(pool.map(tried, (mutant for mutant in wanted if mutant.key not in known)))
     survived = [mutant.key for mutant in wanted if not known[mutant.key]]
     share = 100 * (1 - len(survived) / len(wanted))
     print(f"{share:.1f} % of {len(wanted)} noticed; survived:", *survived, sep="\n  ")

@@ -30,10 +30,10 @@ def test_the_same_places_are_found_as_by_scikit_image():
     )
     ours = faces.windows(levels)
     assert len(theirs) == 2  # the face, and a place that one window takes for one
-    for one in theirs:  # they join windows that overlap
-        assert min(np.hypot(one["c"] - x, one["r"] - y) for x, y in ours) <= 3
+    for face in theirs:  # they join windows that overlap
+        assert min(np.hypot(face["c"] - x, face["r"] - y) for x, y in ours) <= 3
     for x, y in ours:
-        assert min(np.hypot(one["c"] - x, one["r"] - y) for one in theirs) <= 3
+        assert min(np.hypot(face["c"] - x, face["r"] - y) for face in theirs) <= 3
 
 
 def test_a_face_is_found_where_it_is():

@@ -126,5 +126,5 @@ def test_a_stencil_stays_on_the_pictures_content_when_the_frame_changes():
 
 
 def test_one_pixel_photographs_can_be_framed():
-    one = np.array([[[10, 20, 30]]], np.uint8)
-    assert render(one, Frame(tilt=30, ratio="16:9")).shape == (1, 1, 3)
+    step = np.array([[[10, 20, 30]]], np.uint8)
+    assert render(step, Frame(tilt=30, ratio="16:9")).shape == (1, 1, 3)

@@ -97,24 +97,24 @@ def test_an_outline_drawn_by_hand_is_moved_as_one():
 
 @pytest.mark.parametrize("kind", ["motion", "lines", "texture"])
 def test_an_angle_that_lies_nowhere_is_shown_in_the_middle_and_stays_within_its_range(kind):
-    one = load_all()[kind](angle=30.0)
-    found = grips.grips(one, PHOTO, 20)
+    step = load_all()[kind](angle=30.0)
+    found = grips.grips(step, PHOTO, 20)
     assert list(found) == ["turn"]
     middle = PHOTO[0] / 2, PHOTO[1] / 2
-    assert grips.centre(one, PHOTO) == middle
+    assert grips.centre(step, PHOTO) == middle
     for degrees in range(-175, 180, 25):
         at = (middle[0] + 90 * math.cos(math.radians(degrees)), middle[1] + 90 * math.sin(math.radians(degrees)))
-        values = grips.dragged(one, "turn", found["turn"], at, PHOTO)
-        changed = type(one)(**{**dict(one), **values})  # raises, if it is out of range
+        values = grips.dragged(step, "turn", found["turn"], at, PHOTO)
+        changed = type(step)(**{**dict(step), **values})  # raises, if it is out of range
         assert math.sin(math.radians(changed.angle - degrees)) == pytest.approx(0, abs=1e-2)  # the same line
 
 
 def test_lettering_turns_about_its_middle():
-    one = load_all()["lettering"](x=50.0, y=50.0)
-    found = grips.grips(one, PHOTO, 20)
+    step = load_all()["lettering"](x=50.0, y=50.0)
+    found = grips.grips(step, PHOTO, 20)
     assert set(found) == {grips.MIDDLE, "turn"}
     below = (found[grips.MIDDLE][0], found[grips.MIDDLE][1] + 60)
-    assert grips.dragged(one, "turn", found["turn"], below, PHOTO) == {"turn": 90.0}
+    assert grips.dragged(step, "turn", found["turn"], below, PHOTO) == {"turn": 90.0}
 
 
 class Aim:

@@ -47,10 +47,10 @@ def test_a_changed_or_moved_pass_is_the_same_and_a_copy_is_another():
 
 
 def test_an_identity_changes_neither_pixels_nor_what_is_equal():
-    one, other = (Script((P["levels"](gamma=1.5),)) for _ in range(2))
-    assert one == other
-    assert hash(one) == hash(other)
-    assert one.passes[0].id != other.passes[0].id
+    script, other = (Script((P["levels"](gamma=1.5),)) for _ in range(2))
+    assert script == other
+    assert hash(script) == hash(other)
+    assert script.passes[0].id != other.passes[0].id
 
 
 @pytest.mark.parametrize("name", ["every-pass.json", "every-pass.kyano"])

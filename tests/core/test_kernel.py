@@ -178,5 +178,5 @@ def test_two_planes_side_by_side_in_memory_give_the_same_as_far_apart():
 
 
 def test_every_symbol_stands_for_one_kernel():
-    symbols = [one.symbol for module in mark.modules() for one in mark.kernels(module)]
+    symbols = [kernel.symbol for module in mark.modules() for kernel in mark.kernels(module)]
     assert len(symbols) == len(set(symbols))

@@ -43,7 +43,7 @@ def test_law_1_a_region_is_the_same_part_of_the_whole(script, x, y, scale):
     w, h = min(90, width), min(80, height)
     rect = Rect(round(x * (width - w)), round(y * (height - h)), w, h)
     wanted = in_colour(renderer.region(Rect(0, 0, width, height), scale))[:, rect.y : rect.bottom, rect.x : rect.right]
-    hard = any(one.kind == "threshold" for one in walk(script.passes))
+    hard = any(step.kind == "threshold" for step in walk(script.passes))
     for cache in (None, TileCache()):
         away = np.abs(in_colour(Renderer(COLOUR, script, cache).region(rect, scale)) - wanted)
         # Where one bit decides between black and white (a threshold), a few pixels may fall on the other side.
@@ -80,9 +80,9 @@ def test_law_2_a_preview_at_a_quarter_is_the_full_render_shrunk(model, where):
 @given(data=st.data())
 @few
 def test_law_3_strength_zero_or_off_is_the_input_bit_for_bit(model, data):
-    one = data.draw(a_pass(model))
-    nothing = one.model_copy(update={"strength": 0.0})
-    off = one.model_copy(update={"on": False})
+    step = data.draw(a_pass(model))
+    nothing = step.model_copy(update={"strength": 0.0})
+    off = step.model_copy(update={"on": False})
     photo = Renderer(SMALL_COLOUR, Script()).region(SMALL_WHOLE)
     for idle in (nothing, off):
         assert np.array_equal(Renderer(SMALL_COLOUR, Script((idle,))).region(SMALL_WHOLE), photo)
@@ -126,11 +126,11 @@ def test_law_6_finite_within_black_and_white_and_of_the_same_shape(script):
 @given(data=st.data())
 @few
 def test_law_7_gray_in_gray_out_unless_the_pass_colours(model, data):
-    one = data.draw(a_pass(model)).model_copy(update={"strength": 80.0, "stencil": None})
-    renderer = Renderer(SMALL_GRAY, Script((one,)))
+    step = data.draw(a_pass(model)).model_copy(update={"strength": 80.0, "stencil": None})
+    renderer = Renderer(SMALL_GRAY, Script((step,)))
     out = renderer.region(SMALL_WHOLE)
     assert len(out) <= renderer.planes
-    if not one.colours():
+    if not step.colours():
         assert len(out) == 1
 
 

@@ -43,7 +43,7 @@ def undamaged(name, gray, damage):
 
 
 @pytest.fixture(scope="module", params=SCANS)
-def one(request):
+def looked(request):
     levels, damage = scan(request.param)
     gray = levels.astype(np.float32) / 255
     return request.param, levels, gray, damage, detect.likely(gray)
@@ -54,18 +54,18 @@ def mended(levels, **values):
     return renderer.region(Rect(0, 0, levels.shape[1], levels.shape[0]))
 
 
-def test_most_of_the_damage_is_found_and_little_that_is_none(one):
-    _, _, gray, damage, logits = one
+def test_most_of_the_damage_is_found_and_little_that_is_none(looked):
+    _, _, gray, damage, logits = looked
     mask = np.maximum(detect.chosen(logits, 50, 8 / 1000 * max(gray.shape)), detect.missing(gray))
-    assert (mask[damage == 255] > 0).mean() >= FOUND[one[0]]
+    assert (mask[damage == 255] > 0).mean() >= FOUND[looked[0]]
     assert (mask[damage == 0] > 0).mean() <= 0.01
 
 
 FOUND = {"landing": 0.85, "yard": 0.85}
 
 
-def test_the_mended_print_is_nearer_to_the_undamaged_one(one):
-    name, levels, gray, damage, _ = one
+def test_the_mended_print_is_nearer_to_the_undamaged_one(looked):
+    name, levels, gray, damage, _ = looked
     want = undamaged(name, gray, damage)
     out = mended(levels)[0]
     here = (damage == 255) & (gray > 0.12)  # a torn-off corner is gone for good
@@ -73,8 +73,8 @@ def test_the_mended_print_is_nearer_to_the_undamaged_one(one):
     assert 10 * np.log10(before / after) >= 4
 
 
-def test_what_is_sound_stays_as_it_is(one):
-    _, levels, gray, damage, _ = one
+def test_what_is_sound_stays_as_it_is(looked):
+    _, levels, gray, damage, _ = looked
     out = mended(levels)[0]
     assert (np.abs(out - gray)[damage == 0] > 1e-6).mean() <= 0.01
 
@@ -172,8 +172,8 @@ def test_what_was_found_is_shown_past_the_passes_that_follow():
     assert Script((P["mend"](), *after)).ending is None
 
 
-def test_more_sensitive_finds_more(one):
-    logits = one[4]
+def test_more_sensitive_finds_more(looked):
+    logits = looked[4]
     counts = [int(detect.chosen(logits, s, 20).sum()) for s in (10, 50, 90)]
     assert counts[0] < counts[1] < counts[2]
 
@@ -235,12 +235,12 @@ _likely = detect.likely
 def test_the_smallest_pictures_are_mended_and_tinted_too(width, height):
     levels = np.random.default_rng(0).integers(0, 255, (height, width, 3)).astype(np.uint8)
     stroke = (Marking(points=((0.0, 0.0),), size=500),)
-    for one in (
+    for step in (
         P["mend"](even=100.0, range=100.0, marks=stroke),
         P["mend"](shown="found", sensitivity=100.0),
         P["hand-tint"](auto=True, calm_gray=20.0, calm_colour=50.0),
     ):
-        renderer = Renderer(ArraySource(levels), Script((one,)), TileCache())
+        renderer = Renderer(ArraySource(levels), Script((step,)), TileCache())
         for scale in (1.0, 0.5):
             size = renderer.size(scale)
             out = renderer.region(Rect(0, 0, *size), scale)

@@ -20,9 +20,9 @@ RGB = np.random.default_rng(11).random((3, 32, 48), dtype=np.float32)
 RAMP = np.linspace(0, 1, 256, dtype=np.float32).reshape(1, 1, 256)
 
 
-def run(one, planes):
+def run(step, planes):
     _, height, width = planes.shape
-    return one.apply(planes, Place(Rect(0, 0, width, height), 1.0, float(max(width, height))))
+    return step.apply(planes, Place(Rect(0, 0, width, height), 1.0, float(max(width, height))))
 
 
 # Gray weights
@@ -58,16 +58,16 @@ def test_weights_in_light_are_luminance():
 @pytest.mark.parametrize("name", list(GrayWeights.starts))
 @pytest.mark.parametrize("basis", ["encoded", "light"])
 def test_a_neutral_gray_stays_the_same_from_every_start_point(name, basis):
-    one = GrayWeights(**(GrayWeights.starts[name] | {"basis": basis}))
-    assert np.abs(run(one, np.repeat(RAMP, 3, axis=0)) - RAMP).max() < 3e-6
-    assert np.abs(run(one, RAMP) - RAMP).max() < 3e-6
+    step = GrayWeights(**(GrayWeights.starts[name] | {"basis": basis}))
+    assert np.abs(run(step, np.repeat(RAMP, 3, axis=0)) - RAMP).max() < 3e-6
+    assert np.abs(run(step, RAMP) - RAMP).max() < 3e-6
 
 
 @given(st.tuples(*[st.floats(-200, 300)] * 3).filter(lambda w: sum(w) > 15))
 @settings(max_examples=40, deadline=None)
 def test_holding_brightness_keeps_neutrals_for_any_weights(shares):
-    one = GrayWeights(red=shares[0], green=shares[1], blue=shares[2], hold=True)
-    assert np.abs(run(one, np.repeat(RAMP, 3, axis=0)) - RAMP).max() < 2e-4
+    step = GrayWeights(red=shares[0], green=shares[1], blue=shares[2], hold=True)
+    assert np.abs(run(step, np.repeat(RAMP, 3, axis=0)) - RAMP).max() < 2e-4
 
 
 def test_without_holding_a_sum_of_two_hundred_doubles_brightness():
@@ -92,14 +92,14 @@ def test_contrast_glasses_lighten_their_own_colour_and_darken_the_opposite():
 
 def test_ring_lifts_its_hue_and_leaves_neutrals_alone():
     """Lifting orange lightens a skin tone, lowering blue darkens a sky (common practice, no source)."""
-    one = GrayWeights(ring=((55.0, 40.0), (255.0, -40.0)))
+    step = GrayWeights(ring=((55.0, 40.0), (255.0, -40.0)))
     plain = GrayWeights()
     skin, sky, gray = (
         np.array(colour.parse_hex(ink), np.float32).reshape(3, 1, 1) for ink in ("#d8a184", "#5b86bd", "#8a8a8a")
     )
-    assert run(one, skin) > run(plain, skin) + 0.02
-    assert run(one, sky) < run(plain, sky) - 0.02
-    assert abs(run(one, gray) - run(plain, gray)) < 1e-6
+    assert run(step, skin) > run(plain, skin) + 0.02
+    assert run(step, sky) < run(plain, sky) - 0.02
+    assert abs(run(step, gray) - run(plain, gray)) < 1e-6
 
 
 @given(st.lists(st.tuples(st.floats(0, 359.9), st.floats(-100, 100)), max_size=8, unique_by=lambda h: round(h[0])))
@@ -118,8 +118,8 @@ def test_ring_curve_passes_through_every_handle_and_overshoots_none(handles):
 
 
 def test_extreme_weights_and_lifts_stay_within_black_and_white():
-    one = GrayWeights(red=300, green=-200, blue=-200, hold=True, ring=((0.0, 100.0), (90.0, -100.0)), ring_amount=200)
-    out = run(one, planes_of(make_colourful(48, 64)))
+    step = GrayWeights(red=300, green=-200, blue=-200, hold=True, ring=((0.0, 100.0), (90.0, -100.0)), ring_amount=200)
+    out = run(step, planes_of(make_colourful(48, 64)))
     assert np.isfinite(out).all()
     assert 0 <= out.min() <= out.max() <= 1
 
@@ -170,9 +170,9 @@ def test_crossed_black_and_white_are_a_hard_edge_and_no_error():
 
 
 def test_a_channels_own_levels_colour_a_gray():
-    one = Levels(red_out_black=27)
-    assert one.colours()
-    assert run(one, RAMP).shape[0] == 3
+    step = Levels(red_out_black=27)
+    assert step.colours()
+    assert run(step, RAMP).shape[0] == 3
     assert not Levels(out_black=27).colours()
     assert run(Levels(out_black=27), RAMP).shape[0] == 1
 
@@ -214,18 +214,18 @@ def test_full_smoothness_is_a_monotone_cubic_through_the_stops():
 
 
 def test_mixing_in_oklab_keeps_the_way_between_two_colours_even():
-    one = GradientMap(stops=((0.0, "#203a8f"), (100.0, "#f0d060")), mix="oklab")
-    lightness = colour.to_oklab(run(one, RAMP)[:, 0])[0]
+    step = GradientMap(stops=((0.0, "#203a8f"), (100.0, "#f0d060")), mix="oklab")
+    lightness = colour.to_oklab(run(step, RAMP)[:, 0])[0]
     assert np.abs(np.diff(lightness, 2)).max() < 2e-3
-    assert colour.hex_of(run(one, RAMP)[:, 0, 0]) == "#203a8f"
-    assert colour.hex_of(run(one, RAMP)[:, 0, -1]) == "#f0d060"
+    assert colour.hex_of(run(step, RAMP)[:, 0, 0]) == "#203a8f"
+    assert colour.hex_of(run(step, RAMP)[:, 0, -1]) == "#f0d060"
 
 
 def test_colour_is_mapped_by_its_luminance():
     """Two colours of one luminance become one colour."""
     gray = colour.gray_of(RGB)
-    one = GradientMap()
-    assert np.abs(run(one, RGB) - run(one, gray)).max() < 1e-6
+    step = GradientMap()
+    assert np.abs(run(step, RGB) - run(step, gray)).max() < 1e-6
 
 
 def test_stops_come_in_order_whatever_order_they_are_given_in():

@@ -61,12 +61,12 @@ def test_tiles_and_one_piece_are_the_same_pixels():
 @pytest.mark.parametrize("extra", [Blurred(share=2), Evened()])
 def test_margins_and_measures_leave_no_seams(extra):
     script = Script((GrayWeights(), extra, Levels(gamma=1.2), extra))
-    one, tiled = whole(script), whole(script, TileCache())
-    assert np.abs(one - tiled).max() < 1e-5
+    step, tiled = whole(script), whole(script, TileCache())
+    assert np.abs(step - tiled).max() < 1e-5
     rect = Rect(TILE - 30, TILE - 40, 100, 90)
     part = Renderer(SOURCE, script).region(rect)
-    assert np.abs(part - one[:, rect.y : rect.bottom, rect.x : rect.right]).max() < 1e-5
-    steps = np.diff(tiled, axis=2) - np.diff(one, axis=2)  # across the borders of tiles as anywhere else
+    assert np.abs(part - step[:, rect.y : rect.bottom, rect.x : rect.right]).max() < 1e-5
+    steps = np.diff(tiled, axis=2) - np.diff(step, axis=2)  # across the borders of tiles as anywhere else
     assert np.abs(steps[:, :, TILE - 1]).max() < 1e-5
 
 

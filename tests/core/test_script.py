@@ -98,9 +98,9 @@ def test_every_rename_leads_to_a_name_there_is():
 
 
 def test_passes_are_frozen_and_checked():
-    one = GrayWeights()
+    step = GrayWeights()
     with pytest.raises(ValidationError):
-        one.red = 3
+        step.red = 3
     with pytest.raises(ValidationError):
         GrayWeights(red=301)
 

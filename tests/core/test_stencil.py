@@ -126,6 +126,12 @@ def test_feather_softens_the_rim_and_keeps_the_amount():
     assert ((soft > 0.05) & (soft < 0.95)).sum() > 10 * ((hard > 0.05) & (hard < 0.95)).sum()
 
 
+def test_it_limits_only_with_shapes_and_strength():
+    assert Stencil(shapes=(Oval(),)).limits
+    assert not Stencil().limits
+    assert not Stencil(shapes=(Oval(),), strength=0.0).limits
+
+
 def test_inverted_and_weakened():
     oval = (Oval(soft=0),)
     plain = mask(Stencil(shapes=oval))
@@ -155,10 +161,10 @@ def test_hues_are_found_in_the_photograph_even_behind_a_gray():
 @given(any_stencil)
 @settings(max_examples=40, deadline=None)
 def test_any_stencil_is_the_same_on_tiles_and_within_0_and_1(stencil):
-    one, tiled = mask(stencil, RGB), mask(stencil, RGB, cache=TileCache())
-    assert np.abs(one - tiled).max() < 1e-4
-    assert one.min() >= -1e-6
-    assert one.max() <= 1 + 1e-6
+    step, tiled = mask(stencil, RGB), mask(stencil, RGB, cache=TileCache())
+    assert np.abs(step - tiled).max() < 1e-4
+    assert step.min() >= -1e-6
+    assert step.max() <= 1 + 1e-6
 
 
 @pytest.mark.parametrize(
@@ -250,13 +256,13 @@ def test_strokes_laid_one_by_one_are_those_laid_together():
         way = tuple((round(float(x), 3), round(float(y), 3)) for x, y in rng.uniform(0, 100, (5, 2)))
         for end in (2, 5):  # the stroke grows under the hand
             size, hard = float(rng.uniform(20, 200)), float(rng.choice([0, 95]))
-            one = Stroke(points=way[:end], size=size, hardness=hard, join="take-away" if k % 3 == 2 else "add")
-            script = Script((P["negative"](stencil=Stencil(shapes=(*strokes, one))),))
+            step = Stroke(points=way[:end], size=size, hardness=hard, join="take-away" if k % 3 == 2 else "add")
+            script = Script((P["negative"](stencil=Stencil(shapes=(*strokes, step))),))
             rect = Rect(40, 30, 200, 150)
             drawn = Renderer(GRAY, script, cache, keep=0).stencil(0, rect)
             afresh = Renderer(GRAY, script).stencil(0, rect)
             assert np.array_equal(drawn, afresh)
-        strokes = (*strokes, one)
+        strokes = (*strokes, step)
 
 
 def test_a_growing_stroke_changes_only_near_its_end():

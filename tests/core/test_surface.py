@@ -42,8 +42,8 @@ def pixels(length):
 @pytest.mark.parametrize("size", [1.0, 2.0, 3.7])
 @pytest.mark.parametrize("softness", [0.0, 100.0])
 def test_sigma_of_a_flat_gray_is_the_amount_and_its_mean_stays(spread, size, softness):
-    one = P["grain"](amount=6.0, size=pixels(size), softness=softness, spread=spread, tones="even")
-    out = render(FLAT, one)[0]
+    step = P["grain"](amount=6.0, size=pixels(size), softness=softness, spread=spread, tones="even")
+    out = render(FLAT, step)[0]
     assert out.std() == pytest.approx(0.06, rel=0.05)
     assert out.mean() == pytest.approx(MID, abs=0.002 * max(1, size / 2))  # fewer grains: a mean less sure
 
@@ -51,8 +51,8 @@ def test_sigma_of_a_flat_gray_is_the_amount_and_its_mean_stays(spread, size, sof
 def test_gaussian_grain_is_gaussian_uniform_is_uniform_and_clumped_has_heavier_ends():
     found = {}
     for spread in ("gaussian", "uniform", "clumped"):
-        one = P["grain"](amount=6.0, size=pixels(1), softness=0.0, spread=spread, tones="even")
-        found[spread] = scipy.stats.kurtosis((render(FLAT, one)[0] - MID).ravel())
+        step = P["grain"](amount=6.0, size=pixels(1), softness=0.0, spread=spread, tones="even")
+        found[spread] = scipy.stats.kurtosis((render(FLAT, step)[0] - MID).ravel())
     # Excess kurtosis: Gaussian 0 (the sum of four even bytes −0.3), uniform −1.2 (tables of distributions).
     assert found["gaussian"] == pytest.approx(-0.3, abs=0.12)
     assert found["uniform"] < -0.9
@@ -76,17 +76,17 @@ def test_grain_is_white_where_each_pixel_has_its_own():
 
 
 def test_a_preview_has_less_grain_as_averaged_pixels_have():
-    one = P["grain"](amount=20.0, size=pixels(1), softness=0.0, tones="even")
-    small = render(FLAT, one, scale=0.25)[0]
-    full = render(FLAT, one)[0].reshape(100, 4, 150, 4).mean(axis=(1, 3))
+    step = P["grain"](amount=20.0, size=pixels(1), softness=0.0, tones="even")
+    small = render(FLAT, step, scale=0.25)[0]
+    full = render(FLAT, step)[0].reshape(100, 4, 150, 4).mean(axis=(1, 3))
     assert small.std() == pytest.approx(full.std(), rel=0.1)
 
 
 def test_grain_by_tone_by_seed_and_by_channel():
     dark, light = (ArraySource(np.full((200, 200), v, np.uint8)) for v in (40, 215))
     for tones, more in (("even", 1.0), ("mids", 1.0), ("darks", 3.0)):
-        one = P["grain"](amount=4.0, tones=tones)
-        assert render(dark, one)[0].std() / render(light, one)[0].std() == pytest.approx(more, rel=0.35)
+        step = P["grain"](amount=4.0, tones=tones)
+        assert render(dark, step)[0].std() / render(light, step)[0].std() == pytest.approx(more, rel=0.35)
     first, again, other = (render(FLAT, P["grain"](seed=s)) for s in (1, 1, 2))
     assert np.array_equal(first, again)
     assert abs(np.corrcoef(first.ravel(), other.ravel())[0, 1]) < 0.02
@@ -111,10 +111,10 @@ def test_eight_pixels_half_dark_is_half_black_half_white():
 @pytest.mark.parametrize("angle", [0.0, 30.0, -45.0, 90.0])
 @pytest.mark.parametrize("duty", [20.0, 50.0, 85.0])
 def test_the_share_of_white_is_what_is_asked_at_any_angle_and_scale(angle, duty):
-    one = P["lines"](pitch=pixels(8), duty=duty, angle=angle, blend="normal", strength=100.0)
+    step = P["lines"](pitch=pixels(8), duty=duty, angle=angle, blend="normal", strength=100.0)
     for scale in (1.0, 0.5, 0.1):
-        assert render(FLAT, one, scale=scale).mean() == pytest.approx(1 - duty / 100, abs=0.012)
-    soft = render(FLAT, one.model_copy(update={"soft": 100.0}))
+        assert render(FLAT, step, scale=scale).mean() == pytest.approx(1 - duty / 100, abs=0.012)
+    soft = render(FLAT, step.model_copy(update={"soft": 100.0}))
     assert soft.mean() == pytest.approx(1 - duty / 100, abs=0.012)
 
 
@@ -124,10 +124,10 @@ def test_the_share_of_white_is_what_is_asked_at_any_angle_and_scale(angle, duty)
 def test_bloom_is_a_gaussian_in_light():
     source = ArraySource(make_colourful(300, 400))
     sigma = 4.0
-    one = P["bloom"](radius=sigma / 400 * 1000, blend="normal", strength=100.0)
+    step = P["bloom"](radius=sigma / 400 * 1000, blend="normal", strength=100.0)
     light = colour.to_light(render(source))
     wanted = np.stack([scipy.ndimage.gaussian_filter(p, sigma, mode="nearest", truncate=5) for p in light])
-    assert np.abs(colour.to_light(render(source, one)) - wanted).max() < 0.004
+    assert np.abs(colour.to_light(render(source, step)) - wanted).max() < 0.004
 
 
 def test_bloom_of_lights_alone_leaves_darks_out():
@@ -154,11 +154,11 @@ def test_edges_are_those_of_scikit_image():
     source = ArraySource(make_colourful(300, 400)[..., 1])
     gray = render(source)[0].astype(np.float64)
     steep = skimage.filters.sobel(gray)
-    one = P["edge-lines"](thickness=1 / 400 * 1000, sensitivity=30.0, blend="normal")
+    step = P["edge-lines"](thickness=1 / 400 * 1000, sensitivity=30.0, blend="normal")
     blurred = skimage.filters.sobel(scipy.ndimage.gaussian_filter(gray, 0.5, mode="nearest", truncate=6))
     least = 0.5 * 10**-0.6
     wanted = 1 - np.clip(blurred / least - 0.5, 0, 1)
-    out = render(source, one)[0]
+    out = render(source, step)[0]
     inner = (slice(4, -4), slice(4, -4))
     assert np.abs(out - wanted)[inner].max() < 0.02
     assert out[steep > 0.4].max() < 0.1
@@ -204,8 +204,8 @@ def test_it_says_when_the_oval_can_be_seen():
 def test_an_impulse_becomes_a_line_of_that_length(pixels_, angle, trail):
     spot = np.zeros((401, 401), np.uint8)
     spot[200, 200] = 255
-    one = P["motion"](length=pixels_ / 401 * 1000, angle=angle, trail=trail)
-    light = colour.to_light(render(ArraySource(spot), one))[0]
+    step = P["motion"](length=pixels_ / 401 * 1000, angle=angle, trail=trail)
+    light = colour.to_light(render(ArraySource(spot), step))[0]
     assert light.sum() == pytest.approx(1, rel=0.02)  # light is spread, none is lost
     ys, xs = np.mgrid[:401, :401] - 200
     a = np.radians(angle)
@@ -220,8 +220,8 @@ def test_an_impulse_becomes_a_line_of_that_length(pixels_, angle, trail):
 
 def test_mist_thickens_with_distance_from_its_edge():
     for part, way in (("upper", -1), ("lower", 1)):
-        one = P["mist"](part=part, edge=50.0, transition=40.0, uneven=0.0, amount=100.0, tint="#ffffff")
-        column = render(FLAT, one)[0, :, 300]
+        step = P["mist"](part=part, edge=50.0, transition=40.0, uneven=0.0, amount=100.0, tint="#ffffff")
+        column = render(FLAT, step)[0, :, 300]
         assert np.all(way * np.diff(column) >= -1e-6)
         clear, thick = (column[-1], column[0]) if part == "upper" else (column[0], column[-1])
         assert clear == pytest.approx(MID, abs=1e-4)
@@ -246,13 +246,13 @@ def test_borders_keep_the_picture_within_and_have_their_width():
     assert int((across < 0.02).sum()) in (2, 3)
     assert abs(int(np.argmin(across)) - 30) <= 2
     for form in ("rough", "brushed"):
-        one = P["border"](form=form, width=pixels(width), uneven=60.0, paper="#ffffff")
-        torn = render(FLAT, one)[0]
+        step = P["border"](form=form, width=pixels(width), uneven=60.0, paper="#ffffff")
+        torn = render(FLAT, step)[0]
         assert torn[150:250, 250:350].max() == np.float32(MID)
         assert torn[200, 0] == 1
         rims = [int(np.argmax(row < 0.9)) for row in torn[60:340]]
         assert np.std(rims) > 2, form
-        other = render(FLAT, one.model_copy(update={"seed": 2}))[0]
+        other = render(FLAT, step.model_copy(update={"seed": 2}))[0]
         assert not np.array_equal(torn, other)
     assert np.array_equal(render(FLAT, P["border"](width=0.0))[0], render(FLAT)[0])
 
@@ -274,8 +274,8 @@ def test_a_glow_is_brightest_at_its_point_and_falls_off_all_round():
 
 
 def test_ghosts_lie_on_the_line_through_the_middle():
-    one = P["flare"](x=20.0, y=20.0, brightness=0.0, ghosts=100.0, size=200.0, tint="#ffffff")
-    added = render(FLAT, one)[0] - np.float32(MID)
+    step = P["flare"](x=20.0, y=20.0, brightness=0.0, ghosts=100.0, size=200.0, tint="#ffffff")
+    added = render(FLAT, step)[0] - np.float32(MID)
     ys, xs = np.nonzero(added > 0.02)
     slope = (200 - 80) / (300 - 120)
     off = np.abs((ys - 80) - slope * (xs - 120)) / np.hypot(slope, 1)
@@ -289,11 +289,20 @@ def test_more_of_it_covers_more_and_wind_and_seed_move_it(falls):
     covered = [float((render(FLAT, P["weather"](falls=falls, density=d))[0] > MID + 0.05).mean()) for d in (0, 30, 100)]
     assert covered[0] == 0
     assert 0 < covered[1] < covered[2] < 0.5
-    one = P["weather"](falls=falls, density=100.0)
-    first = render(FLAT, one)[0]
+    step = P["weather"](falls=falls, density=100.0)
+    first = render(FLAT, step)[0]
     for change in ({"wind": -40.0}, {"seed": 2}):
-        assert not np.array_equal(first, render(FLAT, one.model_copy(update=change))[0])
+        assert not np.array_equal(first, render(FLAT, step.model_copy(update=change))[0])
     assert first.min() >= np.float32(MID)
+
+
+def test_rain_is_as_dense_as_its_drops_and_their_rooms_make_it():
+    """Area of a drop over that of its room, against the flakes': (0.16 · 10) / (0.6 · 5) against 1."""
+    mean = {
+        falls: float((render(LARGE, P["weather"](falls=falls, density=50.0, size=20.0, wind=0.0))[0] - MID).mean())
+        for falls in ("snow", "rain")
+    }
+    assert mean["rain"] / mean["snow"] == pytest.approx(1.6 / 3, rel=0.1)
 
 
 def test_rain_falls_along_the_wind():
@@ -331,11 +340,11 @@ def test_every_bundled_surface_repeats_without_a_seam_and_stands_out_alike(name)
 
 
 def test_a_texture_repeats_at_its_size_turns_and_keeps_the_tones():
-    one = P["texture"](surface="plaster", blend="normal", strength=100.0, size=pixels(200))
-    out = render(FLAT, one)[0]
+    step = P["texture"](surface="plaster", blend="normal", strength=100.0, size=pixels(200))
+    out = render(FLAT, step)[0]
     assert np.abs(out[:, :380] - out[:, 200:580]).max() < 2e-3  # the next repeat is the same
     assert np.abs(out[:200] - out[200:]).max() < 2e-3
-    turned = render(FLAT, one.model_copy(update={"angle": 90.0}))[0]
+    turned = render(FLAT, step.model_copy(update={"angle": 90.0}))[0]
     assert not np.allclose(out, turned, atol=0.05)
     laid = render(FLAT, P["texture"](surface="linen"))[0]
     assert laid.mean() == pytest.approx(MID, abs=0.01)
@@ -348,8 +357,8 @@ def test_a_picture_of_ones_own_repeats_and_one_that_is_missing_does_nothing(tmp_
     Image.fromarray(checks).save(tmp_path / "checks.png")
     Image.fromarray(np.full((400, 600), 128, np.uint8)).save(tmp_path / "flat.png")
     library = Pictures(tmp_path / "flat.png")
-    one = P["texture"](surface="own", picture="checks.png", size=pixels(20), blend="normal", strength=100.0)
-    script = Script((one,))
+    step = P["texture"](surface="own", picture="checks.png", size=pixels(20), blend="normal", strength=100.0)
+    script = Script((step,))
     out = Renderer(FLAT, script, library=library).region(Rect(0, 0, 600, 400))[0]
     assert np.abs(out[:, :560] - out[:, 20:580]).max() < 1e-3
     assert out.std() > 0.1
@@ -357,7 +366,7 @@ def test_a_picture_of_ones_own_repeats_and_one_that_is_missing_does_nothing(tmp_
     wanted = np.roll(np.tile(checks, (20, 30)), (10 * 20 % 20, 300 % 20), axis=(0, 1))
     assert np.array_equal(out > out.mean(), wanted > 0)
     library.check(script)
-    lost = Script((one.model_copy(update={"picture": "nothing.png"}),))
+    lost = Script((step.model_copy(update={"picture": "nothing.png"}),))
     assert np.all(Renderer(FLAT, lost, library=library).region(Rect(0, 0, 600, 400)) == np.float32(MID))
     with pytest.raises(FileError, match=r"nothing\.png"):
         library.check(lost)
@@ -367,17 +376,17 @@ def test_a_picture_of_ones_own_repeats_and_one_that_is_missing_does_nothing(tmp_
 
 
 def test_words_stand_where_they_are_put_in_their_colour_and_size():
-    one = P["lettering"](words="H", font="medium", size=pixels(200), x=50.0, y=50.0, ink="#ffffff")
-    out = render(FLAT, one)[0]
+    step = P["lettering"](words="H", font="medium", size=pixels(200), x=50.0, y=50.0, ink="#ffffff")
+    out = render(FLAT, step)[0]
     ys, xs = np.nonzero(out > 0.98)
     assert (xs.min() + xs.max()) / 2 == pytest.approx(300, abs=2)
     assert (ys.min() + ys.max()) / 2 == pytest.approx(200, abs=2)
     assert 0.6 * 200 < np.ptp(ys) < 0.8 * 200  # capitals are about seven tenths of the letters' square
     assert out[20, 20] == np.float32(MID)
-    half = render(FLAT, one, scale=0.5)[0]
+    half = render(FLAT, step, scale=0.5)[0]
     assert np.abs(half - out.reshape(200, 2, 300, 2).mean(axis=(1, 3))).mean() < 0.01
-    turned = render(FLAT, one.model_copy(update={"turn": 90.0, "words": "II"}))[0]
-    level = render(FLAT, one.model_copy(update={"words": "II"}))[0]
+    turned = render(FLAT, step.model_copy(update={"turn": 90.0, "words": "II"}))[0]
+    level = render(FLAT, step.model_copy(update={"words": "II"}))[0]
     ys, xs = np.nonzero(turned > 0.98)
     ly, lx = np.nonzero(level > 0.98)
     assert np.ptp(ys) == pytest.approx(np.ptp(lx), abs=3)

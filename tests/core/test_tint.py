@@ -221,8 +221,8 @@ def test_amount_and_axes():
 
 
 def test_a_script_with_dabs_survives_a_file():
-    one = Script((P["hand-tint"](dabs=(Dab(points=((1.0, 2.0), (3.0, 4.0)), colour="#123456", acts="stays"),)),))
-    assert loads(dumps(one)) == one
+    step = Script((P["hand-tint"](dabs=(Dab(points=((1.0, 2.0), (3.0, 4.0)), colour="#123456", acts="stays"),)),))
+    assert loads(dumps(step)) == step
 
 
 def test_the_same_at_another_resolution():
@@ -352,6 +352,16 @@ def test_one_dab_over_a_base_changes_what_looks_like_its_place_and_leaves_the_re
     assert moved[:40].mean() < 0.2 * moved[90, 100]  # the other half stays nearly as it was lent
 
 
+def test_what_is_told_of_a_place_knows_which_way_its_lines_run():
+    """Orientation of the structure tensor, as its doubled angle: upright lines 1, level ones −1, aslant 0 and 1."""
+    down, across = np.mgrid[:120, :160].astype(np.float32)
+    found = [
+        reading.told(50 + 40 * np.sin(along / 6))[30:90, 40:120, 15:17].mean(axis=(0, 1))
+        for along in (across, down, across + down, across - down)
+    ]
+    assert np.abs(found - np.array([[1, 0], [-1, 0], [0, 1], [0, -1]])).max() < 0.02
+
+
 def test_the_reading_sees_the_sky_over_the_ferry_landing():
     photo = true(demo.photo("ferry-landing"))
     lightness = colour.to_oklab(np.moveaxis(photo, -1, 0))[0]
@@ -364,8 +374,8 @@ def test_the_reading_sees_the_sky_over_the_ferry_landing():
 
 def test_one_press_lays_dabs_that_can_be_seen_changed_and_counted():
     source_ = gray_source(scene())
-    one = P["hand-tint"](auto=True)
-    renderer = Renderer(source_, Script((one,)), TileCache())
+    step = P["hand-tint"](auto=True)
+    renderer = Renderer(source_, Script((step,)), TileCache())
     laid = renderer.settled(0)
     assert not laid.auto
     assert len(laid.dabs) > 20

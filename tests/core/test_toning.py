@@ -33,8 +33,8 @@ def lch(*run):
 
 def as_printed(ink, paper):
     """A full layer of ink on paper, worked out in double precision: light times light."""
-    one, other = (colour.to_light(np.array(colour.parse_hex(text))) for text in (ink, paper))
-    return colour.to_encoded(one * other)
+    step, other = (colour.to_light(np.array(colour.parse_hex(text))) for text in (ink, paper))
+    return colour.to_encoded(step * other)
 
 
 # Inks
@@ -115,16 +115,16 @@ def test_the_shares_of_anchors_sum_to_one_and_none_is_negative(tones):
 
 @pytest.mark.parametrize("kind", ["quad-tone", "split-tone"])
 def test_anchors_tint_their_tones_and_lightness_stays(kind):
-    one = P[kind]()
-    plain, toned = lch(), lch(one)
+    step = P[kind]()
+    plain, toned = lch(), lch(step)
     assert np.abs(toned[0] - plain[0]).max() < 0.004
-    for tone, text in one.stops:
+    for tone, text in step.stops:
         at = round(tone * 2.55)
         wanted = colour.to_oklch(np.array(colour.parse_hex(text)).reshape(3, 1))[:, 0]
         if 20 < at < 235:
             assert toned[2, at] == pytest.approx(wanted[2], abs=2)
             assert toned[1, at] == pytest.approx(wanted[1], abs=0.002)
-    moved = lch(one.model_copy(update={"lightness": 100.0}))[0]
+    moved = lch(step.model_copy(update={"lightness": 100.0}))[0]
     assert np.abs(moved - plain[0]).max() > 0.004
 
 
@@ -160,11 +160,11 @@ def test_sepia_takes_the_lights_first_and_selenium_the_darks():
     short = {"time": 25.0}
     sepia, selenium = (P["toner-bath"](toner=t, **short) for t in ("sepia", "selenium"))
     long = {"time": 400.0}
-    for one, more in ((sepia, 190), (selenium, 60)):
+    for step, more in ((sepia, 190), (selenium, 60)):
         less = 250 - more
-        full = lch(one.model_copy(update=long))[1]
-        part = lch(one)[1] / np.maximum(full, 1e-6)  # how far each tone has come of what it can become
-        assert part[more] > part[less] + 0.15, one.toner
+        full = lch(step.model_copy(update=long))[1]
+        part = lch(step)[1] / np.maximum(full, 1e-6)  # how far each tone has come of what it can become
+        assert part[more] > part[less] + 0.15, step.toner
 
 
 @pytest.mark.parametrize(("toner", "low", "high"), [("sepia", 50, 80), ("gold", 235, 285), ("iron-blue", 235, 265),
@@ -225,8 +225,8 @@ def test_image_tone_is_warm_or_cold_in_the_middle_and_leaves_the_ends():
 def test_a_wash_goes_from_its_beginning_to_its_end_and_stays_beyond():
     flat = ArraySource(np.full((200, 100), 255, np.uint8))
     ends = ((0.0, "#204060"), (100.0, "#c08040"))
-    one = P["wash"](stops=ends, x1=50, y1=75, x2=50, y2=25, strength=100.0, blend="normal")
-    out = Renderer(flat, Script((one,))).region(Rect(0, 0, 100, 200))
+    step = P["wash"](stops=ends, x1=50, y1=75, x2=50, y2=25, strength=100.0, blend="normal")
+    out = Renderer(flat, Script((step,))).region(Rect(0, 0, 100, 200))
     for y, text in ((5, ends[1][1]), (195, ends[0][1])):
         assert out[:, y, 50] == pytest.approx(colour.parse_hex(text), abs=1e-3)
     assert np.all(np.diff(out[0, 50:150, 50]) < 0)  # red grows upwards
@@ -237,4 +237,4 @@ def test_a_wash_goes_from_its_beginning_to_its_end_and_stays_beyond():
     even = P["wash"](stops=ends, form="flat", strength=100.0, blend="normal")
     out = Renderer(flat, Script((even,))).region(Rect(0, 0, 100, 200))
     assert np.abs(out - np.reshape(colour.parse_hex(ends[0][1]), (3, 1, 1))).max() < 1e-3
-    assert (one.placed(), even.placed()) == ("ramp", "")
+    assert (step.placed(), even.placed()) == ("ramp", "")

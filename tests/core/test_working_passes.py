@@ -59,8 +59,8 @@ def test_one_stop_more_is_twice_the_light(stops):
 @settings(max_examples=80, deadline=None)
 def test_exposure_never_lets_two_tones_change_places(values, stops):
     names = ("contrast", "highlights", "shadows", "whites", "blacks")
-    one = P["exposure"](exposure=round(stops, 2), **{n: float(v) for n, v in zip(names, values, strict=True)})
-    assert np.diff(run(RAMP, one)[0, 0]).min() >= -1e-6
+    step = P["exposure"](exposure=round(stops, 2), **{n: float(v) for n, v in zip(names, values, strict=True)})
+    assert np.diff(run(RAMP, step)[0, 0]).min() >= -1e-6
 
 
 def test_shadows_and_highlights_act_at_their_ends():
@@ -191,9 +191,9 @@ def test_automatic_levels_reach_from_end_to_end():
 @pytest.mark.parametrize(("middle", "power"), [(168, 1.4), (74, 1.0), (128, 0.6)])
 def test_automatic_levels_bring_half_of_the_picture_below_a_tone(middle, power):
     gray = np.linspace(0, 1, 90 * 90).reshape(90, 90) ** power * 0.8 + 0.1
-    one = P["levels"](auto=True, clip=0, middle=middle)
-    assert np.median(run(gray, one)[0]) * 255 == pytest.approx(middle, abs=1.5)
-    assert one.suggested() == ("in_black", "in_white", "gamma")
+    step = P["levels"](auto=True, clip=0, middle=middle)
+    assert np.median(run(gray, step)[0]) * 255 == pytest.approx(middle, abs=1.5)
+    assert step.suggested() == ("in_black", "in_white", "gamma")
     assert P["levels"](auto=True).suggested() == ("in_black", "in_white")
 
 

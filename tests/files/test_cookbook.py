@@ -35,7 +35,7 @@ def made(name="Dye-house blue", **more):
 
 
 def own(book):
-    return [one for one in book.read().recipes if one.file]
+    return [recipe for recipe in book.read().recipes if recipe.file]
 
 
 def test_the_folder_is_the_users_data_folder(tmp_path):
@@ -56,7 +56,7 @@ def test_a_kept_recipe_is_there_with_all_that_was_said_of_it(book):
 
 
 def test_without_a_folder_there_are_those_that_ship(book):
-    assert [one.word for one in book.read().recipes] == [one.word for one in bundled()]
+    assert [recipe.word for recipe in book.read().recipes] == [recipe.word for recipe in bundled()]
     assert not folder().exists()
 
 
@@ -92,7 +92,7 @@ def test_a_file_with_the_word_of_one_that_ships_does_not_hide_it(book):
     folder().mkdir(parents=True)
     for word in ("gold", "gold-2"):
         (folder() / f"{word}.json").write_text(json.dumps(made(f"My {word}").to_json()))
-    words = [one.word for one in book.read().recipes]
+    words = [recipe.word for recipe in book.read().recipes]
     assert len(set(words)) == len(words)
     assert find("gold", book.read().recipes).file is None
 
@@ -106,9 +106,9 @@ def test_every_change_can_be_taken_back_and_done_again(book):
     assert own(book) == []
     assert book.undo_label == "delete Vat blue"
     book.undo()
-    assert [one.name for one in own(book)] == ["Vat blue"]
+    assert [recipe.name for recipe in own(book)] == ["Vat blue"]
     book.undo()
-    assert [one.name for one in own(book)] == ["Dye-house blue"]
+    assert [recipe.name for recipe in own(book)] == ["Dye-house blue"]
     book.undo()
     assert own(book) == []
     assert book.undo_label == ""
@@ -129,8 +129,8 @@ def test_taking_back_does_not_overwrite_what_another_program_has_done(book):
 
 
 def test_recipes_that_ship_are_not_changed(book):
-    one = bundled()[0]
-    for change in (lambda: book.remove(one), lambda: book.change(one, "x", "", "y")):
+    recipe = bundled()[0]
+    for change in (lambda: book.remove(recipe), lambda: book.change(recipe, "x", "", "y")):
         with pytest.raises(FileError, match="ships with the program"):
             change()
 
@@ -164,7 +164,7 @@ def test_files_that_are_no_recipes_are_named_and_left_alone(book, capsys):
         "long.json",
         "plain.json",
     ]
-    assert [one.name for one in found.recipes if one.file] == ["Dye-house blue"]
+    assert [recipe.name for recipe in found.recipes if recipe.file] == ["Dye-house blue"]
     assert (folder() / "half.json").read_text() == "{"
     assert cli.main(["recipes"]) == 0
     said = capsys.readouterr()
@@ -202,18 +202,18 @@ def rendered(script):
 
 @pytest.mark.parametrize("word", ["night", "metal-gold", "crossed", "snapshot"])
 def test_less_than_the_whole_look_lies_between_picture_and_look(word):
-    one, before = find(word, bundled()), loads('{"kyanoscript": 1, "passes": [{"pass": "levels", "gamma": 1.3}]}')
-    whole, nothing = rendered(one.used(before, added=True)), rendered(before)
-    assert np.allclose(rendered(one.used(before, 99.999, added=True)), whole, atol=2e-4)
-    assert np.allclose(rendered(one.used(before, 0.0, added=True)), nothing, atol=1e-6)
-    half = rendered(one.used(before, 50.0, added=True))
+    recipe, before = find(word, bundled()), loads('{"kyanoscript": 1, "passes": [{"pass": "levels", "gamma": 1.3}]}')
+    whole, nothing = rendered(recipe.used(before, added=True)), rendered(before)
+    assert np.allclose(rendered(recipe.used(before, 99.999, added=True)), whole, atol=2e-4)
+    assert np.allclose(rendered(recipe.used(before, 0.0, added=True)), nothing, atol=1e-6)
+    half = rendered(recipe.used(before, 50.0, added=True))
     low, high = np.minimum(whole, nothing), np.maximum(whole, nothing)
     assert ((half >= low - 1e-4) & (half <= high + 1e-4)).all()
 
 
 def test_used_in_place_of_the_run_the_frame_stays():
     script = loads('{"kyanoscript": 1, "frame": {"tilt": 2}, "passes": [{"pass": "negative"}]}')
-    one = find("sepia-bath", bundled())
-    assert one.used(script).passes == one.script.passes
-    assert one.used(script).frame == script.frame
-    assert one.used(script, added=True).passes == (*script.passes, *one.script.passes)
+    recipe = find("sepia-bath", bundled())
+    assert recipe.used(script).passes == recipe.script.passes
+    assert recipe.used(script).frame == script.frame
+    assert recipe.used(script, added=True).passes == (*script.passes, *recipe.script.passes)

@@ -372,8 +372,8 @@ def test_the_same_work_gives_the_same_file(tmp_path):
     source = Renderer(open_photo(demo.photo("marsh-at-dusk")).source, Script())
     for suffix in ("tif", "png", "jpg"):
         prints = [tmp_path / f"{k}.{suffix}" for k in range(2)]
-        for one in prints:
-            export(source, one, Settings(longer_side=64))
+        for entry in prints:
+            export(source, entry, Settings(longer_side=64))
         assert prints[0].read_bytes() == prints[1].read_bytes()
 
 

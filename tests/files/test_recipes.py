@@ -20,7 +20,7 @@ from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.recipes import GROUPS, bundled, find, read_recipe
 from tests.conftest import make_colourful
 
-RECIPES = {one.word: one for one in bundled()}
+RECIPES = {recipe.word: recipe for recipe in bundled()}
 each = pytest.mark.parametrize("word", RECIPES)
 
 
@@ -45,17 +45,17 @@ def wedge(word):
 
 def test_there_are_enough_of_every_group_and_no_name_twice():
     assert len(RECIPES) >= 32
-    assert {one.group for one in RECIPES.values()} == set(GROUPS)
-    assert len({one.name for one in RECIPES.values()}) == len(RECIPES)
+    assert {recipe.group for recipe in RECIPES.values()} == set(GROUPS)
+    assert len({recipe.name for recipe in RECIPES.values()}) == len(RECIPES)
 
 
 @each
 def test_it_is_told_in_one_line_and_its_strengths_are_there(word):
-    one = RECIPES[word]
-    assert 10 < len(one.about) < 80
-    assert one.tries
-    assert set(one.tries) <= {p.kind for p in one.script.passes}
-    assert loads(dumps(one.script)) == one.script
+    recipe = RECIPES[word]
+    assert 10 < len(recipe.about) < 80
+    assert recipe.tries
+    assert set(recipe.tries) <= {p.kind for p in recipe.script.passes}
+    assert loads(dumps(recipe.script)) == recipe.script
 
 
 @each
@@ -201,29 +201,29 @@ def test_night_vision_is_green_lined_and_sharp_in_the_middle_alone(table):
 
 
 def test_a_poster_has_two_tones_and_little_texture(table):
-    one = RECIPES["poster"]
-    flat = Script(tuple(p for p in one.script.passes if p.kind != "texture"))
+    recipe = RECIPES["poster"]
+    flat = Script(tuple(p for p in recipe.script.passes if p.kind != "texture"))
     scale = 360 / table.width
     out = in_colour(Renderer(table, flat).region(Rect(0, 0, 360, 240), scale)).reshape(3, -1).T
     ends = np.array([colour.parse_hex("#2b2a2d"), colour.parse_hex("#f0b84a")])
     nearest = np.abs(out[:, None] - ends[None]).max(axis=2).min(axis=1)
     assert (nearest < 0.02).mean() > 0.85
-    assert next(p.strength for p in one.script.passes if p.kind == "texture") < 20
+    assert next(p.strength for p in recipe.script.passes if p.kind == "texture") < 20
 
 
 def test_a_found_photograph_is_askew_with_clumped_grain_a_trailed_picture_and_a_flare():
-    one = RECIPES["found"]
-    by_kind = {p.kind: p for p in one.script.passes}
-    assert one.script.frame.tilt != 0
+    recipe = RECIPES["found"]
+    by_kind = {p.kind: p for p in recipe.script.passes}
+    assert recipe.script.frame.tilt != 0
     assert by_kind["grain"].spread == "clumped"
     assert "flare" in by_kind
-    placed = next(p for p in one.script.passes if p.kind == "plate" and p.source == "picture")
+    placed = next(p for p in recipe.script.passes if p.kind == "plate" and p.source == "picture")
     assert [p.trail for p in placed.run if p.kind == "motion"] == [True]
     source = ArraySource(make_colourful(240, 360))
     library = Pictures(demo.photo())
     with_it, without = (
         Renderer(source, Script(passes), library=library).region(Rect(0, 0, 360, 240), 1.0)
-        for passes in (one.script.passes, tuple(p for p in one.script.passes if p is not placed))
+        for passes in (recipe.script.passes, tuple(p for p in recipe.script.passes if p is not placed))
     )
     changed = np.abs(with_it - without).max(axis=0) > 0.02
     across = np.flatnonzero(changed.any(axis=0))
@@ -232,11 +232,11 @@ def test_a_found_photograph_is_askew_with_clumped_grain_a_trailed_picture_and_a_
 
 
 def test_a_recipes_frame_is_taken_only_where_nothing_was_framed():
-    one = RECIPES["found"]
-    assert one.used(Script()).frame == one.script.frame
+    recipe = RECIPES["found"]
+    assert recipe.used(Script()).frame == recipe.script.frame
     own = loads('{"kyanoscript": 1, "frame": {"tilt": -3}, "passes": []}')
-    assert one.used(own).frame == own.frame
-    assert one.on(own).frame == own.frame
+    assert recipe.used(own).frame == own.frame
+    assert recipe.on(own).frame == own.frame
 
 
 def test_matte_and_faded_looks_raise_their_blacks():

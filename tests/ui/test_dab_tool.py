@@ -90,7 +90,7 @@ def test_delete_takes_the_chosen_dab_and_then_the_pass(tint):
     tint.key(KEY.Key_Delete)
     assert len(dabs(tint)) == 1
     tint.key(KEY.Key_Delete)
-    assert [one.kind for one in tint.desk.script.passes] == ["gray-weights"]
+    assert [step.kind for step in tint.desk.script.passes] == ["gray-weights"]
     tint.key(KEY.Key_Z, CTRL)
     tint.key(KEY.Key_Z, CTRL)
     assert len(tint.desk.script.passes[1].dabs) == 2

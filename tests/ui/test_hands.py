@@ -96,9 +96,9 @@ def test_values_taken_from_the_picture_are_shown_and_become_ones_own(bench: Benc
     assert sum(taken.values()) == pytest.approx(100)
     assert bench.slip.sliders["green"].value == taken["green"]
     bench.type("red", "45")
-    one = bench.desk.selected_pass
-    assert (one.auto, one.red) == (False, 45)
-    assert (one.green, one.blue) == (taken["green"], taken["blue"])
+    step = bench.desk.selected_pass
+    assert (step.auto, step.red) == (False, 45)
+    assert (step.green, step.blue) == (taken["green"], taken["blue"])
     bench.add("levels")
     bench.desk.set_values("Ends", auto=True)
     bench.settle()

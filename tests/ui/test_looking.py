@@ -99,7 +99,7 @@ def service(qtbot):
 
 def test_small_pictures_that_take_long_come_last_and_give_way_to_a_view(service, qtbot, gate):
     came, frames = [], []
-    service.answers(Proof).connect(lambda one: came.append(one.key))
+    service.answers(Proof).connect(lambda step: came.append(step.key))
     service.answers(Shown).connect(frames.append)
     slow, quick = Script((P["mend"](),)), Script((P["levels"](),))
     service.ask_instead(PROOFS, proofs("sheet", {"old": slow, "plain": quick, "dark": quick}, (90, 60)))
@@ -115,7 +115,7 @@ def test_small_pictures_that_take_long_come_last_and_give_way_to_a_view(service,
 
 def test_small_pictures_that_were_stopped_do_not_start_again(service, qtbot, gate):
     came = []
-    service.answers(Proof).connect(lambda one: came.append(one.key))
+    service.answers(Proof).connect(lambda step: came.append(step.key))
     slow = Script((P["mend"](),))
     with qtbot.waitSignal(service.looking):
         service.ask_instead(PROOFS, proofs("sheet", {"old": slow, "older": slow}, (90, 60)))

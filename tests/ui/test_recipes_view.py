@@ -20,7 +20,7 @@ KEY = Qt.Key
 def _quick(request, monkeypatch):
     """The recipes for scans look them over for a second each: one test waits for them, the others need not."""
     if "every_recipe" not in request.node.name:
-        quick = [one for one in bundled() if one.group != "scans"]
+        quick = [recipe for recipe in bundled() if recipe.group != "scans"]
         monkeypatch.setattr(cookbook, "bundled", lambda: quick)
 
 
@@ -51,7 +51,7 @@ def average(image):
 
 def test_every_recipe_is_shown_on_this_picture_and_looks_like_itself(view):
     grid = view.view.grid
-    assert set(grid.shown()) == grid.pictured() == {one.word for one in bundled()}
+    assert set(grid.shown()) == grid.pictured() == {recipe.word for recipe in bundled()}
     assert average(grid.picture("iron-blue")).blue() > average(grid.picture("iron-blue")).red() + 10
     gray = average(grid.picture("eye"))
     assert gray.red() == gray.green() == gray.blue()
@@ -76,7 +76,7 @@ def test_pressed_it_is_large_and_pressed_again_it_takes_the_place_of_the_run(vie
     trial = view.view
     assert view.easel.isVisible()
     assert view.easel.shown().passes == find("metal-gold", bundled()).script.passes
-    assert [one.kind for one in view.desk.script.passes] == ["levels"]  # nothing is done yet
+    assert [recipe.kind for recipe in view.desk.script.passes] == ["levels"]  # nothing is done yet
     QTest.mouseClick(trial.row, Qt.MouseButton.LeftButton, pos=centre(trial.row, "metal-gold").toPoint())
     view.settle()
     assert view.window.registry.view is view.window.bench
@@ -86,7 +86,7 @@ def test_pressed_it_is_large_and_pressed_again_it_takes_the_place_of_the_run(vie
     assert view.desk.entries[-1] == "Recipe Gold"
     assert view.easel.shown() == view.desk.script
     view.key(KEY.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert [one.kind for one in view.desk.script.passes] == ["levels"]
+    assert [recipe.kind for recipe in view.desk.script.passes] == ["levels"]
 
 
 def test_laid_on_the_print_it_is_added_after_the_run(view):
@@ -96,7 +96,7 @@ def test_laid_on_the_print_it_is_added_after_the_run(view):
     assert average(view.view.grid.picture("eye")).red() > before  # gamma 1.5 lightens
     press(view, "eye")
     view.key(KEY.Key_Return)
-    assert [one.kind for one in view.desk.script.passes] == ["levels", "gray-weights"]
+    assert [recipe.kind for recipe in view.desk.script.passes] == ["levels", "gray-weights"]
     assert view.desk.selected == 1
 
 
@@ -261,7 +261,7 @@ def test_passes_are_kept_renamed_deleted_and_brought_back(bench):
     assert "vat-blue" in view.grid.shown()
     assert "Dye works" in [view.groups.list.item(k).text() for k in range(view.groups.list.count())]
     view.look("vat-blue")
-    assert [one.kind for one in view.trial.script.passes] == ["gray-weights", "levels"]
+    assert [recipe.kind for recipe in view.trial.script.passes] == ["gray-weights", "levels"]
     bench.key(KEY.Key_F2)
     assert [line.text() for line in bench.window.book.naming.lines] == ["Vat blue", "Deep and cold", "Dye works"]
     named(bench, "Ferry blue", "", "Dye works")
@@ -274,7 +274,7 @@ def test_passes_are_kept_renamed_deleted_and_brought_back(bench):
     bench.key(KEY.Key_Z, Qt.KeyboardModifier.ControlModifier)
     bench.settle()
     assert "vat-blue" in view.grid.shown()
-    assert [one.kind for one in bench.desk.script.passes] == ["gray-weights", "levels", "curves"]
+    assert [recipe.kind for recipe in bench.desk.script.passes] == ["gray-weights", "levels", "curves"]
 
 
 def test_with_no_pass_chosen_the_whole_run_is_kept_and_with_none_it_is_said(bench):
@@ -287,7 +287,7 @@ def test_with_no_pass_chosen_the_whole_run_is_kept_and_with_none_it_is_said(benc
     bench.settle()
     (file,) = folder().iterdir()
     data = json.loads(file.read_text())
-    assert [one["pass"] for one in data["passes"]] == ["gray-weights", "levels"]
+    assert [recipe["pass"] for recipe in data["passes"]] == ["gray-weights", "levels"]
     assert data["recipe"]["name"] == "Levels"
 
 

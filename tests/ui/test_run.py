@@ -19,7 +19,7 @@ def four(bench: Bench):
 
 
 def kinds(bench):
-    return [one.kind for one in bench.desk.script.passes]
+    return [step.kind for step in bench.desk.script.passes]
 
 
 def press(bench, k, modifier=Qt.KeyboardModifier.NoModifier, trays=None):
@@ -104,8 +104,8 @@ def test_a_pass_has_a_name_and_a_note(four: Bench):
     sheet.lines[1].setFocus()
     QTest.keyClicks(sheet.lines[1], "before the toning, never after")
     QTest.keyClick(sheet.lines[1], Qt.Key.Key_Return)
-    one = bench.desk.selected_pass
-    assert (one.name, one.note) == ("Open the shadows", "before the toning, never after")
+    step = bench.desk.selected_pass
+    assert (step.name, step.note) == ("Open the shadows", "before the toning, never after")
     assert bench.trays.name_of(2) == "Open the shadows"
     assert bench.slip.page.widget.isVisible()
     texts = [label.text() for label in bench.slip.page.widget.findChildren(type(bench.window.masthead.open))]
@@ -137,18 +137,18 @@ def test_a_plate_opens_a_second_row_and_has_a_run_of_its_own(plate: Bench):
     QTest.keyClicks(bench.window.bench.passes.choosers.present.search, "threshold")
     QTest.keyClick(bench.window.bench.passes.choosers.present.search, Qt.Key.Key_Return)
     bench.settle()
-    assert [one.kind for one in bench.desk.script.passes[1].run] == ["threshold"]
+    assert [step.kind for step in bench.desk.script.passes[1].run] == ["threshold"]
     assert (bench.desk.path, bench.desk.selected) == ((1,), 0)
     assert bench.slip.sliders["level"].isVisible()
     bench.type("level", "200")
     assert bench.desk.script.passes[1].run[0].level == 200
     assert len(second.images) == 2
     bench.add("negative")
-    assert [one.kind for one in bench.desk.script.passes[1].run] == ["threshold", "negative"]
+    assert [step.kind for step in bench.desk.script.passes[1].run] == ["threshold", "negative"]
     bench.key(Qt.Key.Key_Left, SHIFT)
-    assert [one.kind for one in bench.desk.script.passes[1].run] == ["negative", "threshold"]
+    assert [step.kind for step in bench.desk.script.passes[1].run] == ["negative", "threshold"]
     bench.key(Qt.Key.Key_Delete)
-    assert [one.kind for one in bench.desk.script.passes[1].run] == ["threshold"]
+    assert [step.kind for step in bench.desk.script.passes[1].run] == ["threshold"]
     bench.window.desk.undo()
     bench.window.desk.undo()
     assert (bench.desk.path, bench.desk.selected) == ((1,), 1)
@@ -168,7 +168,7 @@ def test_what_enters_a_pass_of_a_plate_is_what_the_slip_and_ladder_show(plate: B
     bench.add_to((1,), "gray-weights", "levels")
     bench.settle()
     script, index = bench.desk.entering()
-    assert [one.kind for one in script.passes] == ["gray-weights", "levels"]  # on the photograph
+    assert [step.kind for step in script.passes] == ["gray-weights", "levels"]  # on the photograph
     assert index == 1
     survey = bench.slip.survey
     assert survey.wanted.looked_at == (script, 1)
@@ -187,7 +187,7 @@ def test_a_plate_within_a_plate(plate: Bench):
     bench.settle()
     assert bench.desk.path == (1, 0)
     inner = bench.desk.script.passes[1].run[0].run
-    assert [one.kind for one in inner] == ["negative", "levels"]
+    assert [step.kind for step in inner] == ["negative", "levels"]
     bench.slide("strength", 40)
     assert bench.desk.script.passes[1].run[0].run[1].strength == pytest.approx(40, abs=2)
     second = bench.window.bench.run.second
@@ -195,7 +195,7 @@ def test_a_plate_within_a_plate(plate: Bench):
     assert (bench.desk.path, bench.desk.selected) == ((1,), 0)
     bench.window.desk.undo()
     bench.window.desk.undo()
-    assert [one.kind for one in bench.desk.script.passes[1].run[0].run] == ["negative"]
+    assert [step.kind for step in bench.desk.script.passes[1].run[0].run] == ["negative"]
     bench.desk.select(1, ())
     bench.key(Qt.Key.Key_Delete)
     assert kinds(bench) == ["gray-weights"]
@@ -213,11 +213,11 @@ def test_a_placed_picture_is_moved_scaled_and_turned_on_the_easel(bench: Bench, 
     assert tool.active
     assert bench.print_at(0.5, 0.5)[0] == 200
     bench.drag(bench.easel, bench.on_print(0.5, 0.5), bench.on_print(0.4, 0.45), bench.on_print(0.3, 0.3))
-    one = bench.desk.selected_pass
-    assert (one.x, one.y) == pytest.approx((30, 30), abs=0.5)
+    step = bench.desk.selected_pass
+    assert (step.x, step.y) == pytest.approx((30, 30), abs=0.5)
     bench.settle()
-    corner = tool.hold.handles(one, 2.0)["corner 2"]
-    middle = tool.hold.handles(one, 2.0)["middle"]
+    corner = tool.hold.handles(step, 2.0)["corner 2"]
+    middle = tool.hold.handles(step, 2.0)["middle"]
     bench.drag(bench.easel, corner, middle + (corner - middle) * 1.5)
     assert bench.desk.selected_pass.size == pytest.approx(45, abs=0.6)
     turn = tool.hold.handles(bench.desk.selected_pass, 2.0)["turn"]

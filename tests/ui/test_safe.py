@@ -103,7 +103,7 @@ def test_save_in_the_question_saves_and_goes_on(qtbot, photo, tmp_path, monkeypa
         qtbot.waitUntil(shell.isActiveWindow)
         QTest.keyClick(window.easel, Qt.Key.Key_Q, Qt.KeyboardModifier.ControlModifier)
     assert "not saved" in asked[0]
-    assert [one.kind for one in read_script(target).script.passes] == ["levels"]
+    assert [step.kind for step in read_script(target).script.passes] == ["levels"]
     assert not shell.isVisible()
 
 
@@ -441,12 +441,12 @@ def test_keys_without_a_number_are_let_go_without_a_fault(bench: Bench):
 
 def test_a_script_grows_no_longer_than_can_be_read_again(bench: Bench):
     bench.window.bench.passes.add("levels")
-    one = bench.desk.script.passes[0]
-    bench.desk.change("many", Script((one,) * MOST_PASSES))
-    bench.desk.change("one more", Script((one,) * (MOST_PASSES + 1)))
+    step = bench.desk.script.passes[0]
+    bench.desk.change("many", Script((step,) * MOST_PASSES))
+    bench.desk.change("one more", Script((step,) * (MOST_PASSES + 1)))
     assert len(bench.desk.script.passes) == MOST_PASSES
     assert f"{MOST_PASSES} passes" in bench.said()
-    bench.desk.change("few", Script((one,)))
+    bench.desk.change("few", Script((step,)))
 
 
 # On the screen

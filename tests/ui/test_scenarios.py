@@ -150,8 +150,8 @@ def test_one_start_point_leaves_nothing_behind_for_the_next(bench: Bench):
     box = bench.slip.editors["start"]
     for name in ("aged, reddish blacks", "flat mid-tones, a base for lith"):
         box.setCurrentIndex(box.findText(name))
-    one = bench.desk.selected_pass
-    assert (one.out_black, one.out_white, one.red_out_black) == (103, 176, 0)
+    step = bench.desk.selected_pass
+    assert (step.out_black, step.out_white, step.red_out_black) == (103, 176, 0)
 
 
 def test_pulling_the_ring_lightens_that_hue(bench: Bench):
@@ -177,7 +177,7 @@ def test_levels_are_set_on_the_ladder(bench: Bench):
         return bench.desk.selected_pass
 
     def tones():
-        return {one.key: one.tone for one in ladder.every()}
+        return {step.key: step.tone for step in ladder.every()}
 
     assert list(tones()) == ["in_black", "gamma", "in_white", "out_black", "out_white"]
     at = [QPointF(coming_in, ladder.y_of(tone / 255)) for tone in (0, 40, 60)]

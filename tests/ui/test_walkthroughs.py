@@ -346,7 +346,7 @@ def test_one_stencil_for_two_passes_by_dragging_its_mark(bench: Bench, tmp_path)
     assert bench.desk.selected == 2
 
 
-@pytest.mark.parametrize("command", [one for one in COMMANDS if one.keys], ids=lambda one: one.keys)
+@pytest.mark.parametrize("command", [step for step in COMMANDS if step.keys], ids=lambda step: step.keys)
 def test_every_key_does_what_the_page_of_keys_says(bench: Bench, monkeypatch, command):
     bench.add("gray-weights")
     bench.easel.setFocus()

@@ -346,18 +346,18 @@ def test_many_trays_scroll_and_the_chosen_one_is_in_sight(bench: Bench):
     assert bench.trays.visibleRegion().boundingRect().contains(bench.trays.tray(0).toAlignedRect().center())
 
 
-@pytest.mark.parametrize("one", demo.PRINTS, ids=lambda one: one.word)
-def test_demo_photographs_open_with_their_scripts(bare: Bench, one):
-    bare.open(one.photo, one.script)
+@pytest.mark.parametrize("print_", demo.PRINTS, ids=lambda print_: print_.word)
+def test_demo_photographs_open_with_their_scripts(bare: Bench, print_):
+    bare.open(print_.photo, print_.script)
     assert bare.desk.photo.width >= 2200
-    assert bare.desk.script == read_script(one.script).script
+    assert bare.desk.script == read_script(print_.script).script
     assert len(bare.desk.script.passes) >= 2
     assert bare.said() == ""
 
 
 def test_the_demo_prints_are_in_the_menu(bare: Bench):
     menu = bare.window.menus.demos.actions()
-    assert [one.text() for one in menu] == [one.title for one in demo.PRINTS]
+    assert [action.text() for action in menu] == [print_.title for print_ in demo.PRINTS]
     menu[-1].trigger()
     bare.settle()
     assert bare.desk.photo.path == demo.PRINTS[-1].photo

@@ -95,10 +95,10 @@ def _pictures_of_a_print(f: _Faults) -> None:
     before = _digest(plate)
     passes = [{"pass": "plate", "source": "picture", "picture": "lantern.png"},
               {"pass": "texture", "surface": "own", "picture": "lantern.png"}]  # fmt: skip
-    for k, one in enumerate(passes):
+    for k, entry in enumerate(passes):
         script = f.here / f"uses-{k}.json"
-        script.write_text(json.dumps({"kyanoscript": 1, "passes": [one]}))
-        f.refused(f"over the picture of a {one['pass']}", "render", f.photo, "--script", script, "-o", plate)
+        script.write_text(json.dumps({"kyanoscript": 1, "passes": [entry]}))
+        f.refused(f"over the picture of a {entry['pass']}", "render", f.photo, "--script", script, "-o", plate)
     if _digest(plate) != before:
         f.report.found("a picture that the print is made from was written over")
 

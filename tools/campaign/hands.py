@@ -177,7 +177,7 @@ class Hands:
     def action(self) -> None:
         """Anything from the list of what can be done, where it can be done."""
         registry = self.window.registry
-        command = self.r.choice([one for one in registry.every() if one not in SKIP])
+        command = self.r.choice([entry for entry in registry.every() if entry not in SKIP])
         self.recent.append(f"command {command.text}")
         found = registry.handler(command)
         if isinstance(found, Held):
@@ -189,10 +189,10 @@ class Hands:
 
     def key(self) -> None:
         """A key of the list, wherever the keyboard is."""
-        one = self.r.choice([command for command in COMMANDS if command not in SKIP and command.keys])
-        key = QKeySequence(one.keys)[0]
+        entry = self.r.choice([command for command in COMMANDS if command not in SKIP and command.keys])
+        key = QKeySequence(entry.keys)[0]
         widget = self.application.focusWidget() or self.window
-        self.recent.append(f"key {one.keys} on {type(widget).__name__}")
+        self.recent.append(f"key {entry.keys} on {type(widget).__name__}")
         QTest.keyPress(widget, key.key(), key.keyboardModifiers())
         self.pause(self.r.uniform(0, 0.1))
         if isValid(widget):
@@ -292,11 +292,11 @@ class Hands:
         """Another print on the bench; at the end one stays."""
         if self.late:
             return
-        one = self.r.choice(demo.PRINTS)
-        self.recent.append(f"open {one.word}")
+        entry = self.r.choice(demo.PRINTS)
+        self.recent.append(f"open {entry.word}")
         if self.r.random() < 0.7:
             self.window.desk.saved_as(self.window.desk.file, self.window.desk.script)
-        self.window.opening.open(one.photo, one.script)
+        self.window.opening.open(entry.photo, entry.script)
 
     def export(self) -> None:
         """Write a print, or stop writing it."""
@@ -326,8 +326,8 @@ class Hands:
         window.desk.abort()
         window.desk.saved_as(window.desk.file, window.desk.script)
         window.resize(1280, 800)
-        for one in (demo.PRINTS[1], demo.PRINTS[0]):
-            window.opening.open(one.photo, one.script)
+        for entry in (demo.PRINTS[1], demo.PRINTS[0]):
+            window.opening.open(entry.photo, entry.script)
             settle(window, 60)
             self.pause(1)
         gc.collect()

@@ -282,15 +282,15 @@ def run(count: int, seed: int, keep: Path | None = None) -> Report:
 
 def _outcome(name: str, how: str, said: Any, plain: Any, report: Report) -> str:
     """What became of a mutant that did no harm."""
-    refused = [one[0] == "refused" for one in said]
+    refused = [answer[0] == "refused" for answer in said]
     if all(refused):
         return "refused"
     if any(refused):
         return "opened in one way, refused in the other"
-    if [one[:2] for one in said] == [one[:2] for one in plain]:
+    if [answer[:2] for answer in said] == [answer[:2] for answer in plain]:
         return "same pixels"
-    if how in ("cut", "cut_tail") and not any(one[2] for one in said):
+    if how in ("cut", "cut_tail") and not any(answer[2] for answer in said):
         report.found(f"cut short, opened without a word: {name}")
-    if name.endswith(".png") and how == "flip" and not any(one[2] for one in said):
+    if name.endswith(".png") and how == "flip" and not any(answer[2] for answer in said):
         report.found(f"a flipped bit changed pixels without a word: {name}")
-    return "other pixels, said" if any(one[2] for one in said) else "other pixels"
+    return "other pixels, said" if any(answer[2] for answer in said) else "other pixels"

@@ -15,14 +15,14 @@ def run(times: int, seed: int) -> Report:
     from kyanoscript import demo
 
     report, r, here = Report("same twice"), random.Random(seed), room()
-    for one in demo.PRINTS:
-        if one.word in ("hand-tint", "by-model", "washing-day"):
+    for entry in demo.PRINTS:
+        if entry.word in ("hand-tint", "by-model", "washing-day"):
             continue
         for suffix in (".tif", ".png", ".jpg"):
             kinds: set[bytes] = set()
             for _ in range(times):
-                out: Path = here / f"{one.word}{suffix}"
-                words = ["render", str(one.photo), "--script", str(one.script), "-o", str(out), "-q"]
+                out: Path = here / f"{entry.word}{suffix}"
+                words = ["render", str(entry.photo), "--script", str(entry.script), "-o", str(out), "-q"]
                 words += ["--threads", str(r.choice((1, 2, 3, 4))), "--longer-side", "1300"]
                 # The size of the environment moves everything that follows it in memory.
                 environment = {**os.environ, "KYANOSCRIPT_PADDING": "x" * r.randrange(4000)}
@@ -30,5 +30,5 @@ def run(times: int, seed: int) -> Report:
                 kinds.add(out.read_bytes())
                 report.tally["prints"] += 1
             if len(kinds) > 1:
-                report.found(f"{one.word}{suffix}: {len(kinds)} different files of {times}")
+                report.found(f"{entry.word}{suffix}: {len(kinds)} different files of {times}")
     return report

@@ -72,9 +72,9 @@ def deep(r: random.Random, data: Any) -> bytes:
 
 
 def many(r: random.Random, data: Any) -> bytes:
-    one = r.choice(data.get("passes") or [{"pass": "levels"}])
+    step = r.choice(data.get("passes") or [{"pass": "levels"}])
     n = r.choice((1000, 10_000, 100_000)) if r.random() < 0.3 else 300
-    text = '{"kyanoscript": 1, "passes": [' + ",".join([json.dumps(one)] * n) + "]}"
+    text = '{"kyanoscript": 1, "passes": [' + ",".join([json.dumps(step)] * n) + "]}"
     return text.encode()[: 17 << 20]
 
 
@@ -202,8 +202,8 @@ def run(count: int, seed: int, keep: Path | None = None) -> Report:
     bodies = [
         json.loads(p.read_text()) for p in sorted((*home.glob("recipes/*.json"), *home.glob("demo/scripts/*.json")))
     ]
-    for one in bodies:
-        one.pop("recipe", None)
+    for step in bodies:
+        step.pop("recipe", None)
     worker, slowest, most = Worker(prepare, work), 0.0, 0
     while report.tally["mutants"] < count:
         make = r.choices([m for m, _ in MOST], [w for _, w in MOST])[0]

@@ -24,15 +24,15 @@ def _names(here: Path, secret: Path, pipe: Path) -> dict[str, str]:
 
 
 def _heavy() -> dict[str, str]:
-    one: dict[str, object] = {"pass": "plate", "run": [{"pass": "levels"}]}
+    entry: dict[str, object] = {"pass": "plate", "run": [{"pass": "levels"}]}
     for _ in range(6):
-        one = {"pass": "plate", "run": [one] * 5}
+        entry = {"pass": "plate", "run": [entry] * 5}
     rich = '{"pass":"levels","gamma":1.2,"in_black":3,"note":"a","strength":50}'
     return {
         "100 000 passes": '{"kyanoscript":1,"passes":[' + ",".join(['{"pass":"levels"}'] * 100_000) + "]}",
         "100 000 rich passes": '{"kyanoscript":1,"passes":[' + ",".join([rich] * 100_000) + "]}",
         "plates 1000 deep": '{"kyanoscript":1,"passes":[' + '{"pass":"plate","run":[' * 1000 + "]}" * 1001,
-        "deep and wide": json.dumps({"kyanoscript": 1, "passes": [one]}),
+        "deep and wide": json.dumps({"kyanoscript": 1, "passes": [entry]}),
         "5000 digits": '{"kyanoscript":' + "9" * 5000 + "}",
     }
 

@@ -186,8 +186,8 @@ def write(net: Whole, target: Path) -> None:
         )
         model = onnx.load(full)
     kept, nodes = [], []
-    for one in model.graph.initializer:
-        values, name = numpy_helper.to_array(one), one.name
+    for entry in model.graph.initializer:
+        values, name = numpy_helper.to_array(entry), entry.name
         if values.dtype == np.float32 and values.size > 64 and values.ndim == 4:
             step = (np.abs(values).max(axis=(1, 2, 3), keepdims=True) / 127 + 1e-12).astype(np.float32)
             kept.append(numpy_helper.from_array(np.rint(values / step).astype(np.int8), f"{name}_whole"))
@@ -195,7 +195,7 @@ def write(net: Whole, target: Path) -> None:
             nodes.append(helper.make_node("Cast", [f"{name}_whole"], [f"{name}_cast"], to=TensorProto.FLOAT))
             nodes.append(helper.make_node("Mul", [f"{name}_cast", f"{name}_step"], [name]))
         else:
-            kept.append(one)
+            kept.append(entry)
     nodes += model.graph.node
     del model.graph.initializer[:], model.graph.node[:]
     model.graph.initializer.extend(kept)
@@ -218,12 +218,12 @@ def main() -> None:
                 cut = part(planes, rng)
                 gray, told = shown(prepared(on_film(cut, rng).astype(np.float32)))
                 with torch.no_grad():
-                    for kept, one in zip(found, findings(torch.from_numpy(gray[None, None])), strict=True):
-                        kept.append(one.half())
+                    for kept, entry in zip(found, findings(torch.from_numpy(gray[None, None])), strict=True):
+                        kept.append(entry.half())
                 numbers.append(told)
                 chroma.append(chroma_of(cut))
                 share.append(2.0 if third else 1.0)
-    data = [torch.cat(one) for one in found]
+    data = [torch.cat(entry) for entry in found]
     told, want = torch.from_numpy(np.stack(numbers)), torch.from_numpy(np.stack(chroma))
     even = np.array(share) / np.sum(share)
     write(Whole(findings, [learn(data, told, want, even, k) for k in range(HEADS)]), target)
