@@ -37,7 +37,8 @@ class WithKernels(build_py):
             )
             for level in LEVELS
         ]
-        if any({child.wait() for child in building}):
+        codes = [child.wait() for child in building]
+        if any(codes):
             raise SystemExit("the kernels could not be built")
 
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from scipy.interpolate import PchipInterpolator
 
 from kyanoscript.core import colour
-from kyanoscript.core.passes.gray.gray_weights import GrayWeights, lift_table
+from kyanoscript.core.passes.gray.gray_weights import REACH, GrayWeights, lift_table
 from kyanoscript.core.passes.tone.levels import Levels
 from kyanoscript.core.passes.toning.gradient_map import GradientMap
 from kyanoscript.core.picture import Rect
@@ -115,6 +115,15 @@ def test_ring_curve_passes_through_every_handle_and_overshoots_none(handles):
     together = sum(abs(v) for v in values)
     assert np.abs(lifts).max() <= together + 1e-3
     assert lifts[0] == pytest.approx(lifts[-1], abs=1e-5)
+
+
+def test_between_its_handles_the_ring_follows_half_a_cosine_at_every_hue():
+    """Its own formula in double precision, over the hue of Oklab (Ottosson 2020)."""
+    gray = colour.luma(RGB)[0].astype(np.float64)
+    away = np.abs((colour.to_oklch(RGB)[2] - 60 + 180) % 360 - 180)
+    lift = np.where(away < REACH, 0.5 + 0.5 * np.cos(np.pi * away / REACH), 0) * (1 - (1 - np.ptp(RGB, axis=0)) ** 2)
+    out = run(GrayWeights(ring=((60.0, 100.0),)), RGB)[0]
+    assert np.abs(out - (gray + lift * (1 - gray))).max() < 1e-3
 
 
 def test_extreme_weights_and_lifts_stay_within_black_and_white():

@@ -14,7 +14,7 @@ import imagecodecs
 import numpy as np
 import pytest
 import tifffile
-from PIL import Image
+from PIL import Image, PngImagePlugin
 
 from kyanoscript import demo
 from kyanoscript.core.picture import Rect, read
@@ -494,6 +494,20 @@ def test_a_png_chunk_that_lies_about_its_length_is_refused(tmp_path):
     file.write_bytes(data)
     with pytest.raises(FileError, match="damaged"):
         open_photo(file)
+
+
+def test_what_a_png_says_beside_its_pixels_is_passed_over_whole_or_not(tmp_path):
+    file = tmp_path / "landing.png"
+    words = PngImagePlugin.PngInfo()
+    words.add_text("Comment", "the ferry landing at low water, " * 20)
+    Image.fromarray(PIXELS).save(file, pnginfo=words, dpi=(300, 300))
+    data = bytearray(file.read_bytes())
+    data[data.index(b"low water")] ^= 1  # its checksum is wrong now
+    for text in (file.read_bytes(), bytes(data)):
+        file.write_bytes(text)
+        photo = open_photo(file)
+        planes = read(photo.source, Rect(0, 0, 72, 48), 1.0)
+        assert np.array_equal(np.rint(np.moveaxis(planes, 0, 2) * 255), PIXELS)
 
 
 def test_a_tiff_that_lacks_some_of_its_strips_is_opened_with_a_word_or_refused(tmp_path, capfd):
