@@ -245,6 +245,13 @@ def test_borders_keep_the_picture_within_and_have_their_width():
     across = lined[200, :60]
     assert int((across < 0.02).sum()) in (2, 3)
     assert abs(int(np.argmin(across)) - 30) <= 2
+    ink = []
+    for thin in (1.0, 0.5, 0.25):  # thinner than a pixel: fainter
+        step = P["border"](form="keyline", width=pixels(width), thin=pixels(thin), paper="#ffffff", line="#000000")
+        column = render(FLAT, step)[0, 100:300, 22:38].astype(np.float64)
+        bare = render(FLAT, step.model_copy(update={"line": "#ffffff"}))[0, 100:300, 22:38]
+        ink.append(float((bare - column)[:, :8].sum()))
+    assert ink[0] > 1.5 * ink[1] > 2.25 * ink[2] > 0
     for form in ("rough", "brushed"):
         step = P["border"](form=form, width=pixels(width), uneven=60.0, paper="#ffffff")
         torn = render(FLAT, step)[0]

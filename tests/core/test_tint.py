@@ -16,12 +16,15 @@ from skimage.color import deltaE_ciede2000, rgb2lab
 from kyanoscript import demo
 from kyanoscript.core import colour
 from kyanoscript.core.frame import Frame
+from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, dumps, loads
-from kyanoscript.core.tint import clean, field, reading, reference, spline
+from kyanoscript.core.site import Place
+from kyanoscript.core.stencil.ground import Ground
+from kyanoscript.core.tint import clean, field, reading, reference, spline, stay
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.tints import TINTS
 
@@ -196,6 +199,22 @@ def test_a_dab_that_stays_keeps_to_its_field_and_lets_the_rest_be():
     assert changed[70:90, 170:200].min() > 0.02  # in the same field
     assert changed[104:, :].max() < 0.03  # beyond the edge below
     assert changed[:, :100].max() == 0  # far away nothing at all
+
+
+def test_a_long_stroke_that_stays_has_a_picture_of_bounded_size():
+    asked = []
+
+    def inputs(of, rect, at):
+        asked.append((rect.width, rect.height))
+        return np.full((1, rect.height, rect.width), 0.5, np.float32)
+
+    ground = Ground(framing(Frame(), 6000, 4000), 1.0, inputs, lambda key, make: make())
+    for ends in (((2.0, 50.0), (98.0, 52.0)), ((50.0, 2.0), (51.0, 98.0)), ((5.0, 5.0), (95.0, 95.0))):
+        dab = Dab(points=ends, colour="#4060c0", acts="stays", size=6.0)
+        (patch,) = stay.patches([dab], Place(Rect(0, 0, 6000, 4000), 1.0, 6000.0), ground)
+        assert 100 < max(patch.weight.shape) < 400
+        assert patch.weight.max() > 0.9
+    assert max(max(size) for size in asked) < 400
 
 
 def test_a_stroke_is_as_good_as_the_dabs_along_it():
