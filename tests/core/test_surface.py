@@ -9,6 +9,7 @@ from PIL import Image
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import in_colour
+from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.surface.lettering import shining
 from kyanoscript.core.picture import ArraySource, Rect
@@ -278,6 +279,17 @@ def test_a_glow_is_brightest_at_its_point_and_falls_off_all_round():
     assert out[200, 300] == pytest.approx(1 - (1 - MID) * (1 - 0.7), abs=5e-3)
     assert np.array_equal(render(FLAT, P["flare"](brightness=0.0, tint="#ffffff"))[0], render(FLAT)[0])
     assert P["flare"]().placed() == "point"
+
+
+def test_a_glow_stays_on_its_place_of_the_photograph_however_it_is_framed():
+    step = P["flare"](x=20.0, y=70.0, size=100.0, tint="#ffffff")
+    upright = render(FLAT, step)[0]
+    turned = Renderer(FLAT, Script((step,), Frame(turns=1))).region(Rect(0, 0, 400, 600))[0]
+    assert np.abs(turned - np.rot90(upright, -1)).max() < 1e-5
+    tilted = Renderer(FLAT, Script((step,), Frame(tilt=20.0)))
+    width, height = tilted.size(1.0)
+    y, x = np.unravel_index(np.argmax(tilted.region(Rect(0, 0, width, height))[0]), (height, width))
+    assert tilted.framing.at(1.0)(x + 0.5, y + 0.5) == pytest.approx((120, 280), abs=1)
 
 
 def test_ghosts_lie_on_the_line_through_the_middle():
