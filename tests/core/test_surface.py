@@ -5,6 +5,7 @@ import pytest
 import scipy.ndimage
 import scipy.stats
 import skimage.filters
+import skimage.measure
 from PIL import Image
 
 from kyanoscript.core import colour
@@ -331,6 +332,17 @@ def test_rain_falls_along_the_wind():
         down, across = np.gradient(rain)
         angle = 0.5 * np.degrees(np.arctan2(2 * (down * across).mean(), (across**2 - down**2).mean()))
         assert angle == pytest.approx(-wind, abs=4)  # falling to the right, a streak leans so
+
+
+def test_drops_have_the_same_shape_whatever_the_wind():
+    found = []
+    for wind in (0.0, 55.0):
+        step = P["weather"](falls="rain", density=15.0, depth=0.0, wind=wind, size=25.0)
+        labels = skimage.measure.label(render(LARGE, step)[0] > MID + 0.1)
+        drops = [drop for drop in skimage.measure.regionprops(labels) if drop.area > 30]
+        found.append(np.median([(drop.axis_major_length, drop.axis_minor_length) for drop in drops], axis=0))
+    assert found[0] == pytest.approx(found[1], rel=0.2)
+    assert found[0][0] > 5 * found[0][1]
 
 
 def test_nearer_flakes_are_larger():

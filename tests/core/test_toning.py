@@ -230,6 +230,11 @@ def test_a_wash_goes_from_its_beginning_to_its_end_and_stays_beyond():
     for y, text in ((5, ends[1][1]), (195, ends[0][1])):
         assert out[:, y, 50] == pytest.approx(colour.parse_hex(text), abs=1e-3)
     assert np.all(np.diff(out[0, 50:150, 50]) < 0)  # red grows upwards
+    aslant = step.model_copy(update={"x1": 20.0, "y1": 30.0, "x2": 80.0, "y2": 60.0})  # by 60 and 60 pixels
+    out = Renderer(flat, Script((aslant,))).region(Rect(0, 0, 100, 200))
+    assert np.abs(out[:, 60:120, 20:80] - out[:, 60:120, 20:80].transpose(0, 2, 1)).max() < 1e-6  # lies across its way
+    straight = Renderer(flat, Script((step.model_copy(update={"y1": 25.0, "y2": 75.0}),))).region(Rect(0, 0, 100, 200))
+    assert out[:, 90, 50] == pytest.approx(straight[:, 100, 50], abs=0.02)  # half-way, both
     round_ = P["wash"](stops=ends, form="round", x1=50, y1=50, x2=100, y2=50, strength=100.0, blend="normal")
     out = Renderer(flat, Script((round_,))).region(Rect(0, 0, 100, 200))
     assert out[:, 100, 50] == pytest.approx(colour.parse_hex(ends[0][1]), abs=0.02)
