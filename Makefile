@@ -17,11 +17,11 @@ demo: $(if $(wildcard .venv/.ready),setup,.venv/.program)
 	else QT_QPA_PLATFORM=offscreen $(PYTHON) -P -m kyanoscript --demo --picture kyanoscript-demo.png; fi
 
 test: setup
-	QT_QPA_PLATFORM=offscreen $(PYTHON) -m pytest -n 2 --dist loadfile
+	QT_QPA_PLATFORM=offscreen $(PYTHON) -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 
 # What one runs at every change: all but what takes longest.
 quick: setup
-	QT_QPA_PLATFORM=offscreen $(PYTHON) -m pytest -n 2 --dist loadfile -m "not slow"
+	QT_QPA_PLATFORM=offscreen $(PYTHON) -m pytest -n 2 --dist loadfile --no-loadscope-reorder -m "not slow"
 
 # Whether the tests notice a changed operator: 200 of them, about an hour and a half on two cores; goes on where it stopped.
 mutants: setup

@@ -1,13 +1,15 @@
 """Speed as ratios, both sides measured in the same run on the same machine; nothing here is a test.
 
-Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k]
+Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l]
 """
 
 from __future__ import annotations
 
 import argparse
 import json
+import subprocess
 import tempfile
+import time
 from pathlib import Path
 from typing import Any
 
@@ -147,6 +149,19 @@ def k(folder: Path) -> Any:
     return rows
 
 
+def suite(folder: Path) -> Any:
+    """The suite, and the part of it that one runs at every change."""
+    print("(l) the suite on two processes")
+    row = {}
+    for what, aim in (("quick", 45), ("test", 240)):
+        began = time.perf_counter()
+        done = subprocess.run(["make", "--silent", what], capture_output=True, text=True, cwd=Path(__file__).parents[1])
+        row[what] = time.perf_counter() - began
+        said = next((line for line in reversed(done.stdout.splitlines()) if "passed" in line), "did not run")
+        print(f"make {what:<6} {row[what]:.0f} s (aim: at most {aim} s): {said.strip('= ')}")
+    return row
+
+
 def _both(row: dict[str, Any], about: str, aim: str) -> None:
     print(f"{'':14}{'time':>10}{'memory':>12}")
     print(f"{'kyanoscript':14}{row['ours_seconds']:>8.2f} s{row['ours_megabytes']:>9.0f} MB")
@@ -154,7 +169,7 @@ def _both(row: dict[str, Any], about: str, aim: str) -> None:
     print(f"{'ratio':14}{row['time_ratio']:>8.2f} ×{row['memory_ratio']:>9.2f} ×    {aim}")
 
 
-PARTS = {"a": a, "b": b, "c": c, "d": d, "e": e, "f": f, "g": g, "h": h, "i": i, "j": j, "k": k}
+PARTS = {"a": a, "b": b, "c": c, "d": d, "e": e, "f": f, "g": g, "h": h, "i": i, "j": j, "k": k, "l": suite}
 
 
 def main() -> None:

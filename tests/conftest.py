@@ -16,20 +16,37 @@ settings.register_profile("random", deadline=None)
 settings.load_profile(os.environ.get("KYANOSCRIPT_LAWS", "same"))
 
 
-# What takes longest and seldom breaks: left out of `make quick`, which is run at every change.
+# What takes longest, longest first: it is begun first, so that two processes end together.
 SLOW = (
-    "core/test_mend.py", "core/test_tint.py", "core/test_lengths.py", "core/test_kernel.py", "core/test_laws.py",
-    "files/test_recipes.py", "files/test_hostile.py", "test_cli_citizen.py", "test_campaign.py", "ui/test_safe.py",
-    "ui/test_recipes_view.py", "ui/test_access.py", "ui/test_walkthroughs.py", "ui/test_keeping.py",
-    "ui/test_stencil_tool.py", "ui/test_looking.py", "ui/test_dab_tool.py", "ui/test_colours.py",
+    "test_campaign.py", "core/test_laws.py", "core/test_mend.py", "files/test_recipes.py", "test_cli_citizen.py",
+    "ui/test_safe.py", "ui/test_recipes_view.py", "core/test_tint.py", "ui/test_scenarios.py", "ui/test_access.py",
+    "core/test_lengths.py", "ui/test_stencil_tool.py", "core/test_kernel.py", "ui/test_walkthroughs.py",
+    "ui/test_dab_tool.py", "core/test_smooth.py", "core/test_faces.py", "ui/test_keeping.py", "ui/test_looking.py",
+    "ui/test_colours.py", "files/test_hostile.py",
+)  # fmt: skip
+SLOW_TESTS = (
+    "test_demo_photographs_open_with_their_scripts", "test_every_pass_has_its_slip", "test_nothing_is_cut_off",
+    "test_the_demo_renders", "test_the_demo_prints_are_in_the_menu", "test_everything_that_takes_the_keyboard",
+    "test_the_window_draws_itself", "test_every_parameter_can_be_asked", "test_a_wide_glow_is_a_gaussian",
+    "test_every_pass_of_a_script_has_an_identity",
 )  # fmt: skip
 
 
+def pytest_ignore_collect(collection_path, config):
+    """`make quick` does not even import what is slow."""
+    return True if config.option.markexpr == "not slow" and str(collection_path).endswith(SLOW) else None
+
+
 def pytest_collection_modifyitems(items):
-    """Mark what is slow."""
+    """Mark what `make quick` leaves out, and begin with it."""
+
+    def place(item):
+        return next((k for k, name in enumerate(SLOW) if item.nodeid.partition("::")[0].endswith(f"tests/{name}")), 99)
+
     for item in items:
-        if str(item.path).endswith(SLOW):
+        if place(item) < 99 or item.name.startswith(SLOW_TESTS):
             item.add_marker(pytest.mark.slow)
+    items.sort(key=place)
 
 
 @pytest.fixture(scope="session", autouse=True)

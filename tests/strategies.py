@@ -1,5 +1,7 @@
 """Anything legal: strategies of hypothesis for values, stencils, passes, plates, frames and whole scripts."""
 
+import functools
+
 from hypothesis import strategies as st
 
 from kyanoscript.core.frame import Frame
@@ -12,7 +14,7 @@ from kyanoscript.core.stencil.shapes import SHAPES
 PASSES = list(load_all().values())
 SIMPLE = [model for model in PASSES if model.kind != "plate"]
 place = st.tuples(st.integers(-20, 120).map(float), st.integers(-20, 120).map(float))
-ink = st.from_regex("#[0-9a-f]{6}", fullmatch=True)
+ink = st.integers(0, 0xFFFFFF).map("#{:06x}".format)
 tone = st.integers(0, 255).map(float)
 
 
@@ -50,9 +52,10 @@ def declared(model, **fixed):
     return st.builds(model, **values, **{name: st.just(value) for name, value in fixed.items()})
 
 
-def a_pass(model, **fixed):
+@functools.cache
+def a_pass(model):
     """A pass with any legal values, switched on."""
-    return declared(model, on=True, **fixed)
+    return declared(model, on=True)
 
 
 stencil = st.builds(

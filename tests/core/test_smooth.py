@@ -27,7 +27,7 @@ def test_soften_is_scipys_gaussian_in_light(picture, sigma):
 
     Within 3σ of the rim a wide blur repeats a coarse pixel where SciPy repeats a row: not compared.
     """
-    light = colour.to_light(picture)
+    light = colour.to_light(picture).astype(np.float32)
     wanted = gaussian_filter(light, sigma, mode="nearest")
     out = colour.to_light(softened(picture, sigma))
     rim = 1 if sigma < 8 else round(3 * sigma)

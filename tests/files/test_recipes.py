@@ -1,5 +1,6 @@
 """Recipes that ship: all of them open, fit any picture, and each is the look it is called."""
 
+import functools
 import json
 
 import cv2
@@ -12,6 +13,7 @@ from kyanoscript.core import colour
 from kyanoscript.core.colour import in_colour
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import ArraySource, Rect, read, size_at
+from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, ScriptError, dumps, loads
 from kyanoscript.files.errors import FileError
@@ -29,10 +31,19 @@ def table():
     return open_photo(demo.photo("table-by-the-window")).source
 
 
-def printed(word, source, longer=360):
+@functools.cache
+def demo_photo(name, longer):
+    """A demo photograph reduced, and a cache for its prints: what two recipes begin with is made once."""
+    source = open_photo(demo.photo(name)).source
+    scale = longer / max(source.width, source.height)
+    planes = read(source, Rect(0, 0, *size_at(source, scale)), scale)
+    return ArraySource(np.ascontiguousarray(np.moveaxis(planes, 0, -1))), TileCache()
+
+
+def printed(word, source, longer=360, cache=None):
     """The print of a recipe, encoded ``(3, h, w)``."""
     script = RECIPES[word].script
-    renderer = Renderer(source, script)
+    renderer = Renderer(source, script, cache)
     scale = min(1.0, longer / max(renderer.size(1.0)))
     return in_colour(renderer.region(Rect(0, 0, *renderer.size(scale)), scale)).astype(np.float64)
 
@@ -79,12 +90,8 @@ def test_lengths_carry_over_to_another_resolution(word):
 @each
 @pytest.mark.parametrize("name", demo.NAMES)
 def test_it_clips_at_most_two_per_cent_of_a_well_exposed_picture(word, name):
-    source = open_photo(demo.photo(name)).source
-    if RECIPES[word].group == "scans":  # looking over all of its pixels takes seconds, and changes nothing here
-        scale = 800 / max(source.width, source.height)
-        planes = read(source, Rect(0, 0, *size_at(source, scale)), scale)
-        source = ArraySource(np.ascontiguousarray(np.moveaxis(planes, 0, -1)))
-    gray = colour.luminance(printed(word, source))
+    source, cache = demo_photo(name, 480)
+    gray = colour.luminance(printed(word, source, cache=cache))
     black, white = (colour.to_light(np.array([level / 255]))[0] for level in (0.5, 254.5))
     assert (gray <= black).mean() <= 0.02
     assert (gray >= white).mean() <= 0.02
@@ -96,11 +103,9 @@ def test_it_clips_at_most_two_per_cent_of_a_well_exposed_picture(word, name):
 @pytest.mark.parametrize("name", demo.SCANS)
 @pytest.mark.parametrize("word", ["old-portrait", "old-street", "old-landscape"])
 def test_old_scans_are_mended_opened_and_coloured(word, name):
-    scan = open_photo(demo.photo(name)).source
-    scale = 900 / max(scan.width, scan.height)
-    planes = read(scan, Rect(0, 0, *size_at(scan, scale)), scale)
-    source = ArraySource(np.ascontiguousarray(np.moveaxis(planes, 0, -1)))
-    out = printed(word, source, 900)
+    source, cache = demo_photo(name, 900)
+    planes = Renderer(source, Script()).region(Rect(0, 0, source.width, source.height))
+    out = printed(word, source, 900, cache)
     gray, before = colour.gray_of(out.astype(np.float32))[0], colour.gray_of(planes)[0]
     assert np.hypot(*colour.to_oklab(out)[1:]).mean() > 0.006  # some colour
     assert np.subtract(*np.percentile(gray, (95, 5))) > np.subtract(*np.percentile(before, (95, 5)))  # fuller tones
