@@ -4,51 +4,53 @@ The cascade in ``faces.xml`` is OpenCV's (Apache licence), as scikit-image ships
 on no longer has the code for it.
 """
 
+# mypy: allow-untyped-defs, allow-untyped-calls
+
 from __future__ import annotations
 
 import functools
-from collections.abc import Callable
-from dataclasses import dataclass
 from importlib import resources
-from typing import Any
+from typing import NamedTuple
 from xml.etree import ElementTree
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.tint.spline import Field
 
 _SIDE = 24  # pixels of a window
 _STEP = 1.15  # from one size of faces to the next
 _SMALLEST = 0.07  # of the longer side
 _AGREE = 10  # windows that must have found the same face: with fewer, stones and leaves are taken for one
-# Round the middle of three by three blocks, from the upper left one clockwise: the pattern's bits, highest first.
-_ROUND = ((0, 0), (0, 1), (0, 2), (1, 2), (2, 2), (2, 1), (2, 0), (1, 0))
 
 
-@dataclass(frozen=True)
-class _Stage:
-    threshold: float
+class _Cascade(NamedTuple):
     blocks: NDArray[np.int64]  # (trees, 4): left, top, width and height of the upper left block
-    yes: NDArray[np.bool_]  # (trees, 256): the patterns that take the first leaf
+    yes: NDArray[np.uint8]  # (trees, 256): 1 for the patterns that take the first leaf
     leaves: NDArray[np.float64]  # (trees, 2)
+    ends: NDArray[np.int64]  # (stages): how many trees there are up to the end of each
+    thresholds: NDArray[np.float64]  # (stages): the least sum of leaves with which a window goes on
 
 
 @functools.cache
-def _stages() -> list[_Stage]:
+def _cascade() -> _Cascade:
     file = resources.files("kyanoscript") / "core" / "tint" / "faces.xml"
     root = ElementTree.fromstring(file.read_text())[0]
     rects = np.array([face.findtext("rect", "").split() for face in root.findall("features/_")], np.int64)
-    stages = []
-    for stage in root.findall("stages/_"):
-        trees = stage.findall("weakClassifiers/_")
-        nodes = np.array([tree.findtext("internalNodes", "").split() for tree in trees], np.int64)
-        bits = nodes[:, 3:, None] >> np.arange(32) & 1
-        leaves = np.array([tree.findtext("leafValues", "").split() for tree in trees], float)
-        threshold = float(stage.findtext("stageThreshold", ""))
-        stages.append(_Stage(threshold, rects[nodes[:, 2]], bits.reshape(len(trees), 256) > 0, leaves))
-    return stages
+    stages = root.findall("stages/_")
+    trees = [stage.findall("weakClassifiers/_") for stage in stages]
+    every = [tree for stage in trees for tree in stage]
+    nodes = np.array([tree.findtext("internalNodes", "").split() for tree in every], np.int64)
+    bits = nodes[:, 3:, None] >> np.arange(32) & 1
+    return _Cascade(
+        rects[nodes[:, 2]],
+        bits.reshape(len(every), 256).astype(np.uint8),
+        np.array([tree.findtext("leafValues", "").split() for tree in every], np.float64),
+        np.cumsum([len(stage) for stage in trees], dtype=np.int64),
+        np.array([float(stage.findtext("stageThreshold", "")) for stage in stages]),
+    )
 
 
 def faces(lightness: Field) -> list[tuple[float, float, float, int]]:
@@ -72,30 +74,54 @@ def faces(lightness: Field) -> list[tuple[float, float, float, int]]:
 
 def windows(levels: NDArray[np.uint8]) -> list[tuple[int, int]]:
     """Upper left corners of the windows that every stage takes for a face."""
-    sums: NDArray[Any] = cv2.integral(levels)
+    sums = np.ascontiguousarray(cv2.integral(levels), np.int64)
     rows, columns = levels.shape[0] - _SIDE + 1, levels.shape[1] - _SIDE + 1
-    first, *others = _stages()
-    ys, xs = np.nonzero(_takes(first, lambda dy, dx: sums[dy : dy + rows, dx : dx + columns]))  # of all: plain slices
-    for stage in others:
-        ys, xs = _left(stage, sums, ys, xs)
+    taken = np.zeros((rows, columns), np.uint8)
+    seek(sums, taken, rows, columns, sums.shape[1], *_cascade(), len(_cascade().ends))
+    ys, xs = np.nonzero(taken)
     return list(zip(xs.tolist(), ys.tolist(), strict=True))
 
 
-def _left(stage: _Stage, sums: NDArray[Any], ys: NDArray[Any], xs: NDArray[Any]) -> tuple[NDArray[Any], NDArray[Any]]:
-    """Of the corners of windows, those that a stage takes for a face."""
-    kept = _takes(stage, lambda dy, dx: sums[ys + dy, xs + dx])
-    return ys[kept], xs[kept]
+@helper
+def _block(sums, at, wide, w, h):
+    """The sum of a block's levels, from the sums of all above and left of its corners."""
+    return sums[at + h * wide + w] - sums[at + w] - sums[at + h * wide] + sums[at]
 
 
-def _takes(stage: _Stage, sums: Callable[[int, int], NDArray[Any]]) -> NDArray[np.bool_]:
-    """Which windows a stage takes for a face; ``sums`` of all above and left of a place, from a window's corner on."""
-    total: Any = 0.0
-    for (left, top, w, h), yes, leaves in zip(stage.blocks, stage.yes, stage.leaves, strict=True):
-        at = [[sums(top + h * j, left + w * i) for i in range(4)] for j in range(4)]
-        blocks = [[at[j + 1][i + 1] - at[j][i + 1] - at[j + 1][i] + at[j][i] for i in range(3)] for j in range(3)]
-        code = sum((blocks[j][i] >= blocks[1][1]).astype(np.int64) << (7 - k) for k, (j, i) in enumerate(_ROUND))
-        total = total + np.where(yes[code], leaves[0], leaves[1])
-    return np.asarray(total >= stage.threshold)
+@kernel(
+    "i8* sums, u1* taken, i8 rows, i8 columns, i8 wide, i8* blocks, u1* yes, f8* leaves, i8* ends, f8* thresholds, "
+    "i8 stages"
+)
+def seek(sums, taken, rows, columns, wide, blocks, yes, leaves, ends, thresholds, stages):
+    """Marks the windows that every stage takes; most are given up after the first."""
+    for y in range(rows):
+        for x in range(columns):
+            tree, good = 0, True
+            for stage in range(stages):
+                total = 0.0
+                while tree < ends[stage]:
+                    w, h = blocks[tree * 4 + 2], blocks[tree * 4 + 3]
+                    at = (y + blocks[tree * 4 + 1]) * wide + x + blocks[tree * 4]
+                    down = h * wide
+                    middle = _block(sums, at + down + w, wide, w, h)
+                    # Round the middle from the upper left block clockwise: the pattern's bits, highest first.
+                    code = (
+                        (_block(sums, at, wide, w, h) >= middle) * 128
+                        + (_block(sums, at + w, wide, w, h) >= middle) * 64
+                        + (_block(sums, at + 2 * w, wide, w, h) >= middle) * 32
+                        + (_block(sums, at + 2 * w + down, wide, w, h) >= middle) * 16
+                        + (_block(sums, at + 2 * w + 2 * down, wide, w, h) >= middle) * 8
+                        + (_block(sums, at + w + 2 * down, wide, w, h) >= middle) * 4
+                        + (_block(sums, at + 2 * down, wide, w, h) >= middle) * 2
+                        + (_block(sums, at + down, wide, w, h) >= middle) * 1
+                    )
+                    total += leaves[tree * 2] if yes[tree * 256 + code] else leaves[tree * 2 + 1]
+                    tree += 1
+                if total < thresholds[stage]:
+                    good = False
+                    break
+            if good:
+                taken[y * columns + x] = 1
 
 
 def _agreed(found: list[tuple[float, float, float]]) -> list[tuple[float, float, float, int]]:
