@@ -152,15 +152,18 @@ class Covered:
         file = ROOT / PACKAGE / mutant.file
         lines = self._data.contexts_by_lineno(str(file))
         wanted = _function(ast.parse(file.read_text()), mutant.line)
-        found = {c for line in wanted for c in lines.get(line, ())} if wanted else set()
-        if not found - {""}:  # within a kernel, which runs as machine code: whoever uses the file
+        own = {c for line in wanted for c in lines.get(line, ())} - {""} if wanted else set()
+        found = own
+        if not own:  # within a kernel, which runs as machine code: whoever uses the file
             found = {c for contexts in lines.values() for c in contexts}
         tests = sorted(context.split("|")[0] for context in found if context)
         first = next((names for start, names in FIRST.items() if mutant.file.startswith(start)), ())
         near = [test for test in tests if any(f"tests/{name}" in test for name in first)]
         far = [test for test in tests if test not in set(near)]
         # A file of nothing but kernels has no line that Python goes over: the tests of its room, whole.
-        groups = [_spread(near, 60, mutant.key) or [f"tests/{name}" for name in first], _spread(far, 80, mutant.key)]
+        # Of a kernel too nothing is known but who uses its file: all that are near.
+        most = 60 if own else 1000
+        groups = [_spread(near, most, mutant.key) or [f"tests/{name}" for name in first], _spread(far, 80, mutant.key)]
         return [group for group in groups if group]
 
 

@@ -2,6 +2,7 @@
 
 import math
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -38,6 +39,13 @@ def test_the_rim_of_an_oval_follows_the_hand_along_its_axis(oval, grip, x, y):
     along = abs((x - mx) * math.cos(axis) + (y - my) * math.sin(axis))
     wanted = max(along, 0.5 / 1000 * max(PHOTO))
     assert math.dist(after[grip], after["middle"]) == pytest.approx(wanted, abs=0.01)
+
+
+def test_a_soft_oval_shows_where_it_begins_to_fade():
+    outer, inner = (np.array(rim) for rim in grips.rims(Oval(x=50, y=50, width=500, height=300, soft=40), PHOTO))
+    assert inner - (300, 200) == pytest.approx((outer - (300, 200)) * 0.6)
+    assert np.ptp(outer, axis=0) == pytest.approx((300, 180))
+    assert len(grips.rims(Oval(soft=100), PHOTO)) == 1
 
 
 @given(OVALS, SOMEWHERE, SOMEWHERE)

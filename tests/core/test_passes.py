@@ -222,6 +222,13 @@ def test_full_smoothness_is_a_monotone_cubic_through_the_stops():
     assert np.abs(out.T - curve(RAMP[0, 0].astype(np.float64))).max() < 2e-4
 
 
+def test_half_smoothness_lies_half_way():
+    stops = ((0.0, "#102030"), (30.0, "#607080"), (60.0, "#708090"), (100.0, "#f0f0e0"))
+    none, half, full = (run(GradientMap(stops=stops, smoothness=s), RAMP) for s in (0, 50, 100))
+    assert np.abs(half - (none + full) / 2).max() < 1e-5
+    assert np.abs(full - none).max() > 0.005
+
+
 def test_mixing_in_oklab_keeps_the_way_between_two_colours_even():
     step = GradientMap(stops=((0.0, "#203a8f"), (100.0, "#f0d060")), mix="oklab")
     lightness = colour.to_oklab(run(step, RAMP)[:, 0])[0]

@@ -110,6 +110,13 @@ def test_taking_away_and_intersecting():
     assert mask([line(50, join="take-away")])[10, 10] == 1  # taken away from everywhere
 
 
+def test_a_stroke_may_intersect_with_what_is_there():
+    oval, stroke = Oval(soft=0, width=400, height=400), line(50, hardness=90, flow=100)
+    both = mask([oval, stroke.model_copy(update={"join": "intersect"})])
+    assert both == pytest.approx(mask([oval]) * mask([stroke]), abs=2e-3)
+    assert 0 < both.sum() < min(mask([oval]).sum(), mask([stroke]).sum())
+
+
 def test_growing_and_shrinking_move_the_rim():
     def radius(**more):
         return np.sqrt(mask(Stencil(shapes=(Oval(width=300, height=300, soft=0),), **more)).sum() / np.pi)

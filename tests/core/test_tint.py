@@ -407,6 +407,18 @@ def test_one_press_lays_dabs_that_can_be_seen_changed_and_counted():
     assert counts[1] < counts[0]
 
 
+def test_a_guess_is_as_sure_as_the_reading_there():
+    lightness = (100 * scene()).astype(np.float32)
+    _, sure = reading.read(lightness)
+    steady = cv2.GaussianBlur(sure, (0, 0), 2.0, borderType=cv2.BORDER_REPLICATE)
+    height, width = steady.shape
+    found = [guess for guess in reading.guesses(lightness) if not guess.face]
+    assert {guess.colour == "#8f8f8f" for guess in found} == {True, False}
+    for guess in found:
+        there = 100 * float(steady[int(guess.y * height), int(guess.x * width)])
+        assert guess.sure == pytest.approx(100 - there if guess.colour == "#8f8f8f" else there, abs=2)
+
+
 def test_guesses_lie_on_the_photograph_whatever_the_frame():
     source_ = gray_source(scene())
     framed = Script((P["hand-tint"](auto=True),), Frame(x=50.0, y=30.0, width=60.0, height=50.0))
