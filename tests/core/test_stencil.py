@@ -45,6 +45,14 @@ def test_a_ramp_goes_from_nothing_to_everything():
     assert np.diff(found[:, 300]).max() <= 1e-6
 
 
+def test_a_ramp_is_a_smooth_step_of_the_way_from_one_end_to_the_other():
+    """Hermite's smooth step 3t² − 2t³ at the middles of pixels."""
+    found = mask([Ramp(x1=20, y1=30, x2=70, y2=80)])
+    across, down = np.meshgrid(np.arange(600) + 0.5, np.arange(400) + 0.5)
+    t = np.clip(((across - 120) * 300 + (down - 120) * 200) / (300**2 + 200**2), 0, 1)
+    assert np.abs(found - (3 * t**2 - 2 * t**3)).max() < 1e-5
+
+
 def test_an_outline_is_its_area_and_crossing_itself_counts():
     """The shoelace formula (Meister 1769) for the area."""
     corners = ((10.0, 10.0), (60.0, 20.0), (50.0, 80.0), (20.0, 70.0))
