@@ -56,8 +56,15 @@ def mended(levels, **values):
 
 @pytest.fixture(scope="module")
 def print_of(looked):
-    """The scan mended."""
-    return mended(looked[1])
+    """The scan mended. What was found is known: looking it over again would take seconds, and find the same."""
+
+    def known(gray, kept, watch):
+        assert np.abs(gray - looked[2]).max() < 1e-6
+        return looked[4]
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(detect, "likely", known)
+        return mended(looked[1])
 
 
 def test_most_of_the_damage_is_found_and_little_that_is_none(looked):

@@ -103,9 +103,9 @@ def test_it_clips_at_most_two_per_cent_of_a_well_exposed_picture(word, name):
 @pytest.mark.parametrize("name", demo.SCANS)
 @pytest.mark.parametrize("word", ["old-portrait", "old-street", "old-landscape"])
 def test_old_scans_are_mended_opened_and_coloured(word, name):
-    source, cache = demo_photo(name, 900)
+    source, cache = demo_photo(name, 720)
     planes = Renderer(source, Script()).region(Rect(0, 0, source.width, source.height))
-    out = printed(word, source, 900, cache)
+    out = printed(word, source, 720, cache)
     gray, before = colour.gray_of(out.astype(np.float32))[0], colour.gray_of(planes)[0]
     assert np.hypot(*colour.to_oklab(out)[1:]).mean() > 0.006  # some colour
     assert np.subtract(*np.percentile(gray, (95, 5))) > np.subtract(*np.percentile(before, (95, 5)))  # fuller tones

@@ -490,8 +490,9 @@ def test_the_first_start_says_what_is_prepared_and_how_far_it_is(qtbot, tmp_path
     cache = tmp_path / "kernels" / library.level()
     cache.mkdir(parents=True)
     files = sorted(Path(file) for file in backends().values() if file.endswith(".so"))
-    for file in files[::2] + files[1::4]:  # all of them take half a minute
-        shutil.copy(file, cache)
+    for k, file in enumerate(files):  # all of them take half a minute
+        if k % 6 != 5:
+            shutil.copy(file, cache)
     code = """
 import sys, time
 from PySide6.QtWidgets import QApplication
@@ -509,7 +510,7 @@ while window.easel.frame is None and time.monotonic() < end:
     now = time.monotonic()
     if shares and shares[-1] < 1: longest = max(longest, now - last)
     last = now
-assert shares[0] == 0 and shares[-1] == 1 and len(shares) > 8 and shares == sorted(shares), shares[:5]
+assert shares[0] == 0 and shares[-1] == 1 and len(shares) > 5 and shares == sorted(shares), shares[:5]
 assert window.easel.preparing is None
 print("longest", longest)
 window.close()
