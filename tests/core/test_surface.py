@@ -1,5 +1,6 @@
 """Grain, lines, bloom, found detail and edges, vignette: numbers, and published or other people's implementations."""
 
+import cv2
 import numpy as np
 import pytest
 import scipy.ndimage
@@ -343,6 +344,7 @@ def test_drops_have_the_same_shape_whatever_the_wind():
         found.append(np.median([(drop.axis_major_length, drop.axis_minor_length) for drop in drops], axis=0))
     assert found[0] == pytest.approx(found[1], rel=0.2)
     assert found[0][0] > 5 * found[0][1]
+    assert np.corrcoef([(drop.axis_major_length, drop.axis_minor_length) for drop in drops], rowvar=False)[0, 1] > 0.4
 
 
 def test_nearer_flakes_are_larger():
@@ -396,6 +398,15 @@ def test_a_picture_of_ones_own_repeats_and_one_that_is_missing_does_nothing(tmp_
     # Turned by nothing and a pixel to a pixel, every pixel is that of the picture: its middle on the print's.
     wanted = np.roll(np.tile(checks, (20, 30)), (10 * 20 % 20, 300 % 20), axis=(0, 1))
     assert np.array_equal(out > out.mean(), wanted > 0)
+    # Enlarged to a tile of 30 pixels it is what OpenCV's bilinear enlarging of the repeated picture makes of it.
+    larger = Script((step.model_copy(update={"size": pixels(30)}),))
+    out = Renderer(FLAT, larger, library=library).region(Rect(0, 0, 600, 400))[0]
+    tiled = np.tile(checks.astype(np.float32) / 255, (15, 21))
+    enlarged = cv2.resize(tiled, (630, 450), interpolation=cv2.INTER_LINEAR)
+    x, y = (300 - 10 * 30) % 30 + 30, (200 - 6 * 30) % 30  # a tile's corner lies on the print's middle
+    wanted = np.roll(enlarged, (y, x), axis=(0, 1))[30:370, 60:540]
+    spread = (out.max() - out.min()) * (wanted - 0.5) + 0.5
+    assert np.abs(out[30:370, 60:540] - spread).max() < 0.02
     library.check(script)
     lost = Script((step.model_copy(update={"picture": "nothing.png"}),))
     assert np.all(Renderer(FLAT, lost, library=library).region(Rect(0, 0, 600, 400)) == np.float32(MID))

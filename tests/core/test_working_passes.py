@@ -134,6 +134,18 @@ def test_held_brightness_is_within_half_a_per_cent(values):
     assert np.abs(now / was - 1)[free].max() < 5e-3
 
 
+def test_without_holding_each_channel_moves_by_its_share_of_the_three_ranges():
+    """Its own formula: (1 − y)², y² and what is left of 1, with BT.601's luma as y; 100 moves by 35 % of the scale."""
+    names = [f"{r}_{a}" for r in ("shadows", "mids", "highlights") for a in ("red", "green", "blue")]
+    moves = np.array([[30.0, -20.0, 10.0], [-15.0, 25.0, 5.0], [20.0, -10.0, -35.0]])
+    soft = 0.3 + 0.4 * RGB
+    out = run(soft, P["colour-balance"](hold=False, **dict(zip(names, moves.ravel(), strict=True))))
+    y = soft @ np.array(colour.BT601)
+    shares = np.stack([(1 - y) ** 2, 1 - (1 - y) ** 2 - y**2, y**2])
+    wanted = np.moveaxis(soft, 2, 0) + np.einsum("rhw,rc->chw", shares, moves) / 100 * 0.35
+    assert np.abs(out - wanted).max() < 1e-4
+
+
 def test_the_trades_lith_setting_warms_the_lights():
     """Shadows 7, 2, 15; mids 22, 0, −24; highlights 5, −20, −30 (common practice, no source)."""
     out = run(RAMP, P["colour-balance"](**P["colour-balance"].starts["lith"]))[:, 0]

@@ -76,11 +76,12 @@ def test_work_comes_back_after_the_program_was_killed(qtbot, photo):
 def test_a_living_programs_work_is_not_offered_to_another(tmp_path, monkeypatch):
     monkeypatch.setenv("KYANOSCRIPT_STATE", str(tmp_path / "other"))
     journal = Journal()
-    journal.write(tmp_path / "a.png", Script((Levels(),)), None)
+    journal.write(tmp_path / "a.png", Script((Levels(),)), tmp_path / "a.kyano", "0f" * 32)
     assert find_lost() is None
     journal.let_go()  # as when its program is gone
     lost = find_lost()
     assert lost.script == Script((Levels(),))
+    assert (lost.photo, lost.file, lost.digest) == (tmp_path / "a.png", tmp_path / "a.kyano", "0f" * 32)
     lost.drop()
     assert find_lost() is None
 
