@@ -137,6 +137,18 @@ def test_a_half_colours_the_other_half_better_than_welsh():
     assert mine >= others + 2
 
 
+def test_where_the_model_is_of_one_mind_counts_for_more():
+    """A dark tone that has every colour in the model, and a light one that is always of one: at the border it wins."""
+    rng = np.random.default_rng(3)
+    halves = np.where(np.arange(200) < 100, 30.0, 70.0).astype(np.float32)[None].repeat(120, axis=0)
+    chroma = np.zeros((2, 120, 200), np.float32)
+    chroma[:, :, :100] = rng.choice([-0.1, 0.1], (2, 120, 100))
+    chroma[0, :, 100:] = 0.1
+    found = reference.lent(halves, halves, chroma)[0]
+    assert found[:, 190].mean() == pytest.approx(0.1, abs=0.01)
+    assert found[:, 96:104].mean() > 0.07
+
+
 # What dabs must do
 
 
