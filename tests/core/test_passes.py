@@ -90,6 +90,18 @@ def test_contrast_glasses_lighten_their_own_colour_and_darken_the_opposite():
             assert (run(glass, spot) > run(plain, spot)) == lighter, (name, ink)
 
 
+def test_what_is_said_of_the_shares():
+    def said(red, green, blue, **more):
+        return GrayWeights(red=red, green=green, blue=blue, **more).remarks()
+
+    assert said(50, 40, 30) == "Sum 120 %, brightness held"
+    assert said(5, 4, -8) == "Sum 1 %, too low to hold brightness"
+    assert said(50, 40, 30, hold=False) == "Sum 120 %, brighter"
+    assert said(-50, 20, 10, hold=False) == "Sum −20 %, darker"
+    assert said(30, 60, 10, hold=False) == "Sum 100 %"
+    assert GrayWeights(auto=True).remarks() == "Shares are taken from the picture"
+
+
 def test_ring_lifts_its_hue_and_leaves_neutrals_alone():
     """Lifting orange lightens a skin tone, lowering blue darkens a sky (common practice, no source)."""
     step = GrayWeights(ring=((55.0, 40.0), (255.0, -40.0)))

@@ -1,4 +1,7 @@
-"""Grain, lines, bloom, found detail and edges, vignette: numbers, and published or other people's implementations."""
+"""Grain, lines, bloom, found detail and edges, vignette: numbers, and published or other people's implementations.
+
+Longer than most: the checks of twelve passes, pass after pass.
+"""
 
 import cv2
 import numpy as np

@@ -1,7 +1,7 @@
 """Hand-tint: against true colours of photographs that packages ship, and what dabs must and must not do.
 
 The photographs lie in scikit-image and scikit-learn; they are read from there. Limits are those that were found by
-measuring, with a margin: docs/decisions/0012-hand-tint.md.
+measuring, with a margin: docs/decisions/0012-hand-tint.md. Longer than most: one thing is checked from many sides.
 """
 
 from pathlib import Path

@@ -1,4 +1,7 @@
-"""Files from strangers and from bad luck: what is no file, what only looks sound, what must never be written over."""
+"""Files from strangers and from bad luck: what is no file, what only looks sound, what must never be written over.
+
+Longer than most: every kind of bad luck, short and by itself.
+"""
 
 import fcntl
 import json

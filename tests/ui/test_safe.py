@@ -1,4 +1,7 @@
-"""Nothing lost at the window: the real questions, two hands on one file, what is slow, and what is said."""
+"""Nothing lost at the window: the real questions, two hands on one file, what is slow, and what is said.
+
+Longer than most: each thing that could be lost, in one place to look it up.
+"""
 
 import json
 import os

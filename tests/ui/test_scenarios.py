@@ -1,4 +1,7 @@
-"""What a printmaker does, in the real window from beginning to end."""
+"""What a printmaker does, in the real window from beginning to end.
+
+Longer than most: one story after another, nothing shared.
+"""
 
 import json
 

@@ -1,4 +1,7 @@
-"""Keys, fonts, and what the window owes every user."""
+"""Keys, fonts, and what the window owes every user.
+
+Longer than most: short checks that go over everything there is.
+"""
 
 import pytest
 from PIL import Image

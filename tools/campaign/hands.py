@@ -1,6 +1,8 @@
 """Random hands on the real window, offscreen; at the end everything is taken back and compared with the beginning.
 
 Run as a program of its own: ``hands.py SECONDS SEED``; prints what it found as JSON.
+
+Longer than most: what hands can do, one short method each.
 """
 
 from __future__ import annotations

@@ -1,4 +1,7 @@
-"""Outdoor kit: sky, plaster, wood, tiled roofs, reeds, trees. Scenes add to the shared dictionary S (metres, z up)."""
+"""Outdoor kit: sky, plaster, wood, tiled roofs, reeds, trees. Scenes add to the shared dictionary S (metres, z up).
+
+Longer than most: the shapes of a place, one function a shape.
+"""
 
 import cv2
 import drjit as dr

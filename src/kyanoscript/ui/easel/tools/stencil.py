@@ -396,6 +396,5 @@ class StencilTool(QObject):
 
     def _repaint_brush(self, at: QPointF) -> None:
         """Draw again where the brush's rim was and where it is."""
-        if self.paints and self.desk.photo is not None:
-            for place in (self._at, at):
-                self.easel.update(tools.brush_box(self.ground, place, self.brush).toAlignedRect())
+        for place in (self._at, at) if self.paints and self.desk.photo is not None else ():
+            self.easel.update(tools.brush_box(self.ground, place, self.brush).toAlignedRect())
