@@ -226,6 +226,8 @@ def test_a_long_stroke_that_stays_has_a_picture_of_bounded_size():
         (patch,) = stay.patches([dab], Place(Rect(0, 0, 6000, 4000), 1.0, 6000.0), ground)
         assert 100 < max(patch.weight.shape) < 400
         assert patch.weight.max() > 0.9
+        rim = np.concatenate([patch.weight[[0, -1]].ravel(), patch.weight[:, [0, -1]].ravel()])
+        assert rim.max() == 0  # it ends within
     assert max(max(size) for size in asked) < 400
 
 
