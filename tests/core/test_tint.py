@@ -227,7 +227,7 @@ def test_a_long_stroke_that_stays_has_a_picture_of_bounded_size():
         assert 100 < max(patch.weight.shape) < 400
         assert patch.weight.max() > 0.9
         rim = np.concatenate([patch.weight[[0, -1]].ravel(), patch.weight[:, [0, -1]].ravel()])
-        assert rim.max() < 0.02  # it ends within
+        assert rim.max() < 0.05  # it ends within
     assert max(max(size) for size in asked) < 400
 
 
