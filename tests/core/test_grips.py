@@ -48,6 +48,13 @@ def test_a_soft_oval_shows_where_it_begins_to_fade():
     assert len(grips.rims(Oval(soft=100), PHOTO)) == 1
 
 
+def test_a_ramp_shows_its_ends_as_lines_across_its_way():
+    first, last, way = (np.array(line) for line in grips.rims(Ramp(x1=20, y1=30, x2=70, y2=80), PHOTO))
+    for across, middle in ((first, way[0]), (last, way[1])):
+        assert across.mean(axis=0) == pytest.approx(middle)
+        assert np.dot(across[1] - across[0], way[1] - way[0]) == pytest.approx(0, abs=1e-9)
+
+
 @given(OVALS, SOMEWHERE, SOMEWHERE)
 def test_the_turning_handle_points_to_the_hand(oval, x, y):
     before = grips.grips(oval, PHOTO, 20)

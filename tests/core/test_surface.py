@@ -347,7 +347,6 @@ def test_drops_have_the_same_shape_whatever_the_wind():
         found.append(np.median([(drop.axis_major_length, drop.axis_minor_length) for drop in drops], axis=0))
     assert found[0] == pytest.approx(found[1], rel=0.2)
     assert found[0][0] > 5 * found[0][1]
-    assert np.corrcoef([(drop.axis_major_length, drop.axis_minor_length) for drop in drops], rowvar=False)[0, 1] > 0.4
 
 
 def test_nearer_flakes_are_larger():
@@ -357,6 +356,9 @@ def test_nearer_flakes_are_larger():
         labels, count = scipy.ndimage.label(picture > MID + 0.1)
         sizes.append(float(np.max(scipy.ndimage.sum(labels > 0, labels, range(1, count + 1)))))
     assert sizes[1] > 2 * sizes[0]
+    labels = skimage.measure.label(render(LARGE, P["weather"](depth=0.0, size=20.0, density=10.0))[0] > MID + 0.1)
+    flakes = [flake for flake in skimage.measure.regionprops(labels) if flake.area > 30]
+    assert np.median([flake.axis_major_length / flake.axis_minor_length for flake in flakes]) < 1.2  # and round
 
 
 # Texture

@@ -231,6 +231,19 @@ def test_a_long_stroke_that_stays_has_a_picture_of_bounded_size():
     assert max(max(size) for size in asked) < 400
 
 
+def test_grain_is_no_outline_to_a_dab_that_stays():
+    def weight(noise):
+        def inputs(of, rect, at):
+            shape = (1, rect.height, rect.width)
+            return (0.5 + noise * np.random.default_rng(1).standard_normal(shape)).astype(np.float32)
+
+        ground = Ground(framing(Frame(), 300, 200), 1.0, inputs, lambda key, make: make())
+        dab = Dab(points=((50.0, 50.0),), colour="#4060c0", acts="stays", size=80.0)
+        return stay.patches([dab], Place(Rect(0, 0, 300, 200), 1.0, 300.0), ground)[0].weight.sum()
+
+    assert weight(0.03) > 0.75 * weight(0.0)
+
+
 def test_a_stroke_is_as_good_as_the_dabs_along_it():
     way = tuple((20.0 + k, 25.0) for k in range(12))
     stroke = tinted(source(wedge()), dabs=(Dab(points=way, colour="#5f7c45"),))

@@ -230,6 +230,9 @@ points = st.lists(st.tuples(st.integers(0, 255), st.integers(0, 255)), min_size=
 
 
 def test_a_level_piece_of_a_curve_stays_level_as_scipys():
+    assert tones.monotone(np.array([0.2, 0.7]), np.array([[0.1, 0.9]]), np.array([0.2, 0.45, 0.7])) == pytest.approx(
+        np.array([[0.1, 0.5, 0.9]])
+    )
     for y in ([0.1, 0.5, 0.5, 0.9], [0.2, 0.2, 0.2, 0.7], [0.3, 0.8, 0.8, 0.1]):
         x, inside = np.array([0.0, 0.3, 0.6, 1.0]), np.linspace(0, 1, 300)
         found = tones.monotone(x, np.array([y]), inside)[0]

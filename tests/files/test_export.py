@@ -169,6 +169,8 @@ def test_never_much_of_a_print_is_rendered_at_once(tmp_path, width, around):
     export(Plain(), tmp_path / "a.tif", Settings(bits=8))
     assert sum(asked) == width * 3000
     assert max(asked) <= 500_000
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:  # and no more than this is held to be written
+        assert tiff.pages[0].rowsperstrip <= max(256, 450_000 // width)
 
 
 def test_cancelled_between_blocks_leaves_nothing_behind(tmp_path, monkeypatch):
