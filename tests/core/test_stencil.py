@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given, settings
 
 from kyanoscript.core import colour
+from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.cache import TileCache
@@ -123,6 +124,26 @@ def test_a_stroke_may_intersect_with_what_is_there():
     both = mask([oval, stroke.model_copy(update={"join": "intersect"})])
     assert both == pytest.approx(mask([oval]) * mask([stroke]), abs=2e-3)
     assert 0 < both.sum() < min(mask([oval]).sum(), mask([stroke]).sum())
+
+
+@pytest.mark.parametrize(
+    "shape",
+    [
+        Oval(x=30, y=60, width=300, height=150, turn=20, soft=30),
+        Ramp(x1=20, y1=30, x2=70, y2=80),
+        Outline(points=((10.0, 10.0), (60.0, 20.0), (50.0, 80.0), (20.0, 70.0))),
+        Stroke(points=((20.0, 30.0), (80.0, 60.0)), size=60.0, hardness=50.0),
+    ],
+    ids=lambda shape: shape.shape,
+)
+def test_a_shape_stays_on_its_place_of_the_photograph_however_it_is_framed(shape):
+    upright = mask([shape])
+    run = (P["negative"](stencil=Stencil(shapes=(shape,))),)
+    turned = Renderer(GRAY, Script(run, Frame(turns=1))).stencil(0, Rect(0, 0, 400, 600), 1.0)[0]
+    assert np.abs(turned - np.rot90(upright, -1)).max() < 0.06  # a rim is cut across rows, and so a little otherwise
+    cut = Renderer(GRAY, Script(run, Frame(x=50.0, y=60.0, width=60.0, height=60.0)))
+    assert cut.size(1.0) == (360, 240)
+    assert np.abs(cut.stencil(0, Rect(0, 0, 360, 240), 1.0)[0] - upright[120:360, 120:480]).max() < 0.01
 
 
 def test_growing_and_shrinking_move_the_rim():

@@ -9,9 +9,11 @@ import pytest
 import tifffile
 from PIL import Image, ImageCms
 
+from kyanoscript.core import colour
 from kyanoscript.core.picture import Rect, read
 from kyanoscript.files.opening import sha256
 from kyanoscript.files.photo import open_photo
+from kyanoscript.files.pictures import open_cutout
 from kyanoscript.files.pixels import upright
 from tests.conftest import make_colourful
 
@@ -35,6 +37,21 @@ def all_rows(opened):
 
 def colours_of(pixels):
     return pixels[..., :1] if pixels.shape[2] in (1, 2) else pixels[..., :3]
+
+
+@pytest.mark.parametrize("dtype", [np.uint8, np.uint16, np.float32])
+def test_a_cutout_has_the_colours_that_were_multiplied_with_its_alpha(tmp_path, dtype):
+    top = 1.0 if dtype is np.float32 else float(np.iinfo(dtype).max)
+    alpha = np.linspace(0.2, 1, WIDTH)[None, :, None].repeat(HEIGHT, axis=0)
+    laid = np.concatenate([np.broadcast_to([0.8, 0.5, 0.3], (HEIGHT, WIDTH, 3)) * alpha, alpha], axis=2) * top
+    file = tmp_path / "cut.tif"
+    laid = laid.astype(dtype) if dtype is np.float32 else np.rint(laid).astype(dtype)
+    tifffile.imwrite(file, laid, photometric="rgb", extrasamples=["assocalpha"])
+    cut = open_cutout(file)
+    whole = Rect(0, 0, WIDTH, HEIGHT)
+    colours = read(cut.colours, whole, 1.0)
+    assert np.abs(colours - np.array([0.8, 0.5, 0.3], np.float32)[:, None, None]).max() < 3.5 / min(top, 255)
+    assert colour.to_light(read(cut.alpha, whole, 1.0))[0] == pytest.approx(alpha[..., 0], abs=1.5 / min(top, 255))
 
 
 @pytest.mark.parametrize("hold", [True, False])
