@@ -16,6 +16,9 @@ demo: $(if $(wildcard .venv/.ready),setup,.venv/.program)
 	@if [ -n "$$DISPLAY$$WAYLAND_DISPLAY" ]; then $(PYTHON) -P -m kyanoscript --demo; \
 	else QT_QPA_PLATFORM=offscreen $(PYTHON) -P -m kyanoscript --demo --picture kyanoscript-demo.png; fi
 
+# Tests start many programs: what Python has compiled is kept, whatever the surroundings say.
+unexport PYTHONDONTWRITEBYTECODE
+
 test: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -m pytest -n 2 --dist loadfile --no-loadscope-reorder
 

@@ -3,6 +3,10 @@
 import os
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+# Two processes share two cores: threads that libraries make for themselves would only wait, awake, for each other.
+# Before NumPy is imported, and for every program that a test starts.
+for name in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "OPENCV_FOR_THREADS_NUM"):
+    os.environ.setdefault(name, "1")
 
 import numpy as np
 import pytest
@@ -17,6 +21,7 @@ settings.load_profile(os.environ.get("KYANOSCRIPT_LAWS", "same"))
 
 
 # What takes longest, longest first: it is begun first, so that two processes end together.
+LONG = ("ui/test_window.py", "test_cli.py", "core/test_surface.py", "core/test_kinds.py", "ui/test_run.py")
 SLOW = (
     "test_campaign.py", "core/test_laws.py", "core/test_mend.py", "files/test_recipes.py", "test_cli_citizen.py",
     "ui/test_safe.py", "ui/test_recipes_view.py", "core/test_tint.py", "ui/test_scenarios.py", "ui/test_access.py",
@@ -40,13 +45,15 @@ def pytest_ignore_collect(collection_path, config):
 def pytest_collection_modifyitems(items):
     """Mark what `make quick` leaves out, and begin with it."""
 
-    def place(item):
-        return next((k for k, name in enumerate(SLOW) if item.nodeid.partition("::")[0].endswith(f"tests/{name}")), 99)
+    order = {f"tests/{name}": k for k, name in enumerate((*SLOW[:2], *LONG, *SLOW[2:]))}
+
+    def file(item):
+        return item.nodeid.partition("::")[0]
 
     for item in items:
-        if place(item) < 99 or item.name.startswith(SLOW_TESTS):
+        if file(item).endswith(SLOW) or item.name.startswith(SLOW_TESTS):
             item.add_marker(pytest.mark.slow)
-    items.sort(key=place)
+    items.sort(key=lambda item: order.get(file(item), len(order)))
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -69,6 +69,20 @@ def bench(bare, photo):
     return bare
 
 
+@pytest.fixture(scope="module")
+def shared_bench(_dressed, tmp_path_factory):
+    """A window for many tests that leave the run as empty as it was; it has no `qtbot`."""
+    file = tmp_path_factory.mktemp("shared") / "landing.png"
+    Image.fromarray(make_colourful(240, 360)).save(file)
+    window = Window()
+    window.show()
+    bench = Bench(window, None)
+    bench.open(file)
+    yield bench
+    window.desk.saved_as(window.desk.file, window.desk.script)
+    window.close()
+
+
 class Bench:
     """What a person does at the window, in few words."""
 

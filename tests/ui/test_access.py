@@ -42,7 +42,8 @@ def check(widget):
 
 
 @pytest.mark.parametrize("kind", list(load_all()))
-def test_every_control_of_every_pass_is_known(bench: Bench, kind):
+def test_every_control_of_every_pass_is_known(shared_bench: Bench, kind):
+    bench = shared_bench
     bench.add(kind)
     controls = drawn(bench.window)
     assert any(isinstance(widget, Trays) for widget in controls)
@@ -50,6 +51,7 @@ def test_every_control_of_every_pass_is_known(bench: Bench, kind):
     assert [type(widget).__name__ for widget in own if not hasattr(widget, "told")] == []
     for widget in controls:
         check(widget)
+    bench.desk.undo()
 
 
 def test_a_stencil_and_the_recipes_are_known_too(bench: Bench):

@@ -89,7 +89,7 @@ def cli(count: int, seed: int) -> Report:
     photo, script = demo.photo("ferry-landing"), demo.finished("sepia").script
     common = [*command(), "render", str(photo), "--script", str(script), "--longer-side", "1200", "-q", "-o"]
     whole = {}
-    for suffix in SUFFIXES:
+    for suffix in SUFFIXES[:count]:
         began = time.time()
         subprocess.run([*common, str(here / f"new{suffix}")], check=True, capture_output=True)
         whole[suffix] = (_digest(here / f"new{suffix}"), time.time() - began)
@@ -131,7 +131,7 @@ def window(count: int, seed: int, mode: str) -> Report:
     for k in range(count):
         if k % 10 == 0:
             os.environ["KYANOSCRIPT_STATE"] = str(here / f"state-{k}")
-        wait = r.uniform(0.05, 4) if mode == "window" else r.uniform(2, 11)
+        wait = r.uniform(0.05, 4) if mode == "window" else r.uniform(2, 11 if count > 1 else 5)
         edits, killed = _killed(mode, here, photo, wait)
         report.tally["kills"] += 1
         for path in here.glob("print.*"):

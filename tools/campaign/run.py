@@ -30,7 +30,7 @@ HERE = Path(__file__).parent
 # How much of each part: a minute, four minutes, forty-five minutes on two cores
 SIZES = {
     "short": {"pictures": 500, "scripts": 60, "kills": 2, "hands": 6, "strangers": 2, "same": 0},
-    "usual": {"pictures": 5000, "scripts": 600, "kills": 6, "hands": 45, "strangers": 4, "same": 0},
+    "usual": {"pictures": 5000, "scripts": 600, "kills": 8, "hands": 45, "strangers": 4, "same": 0},
     "long": {"pictures": 24_000, "scripts": 5500, "kills": 160, "hands": 900, "strangers": 99, "same": 4},
 }
 

@@ -210,15 +210,20 @@ def _draw(window: Any, target: Path, failed: list[str]) -> int:
 
 
 def settle(window: Any, seconds: float = 120) -> None:
-    """Let the window work until nothing is under way."""
+    """Let the window work until nothing is under way, nor about to begin."""
     import time
 
+    from PySide6.QtCore import QTimer
     from PySide6.QtWidgets import QApplication
+
+    def about_to_begin(timer: QTimer) -> bool:
+        return timer.isActive() and timer.isSingleShot() and timer.interval() < 100
 
     end = time.monotonic() + seconds
     quiet = 0
     while quiet < 5 and time.monotonic() < end:
         QApplication.processEvents()
         busy = window.jobs.busy or not window.service.idle()
+        busy = busy or any(map(about_to_begin, window.window().findChildren(QTimer)))
         quiet = 0 if busy else quiet + 1
-        time.sleep(0.01)
+        time.sleep(0.002)

@@ -20,7 +20,10 @@ _HELD = {
 
 
 class Keys(QObject):
-    """Watches every key of one window."""
+    """Watches every key of one window, at the control that has the keyboard.
+
+    Not at the application: then every event of every object would go through Python.
+    """
 
     returned = Signal()  # to the window, from another
 
@@ -29,15 +32,30 @@ class Keys(QObject):
         self._window, self._registry, self._desk, self._easel = window, registry, desk, easel
         self._key = 0
         self._held: Held | None = None
+        for widget in self._always():
+            widget.installEventFilter(self)
         application = QApplication.instance()
-        assert application is not None
-        application.installEventFilter(self)
+        assert isinstance(application, QApplication)
+        application.focusChanged.connect(self._follow)
 
     def stop(self) -> None:
         """The window goes."""
         application = QApplication.instance()
-        assert application is not None
-        application.removeEventFilter(self)
+        assert isinstance(application, QApplication)
+        application.focusChanged.disconnect(self._follow)
+        for widget in (application.focusWidget(), *self._always()):
+            if widget is not None:
+                widget.removeEventFilter(self)
+
+    def _always(self) -> tuple[QWidget, ...]:
+        """Watched with the keyboard and without; the window has it where no control has it, and comes and goes."""
+        return self._easel, self._window, self._window.window()
+
+    def _follow(self, before: QWidget | None, now: QWidget | None) -> None:
+        if before is not None and before not in self._always():
+            before.removeEventFilter(self)
+        if now is not None and now.window() is self._window.window():
+            now.installEventFilter(self)
 
     def let_go(self) -> None:
         """Whatever is held has come to its end already."""
@@ -45,6 +63,8 @@ class Keys(QObject):
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         kind, top = event.type(), self._window.window()
+        if kind == QEvent.Type.Show and watched is self._window:
+            top.installEventFilter(self)
         if kind == QEvent.Type.WindowActivate and watched is top:
             self.returned.emit()
         if kind == QEvent.Type.WindowDeactivate and watched is top and self._key:
