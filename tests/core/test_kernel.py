@@ -27,9 +27,8 @@ DOUBLED = """
 def run(code, tmp_path=None, **more):
     """A program of its own; raises if it fails. It keeps no bytecode: a module may be written twice within a second."""
     path = f"import sys; sys.path.insert(0, {str(tmp_path)!r})\n" if tmp_path else ""
-    done = subprocess.run(
-        [sys.executable, "-B", "-W", "error", "-c", path + textwrap.dedent(code)], capture_output=True, text=True, **more
-    )
+    words = [sys.executable, "-B", "-W", "error", "-c", path + textwrap.dedent(code)]
+    done = subprocess.run(words, capture_output=True, text=True, **more)
     assert done.returncode == 0, done.stderr
     return done.stdout.split()
 
