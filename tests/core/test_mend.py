@@ -258,3 +258,13 @@ def test_the_smallest_pictures_are_mended_and_tinted_too(width, height):
             out = renderer.region(Rect(0, 0, *size), scale)
             assert out.shape[1:] == size[::-1]
             assert np.isfinite(out).all()
+
+
+def test_what_the_network_says_of_a_tile_depends_on_the_tile_alone():
+    """Tests share its answers (`tests/conftest.py`): so it must be, to the bit."""
+    parts = [np.random.default_rng(seed).normal(0, 1, (3, 100 + seed, 120)).astype(np.float32) for seed in range(3)]
+    first = [detect.judged.network(part) for part in parts]
+    for part, said in zip(reversed(parts), reversed(first), strict=True):
+        assert np.array_equal(detect.judged.network(part), said)
+        assert np.array_equal(detect.judged(part), said)
+    assert not np.array_equal(first[0][:50, :50], first[1][:50, :50])
