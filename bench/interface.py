@@ -116,8 +116,8 @@ def _controls(window: Any) -> Iterator[tuple[str, Callable[[], None]]]:
             plane = editor.colour.plane
             a, b = QPointF(60, 60), QPointF(100, 90)
             yield "colour plane", lambda plane=plane, a=a, b=b: hand(plane, _along(a, b))
-            strip = editor.colour.strip
-            yield "lightness", lambda strip=strip: hand(strip, _along(QPointF(10, 30), QPointF(10, 110)))
+            band = editor.colour.band
+            yield "lightness", lambda band=band: hand(band, _along(QPointF(10, 30), QPointF(10, 110)))
     ladder = window.bench.ladder
     for handle in ladder.every():
         x = 84.0 if handle.coming_in else 117.0
@@ -196,7 +196,7 @@ def brush(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
             printed: set[int] = set()  # only when it first comes counts
 
             def masked(mask: Any) -> None:
-                marks.extend(time.perf_counter() - t for s, t in sent if s is mask.cut.script)  # noqa: B023
+                marks.extend(time.perf_counter() - t for s, t in sent if s.passes is mask.cut.script.passes)  # noqa: B023
 
             def painted(frame: Any) -> None:
                 found = [t for s, t in sent if s is frame.look.script and id(s) not in printed]  # noqa: B023
