@@ -3,6 +3,7 @@
 import cv2
 import numpy as np
 import pytest
+from PIL import Image
 
 from kyanoscript.core import colour
 from kyanoscript.core.picture import ArraySource, Rect, read, size_at, to_integers
@@ -34,6 +35,49 @@ def test_reduction_is_an_area_mean_in_light(scale, dtype):
     out = read(source, Rect(0, 0, width, height), scale)
     # Floats are looked up on 16 bits while reducing.
     assert np.abs(out - np.moveaxis(wanted, 2, 0)).max() < (4e-5 if dtype == np.float32 else 2e-6)
+
+
+@pytest.mark.parametrize("scale", [0.9, 0.5, 0.31, 0.25])
+@pytest.mark.parametrize("dtype", [np.uint8, np.uint16, np.float32])
+def test_finely_reduced_is_lanczos_in_light(scale, dtype):
+    """Pillow's Lanczos on light in float32, between the curves of IEC 61966-2-1."""
+    rough = np.random.default_rng(2).random((300, 400, 3)).astype(np.float32)
+    encoded = np.clip(cv2.GaussianBlur(rough, (0, 0), 1.2), 0, 1)
+    top = 1.0 if dtype == np.float32 else np.iinfo(dtype).max
+    pixels = (encoded if dtype == np.float32 else np.rint(encoded * top)).astype(dtype)
+    source = ArraySource(pixels)
+    width, height = size_at(source, scale)
+    light = colour.to_light(pixels / top).astype(np.float32)
+    small = (Image.fromarray(light[..., c]).resize((width, height), Image.Resampling.LANCZOS) for c in range(3))
+    wanted = colour.to_encoded(np.clip(np.stack([np.asarray(plane) for plane in small]), 0, 1))
+    out = read(source, Rect(0, 0, width, height), scale, finely=True)
+    assert np.abs(out - wanted).max() < 1e-4
+    part = Rect(width // 3, height // 4, width // 2, height // 2)
+    within = np.s_[:, part.y : part.bottom, part.x : part.right]
+    assert np.array_equal(read(source, part, scale, finely=True), out[within])
+    crop = Rect(100, 50, 200, 200)
+    alone = ArraySource(np.ascontiguousarray(pixels[50:250, 100:300]))
+    whole = Rect(0, 0, round(200 * scale), round(200 * scale))
+    assert np.array_equal(read(source, whole, scale, crop, True), read(alone, whole, scale, finely=True))
+
+
+def test_a_pattern_too_fine_for_the_smaller_picture_is_gone():
+    """0.45 cycles a pixel from 900 to 600: areas keep a third of it as a false, coarser one; Lanczos under 5 %."""
+    light = 0.4 + 0.3 * np.cos(2 * np.pi * 0.45 * np.arange(900))
+    source = ArraySource(np.repeat(colour.to_encoded(light).astype(np.float32)[None, :, None], 90, axis=0))
+
+    def kept(finely):
+        out = colour.to_light(read(source, Rect(0, 0, 600, 60), 2 / 3, finely=finely))[0, 30, 20:-20]
+        return np.ptp(out) / 0.6
+
+    assert kept(False) > 0.3
+    assert kept(True) < 0.05
+
+
+def test_beyond_four_times_areas_do():
+    source = ArraySource(make_colourful(200, 300))
+    rect = Rect(0, 0, 60, 40)
+    assert np.array_equal(read(source, rect, 0.2, finely=True), read(source, rect, 0.2))
 
 
 def test_black_and_white_lines_reduce_to_the_gray_that_is_half_as_bright():

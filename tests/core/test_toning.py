@@ -1,6 +1,7 @@
 """Inks, anchors, baths: what makes each of them what it is."""
 
 import itertools
+import warnings
 
 import numpy as np
 import pytest
@@ -15,6 +16,10 @@ from kyanoscript.core.passes.toning.quad_tone import shares
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
+
+with warnings.catch_warnings():
+    warnings.simplefilter("ignore")  # the library warns about optional packages while it is imported
+    import colour as reference
 
 P = load_all()
 WEDGE = ArraySource(np.repeat(np.arange(256, dtype=np.uint8)[None], 4, axis=0))
@@ -134,6 +139,19 @@ def test_split_tone_has_warm_lights_and_cool_darks_and_the_ends_are_clean():
     assert out[0, 200] > out[2, 200]
     assert np.ptp(out[:, 0]) < 0.004
     assert np.ptp(out[:, 255]) < 0.004
+
+
+@pytest.mark.parametrize("inks", [("#0000ff", "#ffff00"), ("#ff0000", "#00ff00"), ("#00ffff", "#ff00ff")])
+@pytest.mark.parametrize("kind", ["split-tone", "quad-tone"])
+def test_anchors_without_room_give_up_chroma_and_not_lightness(kind, inks):
+    """CIE L* by colour-science: a strongly coloured anchor leaves every tone as light as it was."""
+    stops = ((20.0, inks[0]), (80.0, inks[1]))
+    out, own = wedge(P[kind](stops=stops)), wedge()
+    light, before = (reference.XYZ_to_Lab(reference.sRGB_to_XYZ(p.T))[:, 0] for p in (out, own))
+    in_oklab, wanted = colour.to_oklab(out)[0], colour.to_oklab(own)[0]
+    assert np.abs(in_oklab - wanted).max() < 3e-3
+    assert np.abs(light - before).max() < 6  # a lightness of Oklab is not quite one of CIE
+    assert colour.to_oklch(out)[1, 20:236].min() > 0.01
 
 
 def test_colour_that_comes_in_may_stay_beneath():

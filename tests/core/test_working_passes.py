@@ -123,6 +123,32 @@ def test_colours_out_of_range_keep_their_hue():
     assert np.abs(after[0] - before[0])[seen].max() < 1e-3
 
 
+def test_strengthening_takes_no_colour_away():
+    """The corners of sRGB and what lies near: where there is no more room, the chroma stays what it was."""
+    steps = np.linspace(0, 1, 9)
+    inks = np.stack(np.meshgrid(steps, steps, steps), -1).reshape(27, 27, 3)
+    before = oklch(np.moveaxis(inks, 2, 0))
+    for more in (10, 50, 100):
+        after = oklch(run(inks, P["hue-chroma"](chroma=more)))
+        assert (after[1] - before[1]).min() > -2e-3
+    blue = oklch(run(np.full((4, 4, 3), (0.0, 0.0, 1.0)), P["hue-chroma"](chroma=100)))
+    assert blue[1] == pytest.approx(0.313, abs=1e-3)
+
+
+def test_as_much_chroma_is_kept_as_there_is_room_for():
+    """Against colour-science's Oklab: a hair more than what is kept lies outside of sRGB."""
+    ink = np.full((4, 4, 3), (0.75, 0.38, 0.34))
+    lightness, chroma, hue = (float(v.mean()) for v in oklch(run(ink, P["hue-chroma"](chroma=100))))
+
+    def rgb(chroma):
+        a, b = chroma * np.cos(np.radians(hue)), chroma * np.sin(np.radians(hue))
+        return reference.XYZ_to_RGB(reference.Oklab_to_XYZ([lightness, a, b]), "sRGB")  # light
+
+    assert rgb(chroma).min() > -1e-3
+    assert rgb(chroma).max() < 1 + 1e-3
+    assert min(rgb(chroma * 1.02).min(), 1 - rgb(chroma * 1.02).max()) < 0
+
+
 # Colour balance
 
 

@@ -1,15 +1,17 @@
 """Prints out: pixels, tags, and that a target is either wholly new or wholly as it was."""
 
 import errno
+import io
 import os
+import warnings
 
 import imagecodecs
 import numpy as np
 import pytest
 import tifffile
-from PIL import Image
+from PIL import Image, ImageCms
 
-from kyanoscript.core.colour import in_colour
+from kyanoscript.core.colour import in_colour, to_encoded, to_light
 from kyanoscript.core.passes.surface.soften import Soften
 from kyanoscript.core.passes.toning.gradient_map import GradientMap
 from kyanoscript.core.picture import ArraySource, Rect
@@ -21,8 +23,14 @@ from kyanoscript.files import profiles
 from kyanoscript.files.errors import Cancelled, FileError
 from kyanoscript.files.export import Settings, export
 from kyanoscript.files.photo import open_photo
+from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.printing import Print, write_print
 from tests.conftest import make_colourful
 from tests.core.test_script import EXAMPLE
+
+with warnings.catch_warnings():
+    warnings.simplefilter("ignore")  # the library warns about optional packages while it is imported
+    import colour as reference
 
 SOURCE = ArraySource(make_colourful(333, 500, np.uint16))
 TONED = Renderer(SOURCE, from_json(EXAMPLE))
@@ -90,6 +98,27 @@ def test_gray_profile_has_the_srgb_curve():
     ramp = np.arange(0, 65536, 257, dtype=np.uint16).reshape(1, -1)
     out = imagecodecs.cms_transform(ramp, profiles.gray(), profiles.srgb(), colorspace="gray", outcolorspace="rgb")
     assert np.abs(out.astype(int) - ramp[..., None]).max() < 32  # an eighth of an 8-bit step
+
+
+@pytest.mark.parametrize("intent", [0, 1, 2, 3], ids=["perceptual", "relative", "saturation", "absolute"])
+def test_a_gray_print_is_as_white_as_an_srgb_one_whatever_the_intent(intent):
+    """ICC.1:2010 through little-CMS: an absolute proof of a gray print has the whites of its sRGB twin."""
+    ramp = np.arange(0, 65536, 257, dtype=np.uint16).reshape(1, -1)
+    exact = 0x0100  # no table in between
+    spaces = {"colorspace": "gray", "outcolorspace": "rgb"}
+    out = imagecodecs.cms_transform(ramp, profiles.gray(), profiles.srgb(), intent=intent, flags=exact, **spaces)
+    assert np.abs(out.astype(int) - ramp[..., None]).max() <= 1
+
+
+def test_the_gray_profile_tells_the_adaptation_from_d65():
+    """ICC.1:2010, 7.2.16 and Annex E, by colour-science's Bradford adaptation: the white is D50."""
+    found = ImageCms.ImageCmsProfile(io.BytesIO(profiles.gray())).profile
+    assert found.version == 4.2
+    assert found.media_white_point[0] == pytest.approx((0.9642, 1.0, 0.8249), abs=2e-5)
+    d65 = reference.xy_to_XYZ((0.3127, 0.3290))
+    wanted = reference.adaptation.matrix_chromatic_adaptation_VonKries(d65, (0.9642, 1.0, 0.8249), transform="Bradford")
+    assert np.abs(np.array(found.chromatic_adaptation[0]) - wanted).max() < 2e-5
+    assert len(profiles.gray()) == int.from_bytes(profiles.gray()[:4], "big")
 
 
 def test_reduced_to_a_longer_side(tmp_path):
@@ -268,3 +297,18 @@ def test_a_jpeg_wider_than_the_format_is_refused_beforehand(tmp_path):
     with pytest.raises(FileError, match="TIFF or PNG"):
         export(renderer, tmp_path / "a.jpg", Settings())
     assert os.listdir(tmp_path) == []
+
+
+def test_a_print_that_is_written_smaller_is_read_finely(tmp_path):
+    """Through the one way by which prints are written: 0.45 cycles a pixel leave no false pattern in a smaller print."""
+    file, target = tmp_path / "weave.tif", tmp_path / "small.tif"
+    light = 0.4 + 0.3 * np.cos(2 * np.pi * 0.45 * np.arange(900))
+    row = np.rint(to_encoded(light) * 65535).astype(np.uint16)
+    tifffile.imwrite(file, np.repeat(row[None, :, None], 90, axis=0).repeat(3, 2), photometric="rgb")
+    photo = open_photo(file)
+    for frame in ({}, {"tilt": 1.0, "ratio": "free"}):
+        script = from_json({"kyanoscript": 1, "frame": frame, "passes": []})
+        job = Print(photo, script, Pictures(photo.path), target, Settings(longer_side=500))
+        write_print(job)
+        small = to_light(tifffile.imread(target) / 65535)[20:30, 20:-20]
+        assert np.ptp(small, axis=1).max() < 0.05 * 0.6

@@ -102,9 +102,7 @@ def export(
     """
     settings.check()
     kind = kind_of(path)
-    scale = 1.0
-    if settings.longer_side is not None:
-        scale = min(1.0, settings.longer_side / max(renderer.size(1.0)))
+    scale = scale_of(renderer, settings)
     width, height = renderer.size(scale)
     if kind == "jpeg" and max(width, height) > _JPEG_SIDE:
         raise FileError(path, f"a JPEG cannot be {width} × {height} pixels", "Write a TIFF or PNG")
@@ -121,6 +119,13 @@ def export(
             raise Cancelled
     progress(1.0)
     return width, height
+
+
+def scale_of(renderer: Printable, settings: Settings) -> float:
+    """The scale at which a print is written."""
+    if settings.longer_side is None:
+        return 1.0
+    return min(1.0, settings.longer_side / max(renderer.size(1.0)))
 
 
 def _blocks(

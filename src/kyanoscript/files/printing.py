@@ -10,7 +10,7 @@ from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.files.errors import Cancelled
-from kyanoscript.files.export import Settings, export, kind_of
+from kyanoscript.files.export import Settings, export, kind_of, scale_of
 from kyanoscript.files.photo import Photo
 from kyanoscript.files.pictures import Pictures
 
@@ -65,6 +65,7 @@ def write_print(
             raise Cancelled
 
     renderer = Renderer(job.photo.source, job.script, library=job.pictures, watch=watch)
+    renderer.written = scale_of(renderer, job.settings)
     shown = renderer if job.stencil is None else StencilPrint(renderer, job.stencil)
     never = (job.photo.path, *job.never, *job.pictures.files(job.script))
     return export(shown, job.target, job.settings, never, progress, cancelled, job.threads)

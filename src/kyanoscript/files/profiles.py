@@ -5,14 +5,13 @@ from __future__ import annotations
 import functools
 import os
 import struct
+from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import imagecodecs
 import numpy as np
 from numpy.typing import NDArray
-
-from kyanoscript.core import colour
 
 _RELATIVE = 1  # ICC rendering intent
 _BLACK_POINT = 0x2000  # flags of little-CMS: black point compensation, and
@@ -28,9 +27,48 @@ def srgb() -> bytes:
 
 @functools.cache
 def gray() -> bytes:
-    """A gray profile with the sRGB curve and the sRGB white, so that a gray print looks the same as its sRGB twin."""
-    curve = np.round(colour.to_light(np.linspace(0, 1, 4096)) * 65535).astype(np.uint16)
-    return _undated(imagecodecs.cms_profile("gray", whitepoint=(0.3127, 0.3290, 1.0), transferfunction=curve))
+    """A gray profile (ICC.1:2010, version 4) with the sRGB curve, so that a gray print looks the same as its sRGB twin.
+
+    Its white is that of the connection space, D50, as version 4 asks; the adaptation from sRGB's own white, D65, is
+    told (Annex E), so that an absolute proof is as white as one of sRGB.
+    """
+    tags = {
+        b"desc": _words("Gray with the sRGB curve"),
+        b"cprt": _words("In the public domain"),
+        b"wtpt": struct.pack(">4s4x", b"XYZ ") + _fixed(_D50),
+        b"chad": struct.pack(">4s4x", b"sf32") + _fixed(_to_d50().ravel()),
+        b"kTRC": struct.pack(">4s4xH2x", b"para", 3) + _fixed((2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)),
+    }
+    table, body, at = struct.pack(">I", len(tags)), b"", 128 + 4 + 12 * len(tags)
+    for name, data in tags.items():
+        table += struct.pack(">4sII", name, at + len(body), len(data))
+        body += data + bytes(-len(data) % 4)
+    of = (b"mntr", b"GRAY", b"XYZ ", b"acsp", 0, _fixed(_D50))  # class, space, connection; perceptual; its white
+    header = struct.pack(">I4xI4s4s4s12x4s4x4x4x4x8xI12s", at + len(body), 0x04200000, *of)
+    return _undated(header.ljust(128, b"\0") + table + body)
+
+
+_D50 = (0.9642, 1.0, 0.8249)  # ICC.1:2010, 7.2.16
+_D65 = (0.3127 / 0.3290, 1.0, (1 - 0.3127 - 0.3290) / 0.3290)  # IEC 61966-2-1: x 0.3127, y 0.3290
+# Bradford cones of XYZ (ICC.1:2010, Annex E)
+_CONES = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
+
+
+def _to_d50() -> NDArray[np.float64]:
+    """XYZ under D65 to XYZ under D50."""
+    gain = (_CONES @ _D50) / (_CONES @ _D65)
+    return np.asarray(np.linalg.inv(_CONES) @ np.diag(gain) @ _CONES)
+
+
+def _fixed(values: Iterable[float]) -> bytes:
+    """Numbers as an ICC profile writes them: 16 bits before the point and 16 behind it."""
+    return b"".join(struct.pack(">i", round(float(value) * 65536)) for value in values)
+
+
+def _words(said: str) -> bytes:
+    """A text of a profile, in English."""
+    data = said.encode("utf-16-be")
+    return struct.pack(">4s4xII2s2sII", b"mluc", 1, 12, b"en", b"US", len(data), 28) + data
 
 
 def _undated(profile: bytes) -> bytes:

@@ -69,6 +69,46 @@ def light_rgb_of(light, a, b):
 
 
 @helper
+def chroma_kept(light, a, b, before):
+    """How much of its chroma, 0…1, an Oklab colour keeps so that it fits into sRGB; hue and lightness stay.
+
+    By bisection from ``before``, the share that fitted before the colour was strengthened: the gamut has hollows, and
+    a colour beyond one is not to be drawn back through it. As many steps for every colour, so that the processor
+    takes several at once (with ten in place of nine it does not: 325 ms a megapixel in place of 48); each channel
+    of light is a cubic of the share.
+    """
+    gray = light * light * light
+    r, g, b_ = light_rgb_of(light, a, b)
+    rr, gg, bb = light_rgb_of(light, -a, -b)
+    rrr, ggg, bbb = light_rgb_of(light, a + a, b + b)
+    r1, r2, r3 = cubic_of(r - gray, rr - gray, rrr - gray)
+    g1, g2, g3 = cubic_of(g - gray, gg - gray, ggg - gray)
+    b1, b2, b3 = cubic_of(b_ - gray, bb - gray, bbb - gray)
+    whole = min(r, min(g, b_)) >= f(-1e-5) and max(r, max(g, b_)) <= f(1.0001)
+    low, step = f(0.0), before
+    for k in range(9):
+        t = low + step
+        r = gray + t * (r1 + t * (r2 + t * r3))
+        g = gray + t * (g1 + t * (g2 + t * g3))
+        b_ = gray + t * (b1 + t * (b2 + t * b3))
+        fits = min(r, min(g, b_)) >= f(-1e-5) and max(r, max(g, b_)) <= f(1.0001)
+        # The first step asks for ``before``: above it lies what is left to 1, below it itself.
+        left = (f(1.0) - before if fits else before) if k == 0 else step
+        low = t if fits else low
+        step = f(0.5) * left
+    return f(1.0) if whole else low
+
+
+@helper
+def cubic_of(one, back, two):
+    """A cubic through 0, of its values at 1, −1 and 2: its three coefficients."""
+    second = f(0.5) * (one + back)
+    odd = f(0.5) * (one - back)
+    third = (two - f(4.0) * second - odd - odd) * f(0.1666666667)
+    return odd - third, second, third
+
+
+@helper
 def hue_of(r, g, b):
     """Oklab hue in turns, 0…1, of an encoded colour."""
     _, a, b_ = oklab_of(r, g, b)

@@ -42,22 +42,30 @@ def to_oklch(planes: ArrayLike) -> NDArray[np.float64]:
     return np.stack([lightness_, np.hypot(a, b), np.degrees(np.arctan2(b, a)) % 360])
 
 
+def fitted(lab: ArrayLike) -> NDArray[np.float64]:
+    """Encoded sRGB planes 0…1 of Oklab ``(3, …)``, lightness held between black and white.
+
+    Out of gamut, chroma is lowered until it fits: hue and lightness stay.
+    """
+    lightness_, a, b = np.asarray(lab, np.float64)
+    lightness_ = np.clip(lightness_, 0, 1)
+    low, high = np.zeros_like(lightness_), np.ones_like(lightness_)
+    kept = np.where(_inside(from_oklab(np.stack([lightness_, a, b]))), 1.0, 0.0)
+    for _ in range(24):
+        middle = (low + high) / 2
+        fits = _inside(from_oklab(np.stack([lightness_, middle * a, middle * b])))
+        low, high = np.where(fits, middle, low), np.where(fits, high, middle)
+    kept = np.maximum(kept, low)
+    return np.clip(from_oklab(np.stack([lightness_, kept * a, kept * b])), 0, 1)
+
+
 def from_oklch(lightness_: float, chroma: float, hue: float) -> tuple[float, float, float]:
     """Encoded sRGB 0…1 of one Oklch colour. Out of gamut, chroma is lowered until it fits: hue and lightness stay."""
 
-    def encoded(c: float) -> NDArray[np.float64]:
-        h = np.radians(hue)
-        return from_oklab([lightness_, c * np.cos(h), c * np.sin(h)])
-
-    low, high = 0.0, chroma
-    if not _inside(encoded(high)):
-        for _ in range(24):
-            middle = (low + high) / 2
-            low, high = (middle, high) if _inside(encoded(middle)) else (low, middle)
-        high = low
-    r, g, b = np.clip(encoded(high), 0, 1)
+    h = np.radians(hue)
+    r, g, b = fitted([lightness_, chroma * np.cos(h), chroma * np.sin(h)])
     return float(r), float(g), float(b)
 
 
-def _inside(rgb: NDArray[np.float64]) -> bool:
-    return bool(np.all(rgb >= -1e-4) and np.all(rgb <= 1 + 1e-4))
+def _inside(rgb: NDArray[np.float64]) -> NDArray[np.bool_]:
+    return np.asarray(np.all((rgb >= -1e-4) & (rgb <= 1 + 1e-4), axis=0))

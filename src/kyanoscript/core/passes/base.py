@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 import operator
 from collections.abc import Callable
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from pydantic import SerializeAsAny
@@ -21,6 +21,8 @@ from kyanoscript.core.stencil.shapes import Stencil
 
 STAGES = ("colour", "gray", "tone", "toning", "surface", "edge", "plate")
 COMMON = ("on", "strength", "blend", "stencil", "name", "note")  # parameters that every pass has
+
+Rim = Literal["edge", "symmetric"]
 
 _registered: dict[str, type[Pass]] = {}
 
@@ -57,6 +59,7 @@ class Pass(Declared):
     draws: ClassVar[str] = ""  # the list of strokes that pressing on the picture and dragging draws
     samples: ClassVar[dict[str, Any]] = {}  # values that show what it does, where its own leave the print as it is
     waits: ClassVar[str] = ""  # said when the pass is added, if its first picture takes seconds
+    rim: ClassVar[Rim] = "edge"  # what it sees beyond the print: its rim repeated, or the print mirrored at it
     spreads: ClassVar[bool] = False  # moves what is there, so that a placed picture's outline goes with it
 
     bare: ClassVar[tuple[str, ...]] = ("id", "auto", "run")

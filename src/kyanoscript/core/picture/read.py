@@ -2,6 +2,9 @@
 
 The source stays 8-bit, 16-bit or float as it was read; float planes exist only for the region asked for. Reductions
 average areas in linear light (a box filter with exact partial pixels), so a reduced picture is as bright as the whole.
+What is looked at while working is reduced so, as it is quick; a print that is written smaller is read *finely*, by
+Lanczos of three lobes (Duchon, J. Appl. Meteorology 18, 1979), also in light: of a pattern too fine for it, 0.45 cycles
+a pixel from 900 to 600 pixels, areas leave 36 % as a false coarser one, Lanczos 4 %.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
@@ -9,6 +12,7 @@ average areas in linear light (a box filter with exact partial pixels), so a red
 from __future__ import annotations
 
 import functools
+import math
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,7 +27,7 @@ f = np.float32
 d = np.float64
 
 
-def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None) -> Planes:
+def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None, finely: bool = False) -> Planes:
     """A region of the picture, or of a part of it, at a scale, as planes ``(channels, h, w)``, encoded 0…1.
 
     Parameters
@@ -31,6 +35,7 @@ def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None) -> 
     rect : region in pixels of the part at that scale, within it.
     scale : above 0 up to 1.
     crop : the part, in pixels of the source; None for the whole.
+    finely : reduced by Lanczos, up to four times; beyond that, areas do as well.
     """
     crop = crop or Rect(0, 0, source.width, source.height)
     out = np.empty((source.channels, rect.height, rect.width), np.float32)
@@ -42,6 +47,8 @@ def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None) -> 
         _SPLIT[kind](part, out, source.channels, rect.width * rect.height, step)
         return out
     across, down = crop.width / width, crop.height / height
+    if finely and max(across, down) <= _FINE:
+        return _read_finely(source, rect, crop, across, down)
     left, right = int(crop.x + rect.x * across), min(crop.right, int(crop.x + rect.right * across) + 1)
     line = np.empty((right - left) * source.channels, np.float32)
     band = max(1, int(min(_BAND, _BAND_VALUES / line.size) / down))
@@ -61,6 +68,73 @@ def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None) -> 
     return out
 
 
+def _read_finely(source: Source, rect: Rect, crop: Rect, across: float, down: float) -> Planes:
+    columns, weights = _lobes(rect.x, rect.width, across, crop.x, crop.right)
+    rows, heights = _lobes(rect.y, rect.height, down, crop.y, crop.bottom)
+    left, right = int(columns.min()), int(columns.max()) + 1
+    out = np.empty((source.channels, rect.height, rect.width), np.float32)
+    band = max(1, int(_BAND_VALUES / ((right - left) * source.channels) / down))
+    for y in range(0, rect.height, band):
+        mine = slice(y, min(y + band, rect.height))
+        top, bottom = int(rows[mine].min()), int(rows[mine].max()) + 1
+        part = source.window(Rect(left, top, right - left, bottom - top))
+        kind = part.dtype.str[1:]
+        table = _light_table(kind)
+        planes = np.empty((source.channels, bottom - top, rect.width), np.float32)
+        line = np.empty((right - left) * source.channels, np.float32)
+        _ACROSS[kind](
+            part, table, len(table) - 1, 65535 if kind == "f4" else 1, line, planes, columns - left, weights,
+            weights.shape[1], source.channels, right - left, bottom - top, rect.width,
+        )  # fmt: skip
+        made = np.empty((source.channels, mine.stop - y, rect.width), np.float32)
+        for plane, light in zip(made, planes, strict=True):
+            fine_down(light, plane, rows[mine] - top, heights[mine], heights.shape[1], mine.stop - y, rect.width)
+        out[:, mine] = made
+    return out
+
+
+def _lobes(first: int, count: int, step: float, low: int, high: int) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
+    """Pixels of the source, and their weights, ``(count, taps)``, for pixels ``step`` times as large from ``first`` on.
+
+    What lies outside ``low`` … ``high`` has no weight; the rest sums to 1.
+    """
+    middle = low + (first + np.arange(count) + 0.5) * step - 0.5
+    taps = np.floor(middle[:, None]) + np.arange(-math.ceil(3 * step), math.ceil(3 * step) + 2)
+    x = (taps - middle[:, None]) / step
+    weights = np.where((np.abs(x) < 3) & (taps >= low) & (taps < high), np.sinc(x) * np.sinc(x / 3), 0)
+    weights /= weights.sum(1, keepdims=True)
+    return np.clip(taps, low, high - 1).astype(np.int64), np.ascontiguousarray(weights, np.float32)
+
+
+def fine_across(rows, table, most, factor, line, out, columns, weights, taps, ch, sw, h, w):
+    """Each row brought to light and reduced: ``columns`` and ``weights`` have ``taps`` entries a pixel."""
+    last_entry = np.int32(most)
+    for y in range(h):
+        for j in range(sw * ch):
+            # Held within the table whatever a file may hold: a float need not lie within 0…1, nor be a number.
+            line[j] = table[min(max(np.int32(f(rows[y * sw * ch + j]) * factor + f(0.5)), np.int32(0)), last_entry)]
+        for c in range(ch):
+            for x in range(w):
+                total = f(0.0)
+                for t in range(taps):
+                    total += weights[x * taps + t] * line[columns[x * taps + t] * ch + c]
+                out[(c * h + y) * w + x] = total
+
+
+@kernel("f4* light, f4* out, i8* rows, f4* weights, i8 taps, i8 h, i8 w")
+def fine_down(light, out, rows, weights, taps, h, w):
+    for y in range(h):
+        for x in range(w):
+            out[y * w + x] = f(0.0)
+        for t in range(taps):
+            at, weight = rows[y * taps + t] * w, weights[y * taps + t]
+            for x in range(w):
+                out[y * w + x] += weight * light[at + x]
+        for x in range(w):
+            out[y * w + x] = encoded_of(min(max(out[y * w + x], f(0.0)), f(1.0)))
+
+
+_FINE = 4.0  # times reduced
 # Source rows, and values, looked at in one go while reducing, so that little of a large photograph is held at once
 _BAND, _BAND_VALUES = 512, 3_000_000
 
@@ -121,6 +195,14 @@ def shrink(
 
 _KINDS = ("u1", "u2", "f4")  # what a source may hand out
 _SPLIT = {kind: kernel(f"{kind}* part, f4* out, i8 channels, i8 n, f4 step", f"split_{kind}")(split) for kind in _KINDS}
+_ACROSS = {
+    kind: kernel(
+        f"{kind}* rows, f4* table, i8 most, f4 factor, f4* line, f4* out, i8* columns, f4* weights, i8 taps, i8 ch, "
+        "i8 sw, i8 h, i8 w",
+        f"fine_across_{kind}",
+    )(fine_across)
+    for kind in _KINDS
+}
 _SHRINK = {
     kind: kernel(
         f"{kind}* rows, f4* table, i8 most, f4* line, f4 factor, f4* out, i8 left, i8 top, i8 sw, i8 ch, f8 ox, f8 oy, "

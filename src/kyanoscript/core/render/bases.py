@@ -38,20 +38,22 @@ def flat(tone: str, rect: Rect) -> Planes:
     return np.ascontiguousarray(np.broadcast_to(rgb[:, None, None], (3, rect.height, rect.width)))
 
 
-def read_framed(source: Source, frame: Framing, rect: Rect, scale: float) -> Planes:
+def read_framed(source: Source, frame: Framing, rect: Rect, scale: float, finely: bool = False) -> Planes:
     """A region (pixels of the print at ``scale``) of the framed photograph: planes ``(channels, h, w)``.
 
-    A straight frame is read by areas in light; a tilted one is resampled from the photograph at the same scale.
+    A straight frame is read as it is; a tilted one is resampled from the photograph at the same scale.
     """
     if frame.crop is not None:
         width, height = frame.size(scale)
-        return _upright(source, frame, rect, scale, width, height)
+        return _upright(source, frame, rect, scale, width, height, finely)
     width, height = size_at(source, scale)
     to_grid = scaling(width / source.width, height / source.height).after(frame.at(scale))
-    return resampled(source, scale, to_grid, rect)
+    return resampled(source, scale, to_grid, rect, finely=finely)
 
 
-def resampled(source: Source, scale: float, to_grid: Affine, rect: Rect, outside: float | None = None) -> Planes:
+def resampled(
+    source: Source, scale: float, to_grid: Affine, rect: Rect, outside: float | None = None, finely: bool = False
+) -> Planes:
     """A region of something that lies turned: ``to_grid`` maps its pixels to those of the source at ``scale``."""
     width, height = size_at(source, scale)
     corners = [to_grid(x, y) for x in (rect.x, rect.right) for y in (rect.y, rect.bottom)]
@@ -60,12 +62,12 @@ def resampled(source: Source, scale: float, to_grid: Affine, rect: Rect, outside
     box = Rect(x0, y0, x1 - x0, y1 - y0).clipped(width, height)
     if box.width < 1 or box.height < 1:
         return np.full((source.channels, rect.height, rect.width), outside or 0.0, np.float32)
-    planes = warp.to_light_planes(read(source, box, scale))
+    planes = warp.to_light_planes(read(source, box, scale, finely=finely))
     place = moving(-box.x, -box.y).after(to_grid).after(moving(rect.x, rect.y))
     return np.minimum(warp.to_encoded_planes(warp.warp(planes, place, rect.width, rect.height, outside)), 1)
 
 
-def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: int, height: int) -> Planes:
+def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: int, height: int, finely: bool) -> Planes:
     """A region of a straight frame, with its quarter turns and mirror undone for reading and done again after."""
     assert frame.crop is not None
     x, y, w, h = rect.x, rect.y, rect.width, rect.height
@@ -78,7 +80,7 @@ def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: in
     across = width if frame.turns % 2 == 0 else height
     if frame.flip:
         x = across - x - w
-    planes = read(source, Rect(x, y, w, h), scale, frame.crop)
+    planes = read(source, Rect(x, y, w, h), scale, frame.crop, finely)
     if frame.flip:
         planes = planes[:, :, ::-1]
     if frame.turns:

@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import blend, smooth
 from kyanoscript.core.geometry import framing
-from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.passes.base import Pass, Rim
 from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.picture import Planes, Rect, Source
 from kyanoscript.core.render.bases import Library, Placed, flat, read_framed
@@ -62,6 +62,7 @@ class Renderer:
         self._tiles = cache or TileCache(_COARSE)
         self._findings = cache or TileCache(_FINDINGS)  # what took long to find is not pushed out by tiles
         self._library = library
+        self.written: float | None = None  # the scale of a print that is written: the photograph is read finely for it
         self._watch = watch
         self._whole = 1.0  # the scale that is looked at; what is coarser only helps, and is always kept
         self._under = threading.local()
@@ -255,7 +256,7 @@ class Renderer:
         if not margin:
             return self._step(chain, upto, self._area(chain, upto - 1, rect, scale), rect, scale)
         wide = rect.grown(margin)
-        padded = self._padded(chain, upto - 1, wide, scale)
+        padded = self._padded(chain, upto - 1, wide, scale, step.rim)
         return self._step(chain, upto, padded, rect, scale, wide)
 
     def _step(
@@ -289,7 +290,8 @@ class Renderer:
         def look(region: Rect, factor: int, margin: int) -> smooth.Coarse:
             ground = self._ground(chain, upto - 1, scale)
             wide, across, down = ground.around(region, factor, margin)
-            return smooth.Coarse(self._padded(chain, upto - 1, wide, scale / factor), wide.x, wide.y, across, down)
+            rim = chain.links[upto - 1].step.rim
+            return smooth.Coarse(self._padded(chain, upto - 1, wide, scale / factor, rim), wide.x, wide.y, across, down)
 
         measured = self._measured(chain, upto)
         ground = self._ground(chain, upto - 1, scale)
@@ -300,8 +302,8 @@ class Renderer:
         """The photograph's longer side in pixels at a scale."""
         return max(self.framing.photo) / self.framing.at(scale).size
 
-    def _padded(self, chain: Chain, upto: int, wide: Rect, scale: float) -> Planes:
-        """A region that may reach outside the print, where its rim is repeated."""
+    def _padded(self, chain: Chain, upto: int, wide: Rect, scale: float, rim: Rim = "edge") -> Planes:
+        """A region that may reach outside the print, where its rim is repeated, or the print mirrored at it."""
         width, height = self.size(scale)
         inside = wide.clipped(width, height)
         if inside.width < 1 or inside.height < 1:  # wholly outside: its nearest row or column
@@ -312,7 +314,7 @@ class Renderer:
             return np.ascontiguousarray(base)
         before = max(0, inside.y - wide.y), max(0, inside.x - wide.x)
         after = max(0, wide.bottom - inside.bottom), max(0, wide.right - inside.right)
-        padded = np.pad(base, ((0, 0), (before[0], after[0]), (before[1], after[1])), mode="edge")
+        padded = np.pad(base, ((0, 0), (before[0], after[0]), (before[1], after[1])), mode=rim)
         # Of a region wholly outside only the repeated rim is left.
         y, x = max(0, wide.y - inside.y), max(0, wide.x - inside.x)
         return np.ascontiguousarray(padded[:, y : y + wide.height, x : x + wide.width])
@@ -358,7 +360,7 @@ class Renderer:
 
     def _photo(self, rect: Rect, scale: float) -> Planes:
         """The framed photograph."""
-        return read_framed(self.source, self.framing, rect, scale)
+        return read_framed(self.source, self.framing, rect, scale, scale == self.written)
 
     def _plate(self, step: Plate, chain: Chain, upto: int) -> tuple[Chain | None, Chain | None]:
         """What a plate prints, and its outline; (None, None) if its picture is not there."""

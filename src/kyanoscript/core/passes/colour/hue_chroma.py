@@ -11,7 +11,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from kyanoscript.core.colour import encoded_of, light_of, light_rgb_of, oklab_of
+from kyanoscript.core.colour import chroma_kept, encoded_of, light_of, light_rgb_of, oklab_of, shown_of
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import power
 from kyanoscript.core.params import number
@@ -66,16 +66,6 @@ def turn_and_stretch(rgb, out, n, cosine, sine, chroma, spare, bend):
         by = f(1.0) + chroma * max(f(1.0) - spare * much, f(0.0))
         a, c = by * (cosine * a - sine * c), by * (sine * a + cosine * c)
         lightness = power(min(max(lightness, f(0.0)), f(1.0)), bend)
-        gray = lightness * lightness * lightness
-        keep = f(1.0)
-        r, g, b = gray, gray, gray
-        for _ in range(4):  # less chroma until it fits; the last rest is taken straight towards gray
-            a, c = keep * a, keep * c
-            r, g, b = light_rgb_of(lightness, a, c)
-            low, high = min(r, min(g, b)), max(r, max(g, b))
-            keep = f(1.0)
-            keep = min(keep, gray / max(gray - low, f(1e-9))) if low < f(0.0) else keep
-            keep = min(keep, (f(1.0) - gray) / max(high - gray, f(1e-9))) if high > f(1.0) else keep
-        out[k] = encoded_of(min(max(gray + keep * (r - gray), f(0.0)), f(1.0)))
-        out[n + k] = encoded_of(min(max(gray + keep * (g - gray), f(0.0)), f(1.0)))
-        out[n + n + k] = encoded_of(min(max(gray + keep * (b - gray), f(0.0)), f(1.0)))
+        kept = chroma_kept(lightness, a, c, f(1.0) / max(by, f(1.0)))
+        r, g, b = light_rgb_of(lightness, kept * a, kept * c)
+        out[k], out[n + k], out[n + n + k] = shown_of(r), shown_of(g), shown_of(b)

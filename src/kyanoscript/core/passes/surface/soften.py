@@ -10,7 +10,7 @@ from typing import ClassVar
 import numpy as np
 
 from kyanoscript.core.params import length
-from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.passes.base import Pass, Rim
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place, blur_margin
 from kyanoscript.core.warp import to_encoded_planes, to_light_planes
@@ -24,6 +24,7 @@ class Soften(Pass):
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Blurred, as out of focus"
     pointwise: ClassVar[bool] = False
+    rim: ClassVar[Rim] = "symmetric"  # so that a print keeps its light however wide the blur is
     spreads: ClassVar[bool] = True
 
     radius: float = length(2, 0, 300, "Radius", "Sigma of the Gaussian", step=0.1)

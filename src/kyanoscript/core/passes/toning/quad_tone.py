@@ -109,4 +109,4 @@ def _tints(anchors: Stops, lightness: float) -> NDArray[np.float32]:
     # Black and white have no room for colour: it goes towards nothing at both ends, as fast as the display's own does.
     room = np.minimum(1, np.minimum(light, 1 - light) / 0.06)
     wanted = np.stack([light, *(mixed[1:] * np.clip(room, 0, 1))])
-    return table(np.clip(colour.from_oklab(wanted), 0, 1))
+    return table(colour.fitted(wanted))
