@@ -75,7 +75,7 @@ def test_cut_short(tmp_path, kind, share):
 
 @pytest.mark.parametrize("name", ["words.jpg", "words.png", "words.tif"])
 def test_words_named_as_a_picture(tmp_path, name):
-    refuse(written(tmp_path, name, b"Dear reader, this is a letter and no picture."), "JPEG, PNG or TIFF")
+    refuse(written(tmp_path, name, b"Dear reader, this is a letter and no picture."), "JPEG, PNG, TIFF")
 
 
 @pytest.mark.parametrize("head", [b"\xff\xd8\xff\xe0", b"\x89PNG\r\n\x1a\n", b"II*\0", b"MM\0*"])

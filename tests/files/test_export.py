@@ -300,7 +300,7 @@ def test_a_jpeg_wider_than_the_format_is_refused_beforehand(tmp_path):
 
 
 def test_a_print_that_is_written_smaller_is_read_finely(tmp_path):
-    """Through the one way by which prints are written: 0.45 cycles a pixel leave no false pattern in a smaller print."""
+    """By the one way in which prints are written: 0.45 cycles a pixel leave no false pattern in a smaller print."""
     file, target = tmp_path / "weave.tif", tmp_path / "small.tif"
     light = 0.4 + 0.3 * np.cos(2 * np.pi * 0.45 * np.arange(900))
     row = np.rint(to_encoded(light) * 65535).astype(np.uint16)

@@ -265,7 +265,7 @@ def test_camera_raw_is_refused_by_name_until_it_can_be_developed(tmp_path):
         open_photo(file)
     for head, words in (
         (b"FUJIFILMCCD-RAW 0201", "RAF"),
-        (b"RIFF....WEBPVP8 ", "WebP"),
+        (b"\xff\x0a", "JPEG XL"),
         (b"\0\0\0\x18ftypheic", "HEIF"),
     ):
         file.write_bytes(head + bytes(100))

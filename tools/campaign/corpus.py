@@ -111,5 +111,12 @@ def corpus() -> dict[str, bytes]:
     made["i16.tif"] = _tiff(gray.astype(np.int16) - 100, photometric="minisblack")
     made["lab.tif"] = _tiff(u8, photometric="cielab")
     made["u32.tif"] = _tiff(gray.astype(np.uint32))
+    deep = colourful(48, 72, np.uint16)
+    made["lossless.webp"] = _pil(rgb, "WEBP", lossless=True, icc_profile=wide)
+    made["alpha.webp"] = _pil(rgb, "WEBP", "RGBA", exif=exif)
+    made["plain.gif"], made["plain.bmp"], made["gray.bmp"] = _pil(rgb, "GIF"), _pil(rgb, "BMP"), _pil(rgb, "BMP", "L")
+    made["8.avif"] = _pil(rgb, "AVIF")
+    made["10.avif"] = bytes(imagecodecs.avif_encode(deep >> 6, bitspersample=10))
+    made["8.jp2"], made["16.j2k"] = _pil(rgb, "JPEG2000"), bytes(imagecodecs.jpeg2k_encode(deep, codecformat="j2k"))
     made["exif.tif"] = _pil(rgb, "TIFF", exif=exif)
     return made

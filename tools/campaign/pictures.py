@@ -239,7 +239,7 @@ def work(_: None, task: tuple[Path, bool]) -> tuple[str, Any]:
 
 def mutant(r: random.Random, name: str, body: bytes) -> tuple[bytes, str]:
     """One change to a picture, and what it is called."""
-    change = r.choice(GENERAL + OWN[name.rpartition(".")[2]])
+    change = r.choice(GENERAL + OWN.get(name.rpartition(".")[2], ()))
     try:
         return bytes(change(r, bytearray(body))), change.__name__
     except (struct.error, IndexError, ValueError, zlib.error):

@@ -14,6 +14,8 @@ from pathlib import Path
 
 from kyanoscript.files.errors import FileError, plain
 
+# Endings of pictures that can be opened, as file dialogs want them; what a file is, its first bytes tell
+PICTURES = "*.jpg *.jpeg *.png *.tif *.tiff *.webp *.avif *.jp2 *.j2k *.gif *.bmp"
 _PIECE = 1 << 20  # bytes hashed in one go
 
 

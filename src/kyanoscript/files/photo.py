@@ -1,4 +1,4 @@
-"""Opening a photograph: JPEG, PNG or TIFF, told apart by what is in the file and not by its name.
+"""Opening a photograph: what kind it is tells what is in the file and not its name.
 
 Orientation and embedded colour profile are applied; transparent parts are laid on white paper. The values keep their
 type: 8-bit and 16-bit integers stay what they are, floats become float32. Sizes are checked before anything is decoded.
@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.picture import ArraySource, Source
-from kyanoscript.files import log
+from kyanoscript.files import log, others
 from kyanoscript.files.errors import DOUBT, FileError, damaged, plain
 from kyanoscript.files.opening import Original, open_plain
 from kyanoscript.files.pixels import Lay, flatten, to_srgb, upright
@@ -34,18 +34,12 @@ _TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 # What a file that cannot be opened is, by its first bytes: published by the formats' own specifications, or for makers'
 # raw formats common practice
 _OTHERS = (
-    (8, b"WEBP", "a WebP picture"),
-    (0, b"GIF8", "a GIF picture"),
-    (0, b"BM", "a BMP picture"),
     (0, b"\xff\x0a", "a JPEG XL picture"),
     (0, b"\0\0\0\x0cJXL ", "a JPEG XL picture"),
-    (0, b"\0\0\0\x0cjP  ", "a JPEG 2000 picture"),
-    (0, b"\xff\x4f\xff\x51", "a JPEG 2000 picture"),
     (0, b"v/1\x01", "an OpenEXR picture"),
     (0, b"8BPS", "a layered document"),
     (0, b"%PDF", "a PDF document"),
     (4, b"ftypcrx", "a camera raw (CR3)"),
-    (4, b"ftypavif", "an AVIF picture"),
     (4, b"ftypheic", "a HEIF picture"),
     (4, b"ftypmif1", "a HEIF picture"),
     (8, b"CR\x02", "a camera raw (CR2)"),
@@ -121,10 +115,15 @@ def _open(path: Path, file: BinaryIO, hold: bool, lay: Lay) -> Photo:
 
         source, kind, ppi, notes, turned = open_tiff(path, file, hold, check_size, lay)
         return Photo(path, source, kind, ppi, notes, turned, original)
+    other = others.kind_of(head)
+    if other is not None:
+        found = others.open_other(path, file.read(), other, check_size)
+        turned, ppi = _orientation(found.image), _ppi(found.image.info.get("dpi"))
+        return _photo(path, found.pixels, found.profile, turned, ppi, found.name, original, lay, found.notes)
     raise FileError(
         path,
-        "this is not a picture that can be opened (its first bytes are not those of a JPEG, PNG or TIFF file)",
-        "Open a JPEG, PNG or TIFF",
+        "this is not a picture that can be opened (its first bytes are not those of a kind that is known)",
+        "Open a JPEG, PNG, TIFF, WebP, AVIF, JPEG 2000, GIF or BMP",
     )
 
 

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog
 from kyanoscript import demo
 from kyanoscript.core.script import Script
 from kyanoscript.files.errors import FileError
+from kyanoscript.files.opening import PICTURES
 from kyanoscript.files.photo import Photo, open_photo
 from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.scriptfile import SUFFIX, read_script
@@ -23,7 +24,7 @@ from kyanoscript.ui.commands.saving import Saving
 from kyanoscript.ui.commands.view import Handlers
 from kyanoscript.ui.jobs.lanes import Job, Lane, until
 
-_KINDS = "Photographs and scripts (*.jpg *.jpeg *.png *.tif *.tiff *.kyano *.json);;All files (*)"
+_KINDS = f"Photographs and scripts ({PICTURES} *.kyano *.json);;All files (*)"
 _NAMED = 6  # files that a question names
 
 

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QL
 
 from kyanoscript.core.params import Declared, Number, Param
 from kyanoscript.core.params.kinds import Choice, Listed, Text
+from kyanoscript.files.opening import PICTURES
 from kyanoscript.ui.bench.slip.colour import ColourField
 from kyanoscript.ui.bench.slip.curve import CurveEditor
 from kyanoscript.ui.bench.slip.histogram import Histogram
@@ -335,7 +336,7 @@ def shrinking(name: str) -> QComboBox:
     return box
 
 
-_PICTURES = "Pictures (*.jpg *.jpeg *.png *.tif *.tiff);;All files (*)"
+_PICTURES = f"Pictures ({PICTURES});;All files (*)"
 _BUILDERS: dict[str, Callable[[Fields, str, Any, Any], QWidget]] = {
     "slider": Fields.number,
     "list": Fields._choice,
