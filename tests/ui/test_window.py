@@ -20,6 +20,7 @@ from kyanoscript.ui.commands.export_dialog import ExportDialog
 from kyanoscript.ui.commands.list import COMMANDS
 from kyanoscript.ui.commands.page import KeysDialog
 from kyanoscript.ui.commands.view import Held, Panels, View
+from kyanoscript.ui.document.desk import PHOTO
 from kyanoscript.ui.easel.tools.stencil import HANDS
 from kyanoscript.ui.service.requests import Look
 from kyanoscript.ui.widgets import theme
@@ -358,6 +359,19 @@ def test_demo_photographs_open_with_their_scripts(bare: Bench, print_):
     assert bare.desk.script == read_script(print_.script).script
     assert len(bare.desk.script.passes) >= 2
     assert bare.said() == ""
+
+
+def test_the_photo_slip_tells_what_the_file_says_of_itself(bare: Bench, tmp_path):
+    exif = Image.Exif()
+    exif[0x010F], exif[0x0110], exif[0x0132] = "Marrow Optical", "Ferry 2", "2026:05:15 08:00:00"
+    file = tmp_path / "landing.webp"
+    Image.fromarray(make_colourful(240, 360)).save(file, "WEBP", exif=exif, lossless=True)
+    bare.open(file)
+    bare.desk.select(PHOTO)
+    bare.settle()
+    said = [label.text() for label in bare.slip.page.widget.findChildren(QLabel)]
+    for words in ("8-bit RGB WebP", "No profile; taken as sRGB", "Marrow Optical Ferry 2", "2026-05-15 08:00:00"):
+        assert words in said
 
 
 def test_the_demo_prints_are_in_the_menu(bare: Bench):

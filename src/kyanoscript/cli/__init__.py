@@ -57,6 +57,7 @@ def _command(name: str) -> Callable[..., int]:
     commands: dict[str, Callable[..., int]] = {
         "render": rendering.render,
         "trace": rendering.trace,
+        "info": listing.info,
         "passes": listing.passes,
         "recipes": listing.recipes,
         "check": listing.check,

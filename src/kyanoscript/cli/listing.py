@@ -13,6 +13,7 @@ from kyanoscript.core.quoting import quoted
 from kyanoscript.core.script import nearest, to_json
 from kyanoscript.files.cookbook import Cookbook
 from kyanoscript.files.errors import FileError
+from kyanoscript.files.photo import open_photo
 from kyanoscript.files.recipes import Recipe, find
 from kyanoscript.files.scriptfile import read_script
 from kyanoscript.terminal import OK, WRONG, complain, spooled
@@ -49,6 +50,39 @@ def passes(options: argparse.Namespace) -> int:
                 _tell(model, name)
         if model.starts:
             print(f"  start points: {', '.join(model.starts)}")
+    return OK
+
+
+def info(options: argparse.Namespace) -> int:
+    """What a photograph is, and what was done to it on opening."""
+    photo = open_photo(spooled(options.photo, "photo"), hold=False)
+    facts = photo.facts
+    bits, _, rest = photo.kind.partition("-bit ")
+    done = [f"Turned upright (orientation {photo.orientation})"] if photo.orientation in range(2, 9) else []
+    if options.json:
+        found = {
+            "photo": str(options.photo), "width": photo.width, "height": photo.height, "kind": photo.kind,
+            "bits": int(bits), "float": rest.startswith("float "), "channels": photo.source.channels,
+            "profile": facts.profile or None, "space": "sRGB", "camera": facts.camera or None,
+            "lens": facts.lens or None, "date": facts.date or None, "ppi": photo.ppi, "pages": facts.pages,
+            "orientation": photo.orientation, "on opening": [*done, *photo.notes],
+        }  # fmt: skip
+        print(json.dumps(found, indent=2, ensure_ascii=False))
+        return OK
+    rows = {
+        "pixels": f"{photo.width} × {photo.height}, {photo.width * photo.height / 1e6:.1f} megapixels",
+        "kind": photo.kind,
+        "profile": f"{facts.profile}; brought to sRGB" if facts.profile else "none; taken as sRGB",
+        "camera": facts.camera,
+        "lens": facts.lens,
+        "date": facts.date,
+        "pages": str(facts.pages) if facts.pages > 1 else "",
+        "resolution": f"{photo.ppi:g} pixels per inch" if photo.ppi else "",
+        "on opening": ". ".join([*done, *photo.notes]),
+    }
+    for name, said in rows.items():
+        if said:
+            print(f"{name:<12}{said}")
     return OK
 
 

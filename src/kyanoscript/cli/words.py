@@ -9,7 +9,7 @@ from pathlib import Path
 
 from kyanoscript import __version__
 
-COMMANDS = ("render", "trace", "passes", "recipes", "check")
+COMMANDS = ("render", "trace", "info", "passes", "recipes", "check")
 _MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate": "check", "export": "render"}
 
 _EPILOG = """\
@@ -89,6 +89,10 @@ def _parser() -> argparse.ArgumentParser:
     _script_options(trace)
     trace.add_argument("--at", required=True, metavar="X,Y", help="place in pixels of the print, from its upper left")
     trace.add_argument("--json", action="store_true")
+
+    info = command("info", "say what a photograph is, and what is done to it on opening")
+    info.add_argument("photo", type=Path, metavar="PHOTO")
+    info.add_argument("--json", action="store_true")
 
     for name, help in (
         ("passes", "list every pass with its parameters"),

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.files.errors import FileError
+from kyanoscript.files.facts import Facts, facts_of_image
 
 # What files of these kinds begin with: RFC 9649, AV1 Image File Format 1.1, ITU-T T.800, GIF89a; of BMP common practice
 KINDS = (
@@ -39,6 +40,7 @@ class Found:
     image: Any  # Pillow's, for orientation and resolution
     name: str
     notes: tuple[str, ...]
+    facts: Facts
 
 
 def kind_of(head: bytes) -> tuple[str, str] | None:
@@ -56,17 +58,18 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
         check_size(path, *image.size, len(image.getbands()), len(data), _MOST_PER_BYTE)
         count = getattr(image, "n_frames", 1)
         notes = (f"It moves: this is the first of {count} pictures",) if count > 1 else ()
-        profile = image.info.get("icc_profile")
+        profile = profile_said = image.info.get("icc_profile")
         if codec == "AVIF":
             pixels = _spread(_avif(data), _avif_bits(data))
         elif codec == "JPEG2000":
             pixels, profile = _jpeg2000(path, data)
+            profile_said = _jpeg2000_profile(data)
         else:
             pixels = _by_pillow(image)
         if pixels.shape[:2] != image.size[::-1]:
             raise ValueError(f"the header says {image.size}, the pixels are {pixels.shape}")
-        image.getexif()  # read while the file is open
-    return Found(pixels, profile, image, name, notes)
+        facts = facts_of_image(image, profile_said)
+    return Found(pixels, profile, image, name, notes, facts)
 
 
 def _by_pillow(image: Any) -> NDArray[Any]:

@@ -21,11 +21,12 @@ from numpy.typing import NDArray
 from kyanoscript.core.picture import ArraySource, Source
 from kyanoscript.files import log, others
 from kyanoscript.files.errors import DOUBT, FileError, damaged, plain
+from kyanoscript.files.facts import Facts, facts_of_image
 from kyanoscript.files.opening import Original, open_plain
 from kyanoscript.files.pixels import Lay, flatten, to_srgb, upright
 
 # A picture with damaged camera notes opens all the same; the terminal need not hear of it.
-warnings.filterwarnings("ignore", "Corrupt EXIF data", UserWarning)
+warnings.filterwarnings("ignore", category=UserWarning, module="PIL")
 
 MAX_PIXELS = 1_000_000_000
 _MOST_PER_BYTE = 2000  # no JPEG or PNG packs more values than this into a byte of its file
@@ -60,6 +61,7 @@ class Photo:
     ppi: float | None = None
     notes: tuple[str, ...] = ()  # what was done to it while opening, worth saying once
     orientation: int = 1  # as the camera wrote it; applied to the pixels already
+    facts: Facts = field(default=Facts(), compare=False)  # what the file says of itself
     original: Original | None = field(default=None, repr=False, compare=False)  # the file it was read from
 
     @property
@@ -113,13 +115,15 @@ def _open(path: Path, file: BinaryIO, hold: bool, lay: Lay) -> Photo:
     if head[:4] in _TIFF:
         from kyanoscript.files.tiff import open_tiff  # loads for a while, and most photographs are no TIFF
 
-        source, kind, ppi, notes, turned = open_tiff(path, file, hold, check_size, lay)
-        return Photo(path, source, kind, ppi, notes, turned, original)
+        source, kind, ppi, notes, turned, facts = open_tiff(path, file, hold, check_size, lay)
+        return Photo(path, source, kind, ppi, notes, turned, facts, original)
     other = others.kind_of(head)
     if other is not None:
         found = others.open_other(path, file.read(), other, check_size)
         turned, ppi = _orientation(found.image), _ppi(found.image.info.get("dpi"))
-        return _photo(path, found.pixels, found.profile, turned, ppi, found.name, original, lay, found.notes)
+        return _photo(
+            path, found.pixels, found.profile, turned, ppi, found.name, original, lay, found.facts, found.notes
+        )
     raise FileError(
         path,
         "this is not a picture that can be opened (its first bytes are not those of a kind that is known)",
@@ -161,8 +165,8 @@ def _open_jpeg(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
         pixels, notes = _jpeg_pixels(data, image)
-        orientation = _orientation(image)
-    return _photo(path, pixels, profile, orientation, ppi, "JPEG", original, lay, notes)
+        orientation, facts = _orientation(image), facts_of_image(image, profile)
+    return _photo(path, pixels, profile, orientation, ppi, "JPEG", original, lay, facts, notes)
 
 
 def _jpeg_pixels(data: bytes, image: Any) -> tuple[NDArray[Any], tuple[str, ...]]:
@@ -207,8 +211,8 @@ def _open_png(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
             colourless = image.mode in ("1", "L", "LA")
             mode = ("LA" if transparent else "L") if colourless else ("RGBA" if transparent else "RGB")
             pixels = np.asarray(image.convert(mode))
-        orientation = _orientation(image)
-    return _photo(path, pixels, profile, orientation, ppi, "PNG", original, lay)
+        orientation, facts = _orientation(image), facts_of_image(image, profile)
+    return _photo(path, pixels, profile, orientation, ppi, "PNG", original, lay, facts)
 
 
 def _check_chunks(data: bytes) -> None:
@@ -253,6 +257,7 @@ def _photo(
     name: str,
     original: Original,
     lay: Lay,
+    facts: Facts,
     notes: tuple[str, ...] = (),
 ) -> Photo:
     """Lay on white, convert to sRGB, turn upright."""
@@ -260,4 +265,4 @@ def _photo(
     pixels, more = to_srgb(pixels, profile)
     pixels = upright(pixels, orientation)
     kind = f"{pixels.dtype.itemsize * 8}-bit {'gray' if pixels.shape[2] == 1 else 'RGB'} {name}"
-    return Photo(path, ArraySource(pixels), kind, ppi, (*notes, *laid, *more), orientation, original)
+    return Photo(path, ArraySource(pixels), kind, ppi, (*notes, *laid, *more), orientation, facts, original)

@@ -24,6 +24,7 @@ from numpy.typing import NDArray
 from kyanoscript.core.picture import ArraySource, Rect, Source
 from kyanoscript.files import lab, log
 from kyanoscript.files.errors import DOUBT, FileError, damaged
+from kyanoscript.files.facts import Facts, facts_of
 from kyanoscript.files.pixels import Lay, to_srgb, upright
 
 _PIECE = 32 << 20  # bytes: a strip or tile larger than this is not worth decoding again and again
@@ -44,8 +45,8 @@ Check = Callable[[Path, int, int, int, int, float], None]
 
 def open_tiff(
     path: Path, data: BinaryIO, hold: bool, check_size: Check, lay: Lay
-) -> tuple[Source, str, float | None, tuple[str, ...], int]:
-    """Source, kind for people, pixels per inch, notes, orientation. Raises FileError and the decoders' own errors."""
+) -> tuple[Source, str, float | None, tuple[str, ...], int, Facts]:
+    """Source, kind for people, pixels per inch, notes, orientation, facts. Raises FileError and errors of decoders."""
     doubt = _hearing()
     with tifffile.TiffFile(data, name=path.name) as file:
         if not file.pages:
@@ -63,14 +64,15 @@ def open_tiff(
         alpha = values in (2, 4)
         finish = _Finish(page, profile, lay)
         ppi = _ppi(page)
-        pages = (*_pages(file), *doubt())
+        facts, said = _facts(file, page, profile)
+        pages = (*said, *doubt())
         if not hold and orientation == 1 and not alpha and page.photometric.name != "PALETTE":
             pieces = _pieces(path, data.fileno(), page, finish)
             if pieces is not None:
-                return pieces, _kind(page), ppi, (*pages, *finish.notes), orientation
+                return pieces, _kind(page), ppi, (*pages, *finish.notes), orientation, facts
         pixels = upright(finish(_as_rows(page)), orientation)
         notes = dict.fromkeys((*pages, *doubt(), *finish.notes))
-        return ArraySource(pixels), _kind(page), ppi, tuple(notes), orientation
+        return ArraySource(pixels), _kind(page), ppi, tuple(notes), orientation, facts
 
 
 class _Heard(logging.Handler):
@@ -112,16 +114,20 @@ def _kind(page: Any) -> str:
     return f"{page.bitspersample}-bit {'float ' if page.dtype.kind == 'f' else ''}{model} TIFF"
 
 
-def _pages(file: tifffile.TiffFile) -> tuple[str, ...]:
-    """A word about the pages that are not opened."""
+def _facts(file: tifffile.TiffFile, page: Any, profile: bytes | None) -> tuple[Facts, tuple[str, ...]]:
+    """What the file says of itself, and a word about the pages that are not opened."""
+    notes = {tag: page.tags.valueof(tag) for tag in (271, 272, 306)}
+    named = page.tags.valueof(34665)
+    taken = {0x9003: named.get("DateTimeOriginal"), 0xA434: named.get("LensModel")} if isinstance(named, dict) else {}
     try:
         count = len(file.pages)
         if 1 < count <= _COUNTED:  # smaller copies of the first, for quick looks, are no pages
             count = sum(not getattr(page, "is_reduced", False) for page in file.pages)
     except Exception as error:  # the first page may be sound all the same
         log.note("the pages of a TIFF could not be counted", error)
-        return ("The pages after the first are damaged",)
-    return (f"It has {count} pages; this is the first",) if count > 1 else ()
+        return facts_of(notes, taken, profile, 1), ("The pages after the first are damaged",)
+    said = (f"It has {count} pages; this is the first",) if count > 1 else ()
+    return facts_of(notes, taken, profile, count), said
 
 
 def _refuse_raw(path: Path, page: Any) -> None:
