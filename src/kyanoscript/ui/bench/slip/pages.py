@@ -34,7 +34,7 @@ class PhotoPage(Page):
             photo.path.name,
             f"{photo.width} × {photo.height} pixels, {photo.width * photo.height / 1e6:.1f} megapixels",
             photo.kind,
-            f"Profile: {photo.facts.profile}" if photo.facts.profile else "No profile; taken as sRGB",
+            f"{photo.facts.profile}, brought to sRGB" if photo.facts.profile else "No profile; taken as sRGB",
             photo.facts.camera,
             photo.facts.lens,
             photo.facts.date,
