@@ -17,7 +17,7 @@ from hypothesis import settings
 from kyanoscript.core.mend import detect
 from kyanoscript.core.render.prepare import prepare
 
-# The same draws at every run: what is drawn at random is the campaign's (`make campaign`, and make laws=random test).
+# The same draws at every run; KYANOSCRIPT_LAWS=random draws others.
 settings.register_profile("same", derandomize=True, deadline=None)
 settings.register_profile("random", deadline=None)
 settings.load_profile(os.environ.get("KYANOSCRIPT_LAWS", "same"))

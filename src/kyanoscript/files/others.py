@@ -50,6 +50,7 @@ def kind_of(head: bytes) -> tuple[str, str] | None:
 
 def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check) -> Found:
     """Read it. Raises FileError and the decoders' own errors."""
+    import imagecodecs
     from PIL import Image
 
     Image.MAX_IMAGE_PIXELS = None  # sizes are checked here, with a message that says what to do
@@ -60,30 +61,25 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
         notes = (f"It moves: this is the first of {count} pictures",) if count > 1 else ()
         profile = profile_said = image.info.get("icc_profile")
         if codec == "AVIF":
-            pixels = _spread(_avif(data), _avif_bits(data))
+            pixels = _spread(np.asarray(imagecodecs.avif_decode(data, index=0)), _avif_bits(data))
         elif codec == "JPEG2000":
             pixels, profile = _jpeg2000(path, data)
             profile_said = _jpeg2000_profile(data)
         else:
-            pixels = _by_pillow(image)
+            pixels = by_pillow(image)
         if pixels.shape[:2] != image.size[::-1]:
             raise ValueError(f"the header says {image.size}, the pixels are {pixels.shape}")
         facts = facts_of_image(image, profile_said)
     return Found(pixels, profile, image, name, notes, facts)
 
 
-def _by_pillow(image: Any) -> NDArray[Any]:
+def by_pillow(image: Any) -> NDArray[Any]:
+    """Pixels of eight bits: gray or RGB, with alpha where there is any."""
     image.load()
     transparent = "transparency" in image.info or image.mode in ("LA", "PA", "RGBA")
     colourless = image.mode in ("1", "L", "LA")
     mode = ("LA" if transparent else "L") if colourless else ("RGBA" if transparent else "RGB")
     return np.asarray(image.convert(mode))
-
-
-def _avif(data: bytes) -> NDArray[Any]:
-    import imagecodecs
-
-    return np.asarray(imagecodecs.avif_decode(data, index=0))
 
 
 def _avif_bits(data: bytes) -> int:

@@ -203,14 +203,7 @@ def _open_png(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
         # The pixels first: the camera's notes are looked for behind them, and an error there must not hide one here.
-        if bits == 16:
-            pixels = imagecodecs.png_decode(data)
-        else:
-            image.load()
-            transparent = "transparency" in image.info or image.mode in ("LA", "PA", "RGBA")
-            colourless = image.mode in ("1", "L", "LA")
-            mode = ("LA" if transparent else "L") if colourless else ("RGBA" if transparent else "RGB")
-            pixels = np.asarray(image.convert(mode))
+        pixels = imagecodecs.png_decode(data) if bits == 16 else others.by_pillow(image)
         orientation, facts = _orientation(image), facts_of_image(image, profile)
     return _photo(path, pixels, profile, orientation, ppi, "PNG", original, lay, facts)
 

@@ -3,7 +3,6 @@
 from kyanoscript.core.colour.hex import hex_of, parse_hex
 from kyanoscript.core.colour.inloops import (
     chroma_kept,
-    cubic_of,
     encoded_of,
     hue_of,
     light_of,
@@ -23,7 +22,6 @@ __all__ = [
     "BT709",
     "ZONES",
     "chroma_kept",
-    "cubic_of",
     "encoded_of",
     "fitted",
     "from_oklab",
