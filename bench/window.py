@@ -13,7 +13,7 @@ import numpy as np
 import measure
 
 Move = tuple[int, str, float, float]  # pass, slider, from, to
-STEPS, WARM = 60, 10
+SECONDS, WARM = 3.5, 1.0
 
 
 def drags(
@@ -51,86 +51,98 @@ def drags(
 
 
 def _drag(window: Any, move: Move) -> dict[str, Any]:
-    """Move one slider step by step, waiting for the finished picture of every step."""
+    """A slider moved to and fro as a hand does, sixty times a second; then the hand rests."""
     from PySide6.QtCore import QEventLoop, Qt, QTimer
 
     index, name, start, end = move
-    shown: list[Any] = []
-    firsts: list[float] = []  # until any new picture, coarse or fine
-    began = [0.0]
+    shown: list[tuple[float, Any]] = []
     loop = QEventLoop()
     gaps: list[float] = []
     last = [time.perf_counter()]
 
     def painted(frame: Any) -> None:
-        shown.append(frame)
-        if began[0] and frame.look.script is window.desk.script:
-            firsts.append(time.perf_counter() - began[0])
-            began[0] = 0.0
-        if frame.look.script is window.desk.script and not frame.coarse:
-            loop.quit()
+        if not shown or shown[-1][1] is not frame:
+            shown.append((time.perf_counter(), frame))
 
     def beat() -> None:
         now = time.perf_counter()
         gaps.append(now - last[0])
         last[0] = now
 
+    pause = QTimer()
+    pause.setTimerType(Qt.TimerType.PreciseTimer)
+    pause.setSingleShot(True)
+    pause.timeout.connect(loop.quit)
+
+    def wait(milliseconds: int) -> None:
+        pause.start(milliseconds)
+        loop.exec()
+
     window.easel.painted.connect(painted)
     probe = QTimer()
     probe.setTimerType(Qt.TimerType.PreciseTimer)
-    probe.setInterval(2)
+    probe.setInterval(5)  # more often it would take part in the work
     probe.timeout.connect(beat)
     last[0] = time.perf_counter()
     probe.start()
-    QTimer.singleShot(400, loop.quit)
-    loop.exec()
+    wait(400)
     idle = max(gaps)  # what the machine itself holds the thread up by
-    times = []
+    slider = window.bench.slip.sliders[name]
     window.desk.begin("Bench")
-    for step in range(STEPS):
-        if step == WARM:
+    began = time.perf_counter()
+    moved: list[float] = []
+    steps = 0
+    while (passed := time.perf_counter() - began) < WARM + SECONDS:
+        if passed > WARM and not moved:
             gaps.clear()
-            last[0] = time.perf_counter()
-        began[0] = start_ = time.perf_counter()
-        window.bench.slip.sliders[name]._announce(start + (end - start) * step / STEPS)
-        loop.exec()
-        times.append(time.perf_counter() - start_)
-        # A hand moves on about fifty times a second; surveys come in between.
-        QTimer.singleShot(20, loop.quit)
-        loop.exec()
+            shown.clear()
+        share = abs((passed / 1.7) % 2 - 1)  # there and back in three seconds and a half
+        slider._announce(start + (end - start) * share)
+        if passed > WARM:
+            moved.append(time.perf_counter())
+        steps += 1
+        wait(max(0, round((began + steps / 60 - time.perf_counter()) * 1e3)))
+    frames = [at for at, _ in shown]
+    coarse = sum(frame.coarse for _, frame in shown)
+    rests = []
+    for k in range(5):  # the hand comes to rest
+        slider._announce(start + (end - start) * (0.3 + 0.1 * k))
+        rested = time.perf_counter()
+        shown.clear()
+        while not any(not f.coarse and f.look.script is window.desk.script for _, f in shown):
+            wait(5)
+            if time.perf_counter() - rested > 5:
+                break
+        rests.append(time.perf_counter() - rested)
     probe.stop()
     window.desk.commit()
     window.easel.painted.disconnect(painted)
-    frame = shown[-1]
-    a, b = np.ones((2, frame.rect.height, frame.rect.width, 3), np.float32)
-    copies = []
-    for _ in range(60):
-        began = time.perf_counter()
-        np.copyto(b, a)
-        copies.append(time.perf_counter() - began)
-    first = float(np.median(firsts[WARM:]))
-    median, copy = float(np.median(times[WARM:])), float(np.median(copies))
+    apart = np.diff(frames)
+    frame = shown[-1][1]
     return {
         "pass": index,
         "slider": name,
         "easel": f"{window.easel.width()}x{window.easel.height()}",
         "megapixels": frame.rect.width * frame.rect.height / 1e6,
-        "median_ms": median * 1e3,
-        "frames_a_second": 1 / median,
-        "first_ms": first * 1e3,
-        "copy_ms": copy * 1e3,
-        "ratio": median / copy,
-        "interface_longest_ms": max(gaps) * 1e3 - 2,
-        "interface_99_percent_ms": float(np.percentile(gaps, 99)) * 1e3 - 2,
-        "interface_idle_ms": idle * 1e3 - 2,
+        "frames_a_second": len(apart) / float(apart.sum()),
+        "longest_wait_ms": float(apart.max()) * 1e3,
+        "moves_a_second": (len(moved) - 1) / (moved[-1] - moved[0]),
+        "coarse_share": coarse / max(1, len(frames)),
+        "finest": window.service._memory.pace.now(index),
+        "sharp_ms": float(np.median(rests)) * 1e3,
+        "interface_longest_ms": max(gaps) * 1e3 - 5,
+        "interface_99_percent_ms": float(np.percentile(gaps, 99)) * 1e3 - 5,
+        "interface_idle_ms": idle * 1e3 - 5,
     }
 
 
 def line(row: dict[str, Any], aim: str) -> str:
     """One measurement in words."""
     return (
-        f"pass {row['pass'] + 1:>2} {row['slider']:<9} easel {row['easel']:>9} {row['megapixels']:.2f} MP: median "
-        f"{row['median_ms']:6.1f} ms, {row['frames_a_second']:5.1f} a second (any picture {row['first_ms']:.0f} ms), "
-        f"{row['ratio']:5.1f} × one float32 copy ({aim}); interface held up {row['interface_longest_ms']:.1f} ms at "
-        f"most, 99 % under {row['interface_99_percent_ms']:.1f} (idle: {row['interface_idle_ms']:.1f})"
+        f"pass {row['pass'] + 1:>2} {row['slider']:<9} easel {row['easel']:>9} {row['megapixels']:.2f} MP: "
+        f"{row['frames_a_second']:5.1f} of {row['moves_a_second']:.0f} a second at {row['finest']:.2f} of the scale "
+        f"(longest wait {row['longest_wait_ms']:.0f} ms), sharp {row['sharp_ms']:.0f} ms after rest "
+        f"({aim}); interface held up "
+        f"{row['interface_longest_ms']:.1f} ms at most, 99 % under {row['interface_99_percent_ms']:.1f} "
+        f"(idle: {row['interface_idle_ms']:.1f})"
     )

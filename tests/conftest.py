@@ -91,6 +91,7 @@ def _looked_over_once(tmp_path_factory, worker_id):
 def _state_of_its_own(tmp_path_factory):
     """The log of the person at this machine, and what the program remembers, are left alone."""
     os.environ["KYANOSCRIPT_STATE"] = str(tmp_path_factory.mktemp("state"))
+    os.environ["KYANOSCRIPT_CACHE"] = str(tmp_path_factory.mktemp("cache"))
 
 
 @pytest.fixture

@@ -14,11 +14,11 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript import demo
 from kyanoscript.files import log
-from kyanoscript.files.export import Settings
+from kyanoscript.files.settings import Settings
 from kyanoscript.ui.app.start import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.commands.export_dialog import ExportDialog
-from kyanoscript.ui.document.desk import FRAME
+from kyanoscript.ui.document.desk import FRAME, PHOTO
 from kyanoscript.ui.widgets import theme
 
 TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
@@ -55,6 +55,11 @@ def main() -> None:
         settle(window)
         window.desk.select(tray)
         draw(window, word)
+    print_ = demo.finished("from-raw")
+    window.opening.open(print_.photo, print_.script)
+    settle(window)
+    window.desk.select(PHOTO)
+    draw(window, "raw")
     print_ = demo.finished("hand-tint")
     window.opening.open(print_.photo)
     settle(window)

@@ -38,41 +38,41 @@ def test_lightness_agrees_with_scikit_image_lab():
     rng = np.random.default_rng(3)
     rgb = rng.random((3, 40, 50))
     wanted = skimage.color.rgb2lab(np.moveaxis(rgb, 0, -1))[..., 0]
-    assert np.allclose(colour.lightness(rgb), wanted, atol=0.02)  # its matrix is rounded to six figures
+    assert np.allclose(colour.lightness(rgb, colour.SRGB), wanted, atol=0.02)  # its matrix is rounded to six figures
 
 
 def test_middle_gray_of_18_percent_is_lightness_49_and_a_half():
     """CIE 15: L* of Y = 0.18 is 116 · 0.18^(1/3) − 16 = 49.496."""
-    assert colour.lightness(colour.to_encoded(np.array([[0.18]])))[0] == pytest.approx(49.496, abs=1e-3)
+    assert colour.lightness(colour.to_encoded(np.array([[0.18]])), colour.SRGB)[0] == pytest.approx(49.496, abs=1e-3)
 
 
 def test_oklab_has_the_values_of_its_publication():
     """Ottosson 2020, table of example pairs (XYZ to Oklab); D65 white must be L 1, a 0, b 0."""
-    assert np.allclose(colour.to_oklab(np.ones((3, 1)))[:, 0], [1, 0, 0], atol=1e-3)
+    assert np.allclose(colour.to_oklab(np.ones((3, 1)), colour.SRGB)[:, 0], [1, 0, 0], atol=1e-3)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         rgb = np.random.default_rng(5).random((200, 3))
         xyz = science.sRGB_to_XYZ(rgb)
         wanted = science.XYZ_to_Oklab(xyz)
-    assert np.allclose(colour.to_oklab(rgb.T).T, wanted, atol=2e-3)
+    assert np.allclose(colour.to_oklab(rgb.T, colour.SRGB).T, wanted, atol=2e-3)
 
 
 def test_oklab_and_back_is_the_same_colour():
     rgb = np.random.default_rng(7).random((3, 500))
-    assert np.allclose(colour.from_oklab(colour.to_oklab(rgb)), rgb, atol=1e-6)
+    assert np.allclose(colour.from_oklab(colour.to_oklab(rgb, colour.SRGB), colour.SRGB), rgb, atol=1e-6)
 
 
 def test_a_colour_out_of_gamut_keeps_lightness_and_hue():
     r, g, b = colour.from_oklch(0.7, 0.4, 150)
-    lightness, chroma, hue = colour.to_oklch(np.array([[r], [g], [b]]))[:, 0]
+    lightness, chroma, hue = colour.to_oklch(np.array([[r], [g], [b]]), colour.SRGB)[:, 0]
     assert (lightness, hue) == (pytest.approx(0.7, abs=0.01), pytest.approx(150, abs=1.5))
     assert chroma < 0.4
 
 
 def test_luminance_in_kernels_agrees_with_double_precision():
     planes = np.random.default_rng(9).random((3, 64, 64), dtype=np.float32)
-    wanted = colour.to_encoded(colour.luminance(planes))
-    assert np.abs(colour.gray_of(planes)[0] - wanted).max() < 2e-6
+    wanted = colour.to_encoded(colour.luminance(planes, colour.SRGB))
+    assert np.abs(colour.gray_of(planes, colour.SRGB)[0] - wanted).max() < 2e-6
 
 
 @pytest.mark.parametrize("text", ["#25bf21", "#A8D9A7", "#000", "#fff"])

@@ -20,7 +20,7 @@ def lightness(planes, side=420):
     """Oklab lightness 0…100 of an encoded picture ``(h, w, 3)`` of bytes, small."""
     scale = side / max(planes.shape[:2])
     small = cv2.resize(planes, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) / 255
-    return (colour.to_oklab(np.moveaxis(small, -1, 0))[0] * 100).astype(np.float32)
+    return (colour.to_oklab(np.moveaxis(small, -1, 0), colour.SRGB)[0] * 100).astype(np.float32)
 
 
 def test_the_same_places_are_found_as_by_scikit_image():

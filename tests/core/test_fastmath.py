@@ -36,7 +36,7 @@ def test_hue_follows_oklab_all_round_the_circle():
     hues = np.arange(0, 360, 3.0)
     inks = np.array([colour.from_oklch(0.7, 0.09, h) for h in hues], np.float32)
     planes = np.ascontiguousarray(inks.T.reshape(3, 1, -1))
-    exact = colour.to_oklch(inks.T.astype(np.float64))[2]
+    exact = colour.to_oklch(inks.T.astype(np.float64), colour.SRGB)[2]
     place = Place(Rect(0, 0, len(hues), 1), 1.0, len(hues))
     neutral = GrayWeights().apply(planes, place)[0, 0]
     for target in (0.0, 90.0, 181.0, 359.0):

@@ -62,6 +62,12 @@ def test_files_of_0_1_open_for_ever(name):
     assert len(set(identities(script))) == len(P) + 3
     written = json.loads((EARLIER / "every-pass.json").read_text())
     again = to_json(script, identities=False)
+    for step in again["passes"]:
+        # There since then: as it was, if nobody says otherwise.
+        if step["pass"] == "gray-weights":
+            assert step.pop("aim") == "apart"
+        if step["pass"] == "mend":
+            assert step.pop("infrared") is True
     assert {**again, "kyanoscript": 1} == written  # every value as it was
     assert loads(dumps(script)) == script
 

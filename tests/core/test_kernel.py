@@ -10,6 +10,7 @@ import pytest
 
 from kyanoscript.core import kernel
 from kyanoscript.core.blend import multiply
+from kyanoscript.core.colour import SRGB
 from kyanoscript.core.kernel import library, mark
 from kyanoscript.core.passes.toning.toner_bath import bathe
 
@@ -170,9 +171,9 @@ def test_two_planes_side_by_side_in_memory_give_the_same_as_far_apart():
     gray = memory[:n].copy()
     far = np.empty((3, n), np.float32)
     values = (0.02, 0.03, -0.06, 3.2, 0.25, 0.05)
-    bathe(gray, far, 1, n, *values)
+    bathe(gray, far, 1, n, *values, SRGB)
     near = memory[n:].reshape(3, n)
-    bathe(memory[:n], near, 1, n, *values)
+    bathe(memory[:n], near, 1, n, *values, SRGB)
     assert np.array_equal(near, far)
 
 

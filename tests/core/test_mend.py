@@ -268,3 +268,46 @@ def test_what_the_network_says_of_a_tile_depends_on_the_tile_alone():
         assert np.array_equal(detect.judged.network(part), said)
         assert np.array_equal(detect.judged(part), said)
     assert not np.array_equal(first[0][:50, :50], first[1][:50, :50])
+
+
+def test_infrared_shows_what_lies_on_the_film():
+    """Dust that is no darker than the leaves around it: the picture alone cannot tell, its infrared can."""
+    rng = np.random.default_rng(6)
+    height, width = 260, 340
+    leaves = cv2.GaussianBlur(rng.random((height, width)), (0, 0), 1.5)
+    leaves = (0.2 + 0.5 * (leaves - leaves.min()) / np.ptp(leaves)).astype(np.float32)
+    dust = np.zeros((height, width), np.uint8)
+    for _ in range(25):
+        x, y = rng.integers(10, width - 10), rng.integers(10, height - 10)
+        cv2.ellipse(dust, (int(x), int(y)), (int(rng.integers(1, 4)), 1), float(rng.integers(180)), 0, 360, 1, -1)
+    pixels = np.repeat(np.where(dust > 0, 0.3, leaves)[..., None], 3, 2)
+    infrared = (0.8 - 0.05 * np.linspace(0, 1, width) - 0.35 * dust).astype(np.float32)
+    infrared += (0.01 * rng.standard_normal(infrared.shape)).astype(np.float32)
+    found = {}
+    for known in (True, False):
+        source = ArraySource(
+            np.rint(pixels * 65535).astype(np.uint16), infrared=ArraySource(infrared[..., None]) if known else None
+        )
+        shown = Renderer(source, Script((P["mend"](shown="found"),)), TileCache())
+        red = shown.region(Rect(0, 0, width, height))
+        found[known] = (red[0] - red[1]) > 0.3
+    near = cv2.dilate(dust, np.ones((5, 5))) > 0
+    assert found[True][dust > 0].mean() > 0.95
+    assert found[True][~near].mean() < 0.01
+    assert found[False][dust > 0].mean() < 0.5
+    off = Renderer(source, Script((P["mend"](shown="found", infrared=False),)), TileCache())
+    red = off.region(Rect(0, 0, width, height))
+    assert np.array_equal((red[0] - red[1]) > 0.3, found[False])
+
+
+def test_infrared_lies_where_the_picture_lies_however_it_is_framed():
+    """A speck in one corner of the infrared is found in that corner of the turned print."""
+    from kyanoscript.core.frame import Frame
+
+    infrared = np.full((80, 120, 1), 0.8, np.float32)
+    infrared[8:11, 100:103] = 0.2
+    source = ArraySource(np.full((80, 120, 3), 0.5, np.float32), infrared=ArraySource(infrared))
+    script = Script((P["mend"](shown="found"),), Frame(turns=1))
+    red = Renderer(source, script, TileCache()).region(Rect(0, 0, 80, 120))
+    y, x = np.nonzero((red[0] - red[1]) > 0.2)
+    assert (x.min() >= 66, x.max() <= 75, y.min() >= 96, y.max() <= 106) == (True, True, True, True)

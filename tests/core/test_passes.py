@@ -51,7 +51,7 @@ def test_bt_601_agrees_with_opencv():
 def test_weights_in_light_are_luminance():
     """BT.709 weights on linear light give relative luminance, encoded again by the sRGB curve."""
     start = GrayWeights.starts["as the eye sees (BT.709)"] | {"basis": "light"}
-    wanted = colour.to_encoded(colour.luminance(RGB))
+    wanted = colour.to_encoded(colour.luminance(RGB, colour.SRGB))
     assert np.abs(run(GrayWeights(**start), RGB)[0] - wanted).max() < 3e-6
 
 
@@ -132,7 +132,7 @@ def test_ring_curve_passes_through_every_handle_and_overshoots_none(handles):
 def test_between_its_handles_the_ring_follows_half_a_cosine_at_every_hue():
     """Its own formula in double precision, over the hue of Oklab (Ottosson 2020)."""
     gray = colour.luma(RGB)[0].astype(np.float64)
-    away = np.abs((colour.to_oklch(RGB)[2] - 60 + 180) % 360 - 180)
+    away = np.abs((colour.to_oklch(RGB, colour.SRGB)[2] - 60 + 180) % 360 - 180)
     lift = np.where(away < REACH, 0.5 + 0.5 * np.cos(np.pi * away / REACH), 0) * (1 - (1 - np.ptp(RGB, axis=0)) ** 2)
     out = run(GrayWeights(ring=((60.0, 100.0),)), RGB)[0]
     assert np.abs(out - (gray + lift * (1 - gray))).max() < 1e-3
@@ -243,7 +243,7 @@ def test_half_smoothness_lies_half_way():
 
 def test_mixing_in_oklab_keeps_the_way_between_two_colours_even():
     step = GradientMap(stops=((0.0, "#203a8f"), (100.0, "#f0d060")), mix="oklab")
-    lightness = colour.to_oklab(run(step, RAMP)[:, 0])[0]
+    lightness = colour.to_oklab(run(step, RAMP)[:, 0], colour.SRGB)[0]
     assert np.abs(np.diff(lightness, 2)).max() < 2e-3
     assert colour.hex_of(run(step, RAMP)[:, 0, 0]) == "#203a8f"
     assert colour.hex_of(run(step, RAMP)[:, 0, -1]) == "#f0d060"
@@ -251,7 +251,7 @@ def test_mixing_in_oklab_keeps_the_way_between_two_colours_even():
 
 def test_colour_is_mapped_by_its_luminance():
     """Two colours of one luminance become one colour."""
-    gray = colour.gray_of(RGB)
+    gray = colour.gray_of(RGB, colour.SRGB)
     step = GradientMap()
     assert np.abs(run(step, RGB) - run(step, gray)).max() < 1e-6
 

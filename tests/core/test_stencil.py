@@ -280,7 +280,7 @@ def test_gray_where_the_stencil_keeps_colour_out_is_still_exported_in_colour():
     assert renderer.planes == 3
     corner = renderer.region(Rect(0, 0, 5, 5))
     assert np.ptp(corner, axis=0).max() == 0
-    assert colour.gray_of(corner)[0, 0, 0] == pytest.approx(128 / 255, abs=1e-5)
+    assert colour.gray_of(corner, colour.SRGB)[0, 0, 0] == pytest.approx(128 / 255, abs=1e-5)
 
 
 def test_strokes_laid_one_by_one_are_those_laid_together():

@@ -53,7 +53,7 @@ def score(made, photo):
 def gray_source(lightness):
     """A gray picture of an Oklab lightness 0…1."""
     nothing = np.zeros_like(lightness)
-    gray = np.clip(colour.from_oklab(np.stack([lightness, nothing, nothing]))[0], 0, 1)
+    gray = np.clip(colour.from_oklab(np.stack([lightness, nothing, nothing]), colour.SRGB)[0], 0, 1)
     return ArraySource(np.rint(gray * 65535).astype(np.uint16))
 
 
@@ -72,7 +72,7 @@ def true_dabs(oklab, count, seed):
     dabs = []
     for y, x in zip(rng.integers(3, height - 3, count), rng.integers(3, width - 3, count), strict=True):
         mean = [oklab[c][y - 3 : y + 4, x - 3 : x + 4][disc].mean() for c in range(3)]
-        ink = colour.hex_of(np.clip(colour.from_oklab(np.array(mean).reshape(3, 1)), 0, 1)[:, 0])
+        ink = colour.hex_of(np.clip(colour.from_oklab(np.array(mean).reshape(3, 1), colour.SRGB), 0, 1)[:, 0])
         place = (100 * (x + 0.5) / width, 100 * (y + 0.5) / height)
         dabs.append(Dab(points=(place,), colour=ink, size=7000 / max(height, width)))
     return tuple(dabs)
@@ -85,7 +85,7 @@ def test_true_dabs_bring_the_colours_back(count, decibels, difference, worst):
     found = []
     for path in PHOTOS:
         photo = true(path)
-        oklab = colour.to_oklab(np.moveaxis(photo, -1, 0))
+        oklab = colour.to_oklab(np.moveaxis(photo, -1, 0), colour.SRGB)
         made = tinted(gray_source(oklab[0]), dabs=true_dabs(oklab, count, 0))
         found.append(score(np.moveaxis(made, 0, -1), photo))
     mean = np.mean(found, axis=0)
@@ -118,7 +118,7 @@ def test_a_half_colours_the_other_half_better_than_welsh():
         whole = true(path)
         middle = whole.shape[1] // 2
         for photo, model in ((whole[:, :middle], whole[:, middle:]), (whole[:, middle:], whole[:, :middle])):
-            target, other = (colour.to_oklab(np.moveaxis(p, -1, 0)) for p in (photo, model))
+            target, other = (colour.to_oklab(np.moveaxis(p, -1, 0), colour.SRGB) for p in (photo, model))
             small = [
                 cv2.resize(p.astype(np.float32), None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
                 for p in (target[0] * 100, other[0] * 100, other[1], other[2])
@@ -129,7 +129,7 @@ def test_a_half_colours_the_other_half_better_than_welsh():
             ):
                 size = (photo.shape[1], photo.shape[0])
                 large = [cv2.resize(p.astype(np.float32), size) for p in chroma]
-                made = np.clip(colour.from_oklab(np.stack([target[0], *large])), 0, 1)
+                made = np.clip(colour.from_oklab(np.stack([target[0], *large]), colour.SRGB), 0, 1)
                 found.append(score(np.moveaxis(made, 0, -1), photo))
     (mine, difference), (others, _) = np.mean(ours, axis=0), np.mean(theirs, axis=0)
     assert mine >= 25.3
@@ -166,7 +166,7 @@ def source(gray):
 
 
 def oklch(planes):
-    return colour.to_oklch(planes)
+    return colour.to_oklch(planes, colour.SRGB)
 
 
 @pytest.mark.parametrize("ink", ["#a84a43", "#6f93bf", "#5f7c45"])
@@ -174,7 +174,7 @@ def test_the_lightness_stays_as_it_is(ink):
     gray = np.linspace(0, 1, 300 * 200).reshape(200, 300)
     dabs = (Dab(points=((20.0, 30.0),), colour=ink), Dab(points=((70.0, 60.0),), colour="#40ff10", acts="stays"))
     out = tinted(source(gray), dabs=dabs, amount=200.0)
-    before, after = colour.to_oklab(np.stack([gray] * 3))[0], colour.to_oklab(out)[0]
+    before, after = colour.to_oklab(np.stack([gray] * 3), colour.SRGB)[0], colour.to_oklab(out, colour.SRGB)[0]
     assert np.abs(before - after).max() < 4e-3  # a level of 255 near black is 0.011
 
 
@@ -256,11 +256,11 @@ def test_amount_and_axes():
     chroma = [oklch(tinted(source(wedge()), dabs=dabs, amount=a))[1].mean() for a in (0.0, 50.0, 100.0, 150.0)]
     assert chroma[0] < 1e-4
     assert np.allclose(np.diff(chroma), chroma[1], rtol=0.05)
-    base = colour.to_oklab(tinted(source(wedge()), dabs=dabs))
+    base = colour.to_oklab(tinted(source(wedge()), dabs=dabs), colour.SRGB)
     for name, sign in (("red", 1), ("green", -1)):
-        moved = colour.to_oklab(tinted(source(wedge()), dabs=dabs, **{name: 60.0}))
+        moved = colour.to_oklab(tinted(source(wedge()), dabs=dabs, **{name: 60.0}), colour.SRGB)
         assert sign * (moved[1] - base[1]).mean() > 0.01, name
-    moved = colour.to_oklab(tinted(source(wedge()), dabs=dabs, yellow=-60.0))
+    moved = colour.to_oklab(tinted(source(wedge()), dabs=dabs, yellow=-60.0), colour.SRGB)
     assert (moved[2] - base[2]).mean() < -0.01
     nothing = tinted(source(wedge()), dabs=(Dab(points=((25.0, 25.0),), colour="#909090"),), red=100.0)
     assert np.ptp(nothing, axis=0).max() < 0.02  # where there is no colour, none comes
@@ -289,12 +289,12 @@ def test_chroma_noise_is_calmed_along_edges():
     rng = np.random.default_rng(0)
     for path in PHOTOS:
         photo = true(path)
-        oklab = colour.to_oklab(np.moveaxis(photo, -1, 0))
+        oklab = colour.to_oklab(np.moveaxis(photo, -1, 0), colour.SRGB)
         noisy = (oklab[1:] + rng.normal(0, 0.08 / 3.2, oklab[1:].shape)).astype(np.float32)  # 8 of Lab's a and b
         lightness = (oklab[0] * 100).astype(np.float32)
         calmed = clean.calm_chroma(lightness, noisy)
         scores = [
-            score(np.moveaxis(np.clip(colour.from_oklab(np.stack([oklab[0], *c])), 0, 1), 0, -1), photo)[1]
+            score(np.moveaxis(np.clip(colour.from_oklab(np.stack([oklab[0], *c]), colour.SRGB), 0, 1), 0, -1), photo)[1]
             for c in (noisy, calmed)
         ]
         found.append(scores)
@@ -342,7 +342,7 @@ def test_the_kernel_is_the_formula():
 
 def test_lightness_is_oklabs():
     gray = np.linspace(0, 1, 1001).astype(np.float32).reshape(1, -1)
-    wanted = colour.to_oklab(np.stack([gray] * 3))[0] * 100
+    wanted = colour.to_oklab(np.stack([gray] * 3), colour.SRGB)[0] * 100
     assert np.abs(field.lightness_of(gray) - wanted).max() < 2e-3
 
 
@@ -410,7 +410,7 @@ def test_what_is_told_of_a_place_knows_which_way_its_lines_run():
 
 def test_the_reading_sees_the_sky_over_the_ferry_landing():
     photo = true(demo.photo("ferry-landing"))
-    lightness = colour.to_oklab(np.moveaxis(photo, -1, 0))[0]
+    lightness = colour.to_oklab(np.moveaxis(photo, -1, 0), colour.SRGB)[0]
     small = cv2.resize(lightness, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
     chroma, sure = reading.read((small * 100).astype(np.float32))
     hue = np.degrees(np.arctan2(chroma[1], chroma[0])) % 360

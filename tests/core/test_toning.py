@@ -33,7 +33,7 @@ def wedge(*run):
 
 
 def lch(*run):
-    return colour.to_oklch(wedge(*run))
+    return colour.to_oklch(wedge(*run), colour.SRGB)
 
 
 def as_printed(ink, paper):
@@ -125,7 +125,7 @@ def test_anchors_tint_their_tones_and_lightness_stays(kind):
     assert np.abs(toned[0] - plain[0]).max() < 0.004
     for tone, text in step.stops:
         at = round(tone * 2.55)
-        wanted = colour.to_oklch(np.array(colour.parse_hex(text)).reshape(3, 1))[:, 0]
+        wanted = colour.to_oklch(np.array(colour.parse_hex(text)).reshape(3, 1), colour.SRGB)[:, 0]
         if 20 < at < 235:
             assert toned[2, at] == pytest.approx(wanted[2], abs=2)
             assert toned[1, at] == pytest.approx(wanted[1], abs=0.002)
@@ -148,10 +148,10 @@ def test_anchors_without_room_give_up_chroma_and_not_lightness(kind, inks):
     stops = ((20.0, inks[0]), (80.0, inks[1]))
     out, own = wedge(P[kind](stops=stops)), wedge()
     light, before = (reference.XYZ_to_Lab(reference.sRGB_to_XYZ(p.T))[:, 0] for p in (out, own))
-    in_oklab, wanted = colour.to_oklab(out)[0], colour.to_oklab(own)[0]
+    in_oklab, wanted = colour.to_oklab(out, colour.SRGB)[0], colour.to_oklab(own, colour.SRGB)[0]
     assert np.abs(in_oklab - wanted).max() < 3e-3
     assert np.abs(light - before).max() < 6  # a lightness of Oklab is not quite one of CIE
-    assert colour.to_oklch(out)[1, 20:236].min() > 0.01
+    assert colour.to_oklch(out, colour.SRGB)[1, 20:236].min() > 0.01
 
 
 def test_colour_that_comes_in_may_stay_beneath():
@@ -215,7 +215,7 @@ def test_longer_and_deeper_means_more_and_paper_and_black_stay():
         out = wedge(P["toner-bath"](toner=toner, depth=200.0))
         assert out[:, 255] == pytest.approx(1, abs=1e-3)
         assert out[:, 0].max() < 0.03
-        assert np.all(np.diff(colour.to_oklab(out)[0]) > -1e-4)  # no tone overtakes a lighter one
+        assert np.all(np.diff(colour.to_oklab(out, colour.SRGB)[0]) > -1e-4)  # no tone overtakes a lighter one
 
 
 # Paper, wash

@@ -159,7 +159,7 @@ def test_held_brightness_is_within_half_a_per_cent(values):
     soft = 0.3 + 0.25 * RGB
     out = run(soft, P["colour-balance"](**dict(zip(names, map(float, values), strict=True))))
     free = (out < 0.999).all(0) & (out > 0.001).all(0)  # before clipping
-    was, now = colour.luminance(np.moveaxis(soft, 2, 0)), colour.luminance(out)
+    was, now = colour.luminance(np.moveaxis(soft, 2, 0), colour.SRGB), colour.luminance(out, colour.SRGB)
     assert np.abs(now / was - 1)[free].max() < 5e-3
 
 
@@ -215,7 +215,7 @@ def test_automatic_shares_part_red_and_green_of_one_lightness():
     plain, auto = run(halves, P["gray-weights"]()), run(halves, P["gray-weights"](auto=True))
     assert abs(plain[0, 0, 0] - plain[0, 0, -1]) < 0.01
     assert abs(auto[0, 0, 0] - auto[0, 0, -1]) > 0.1
-    assert sum(contrast_preserving(np.moveaxis(halves, 2, 0))) == pytest.approx(100)
+    assert sum(contrast_preserving(np.moveaxis(halves, 2, 0), colour.SRGB)) == pytest.approx(100)
 
 
 # Levels, automatic; curves
@@ -243,7 +243,9 @@ def test_automatic_levels_never_tear_the_tones_of_an_extreme_picture_apart():
     gray = np.full((60, 60), 0.01)
     gray[0] = 1.0
     assert (
-        P["levels"](auto=True, middle=200).suggest(gray[None].astype(np.float32), framing(Frame(), 60, 60))["gamma"]
+        P["levels"](auto=True, middle=200).suggest(
+            gray[None].astype(np.float32), framing(Frame(), 60, 60), colour.SRGB
+        )["gamma"]
         <= 2.5
     )
 
@@ -392,9 +394,9 @@ def test_the_automatic_level_is_otsus():
     """skimage.filters.threshold_otsu on the same 256 tones."""
     rng = np.random.default_rng(5)
     gray = np.clip(np.concatenate([rng.normal(60, 15, 6000), rng.normal(170, 20, 4000)]), 0, 255).round()
-    level = P["threshold"]().suggest((gray / 255).astype(np.float32).reshape(1, 100, 100), framing(Frame(), 100, 100))[
-        "level"
-    ]
+    level = P["threshold"]().suggest(
+        (gray / 255).astype(np.float32).reshape(1, 100, 100), framing(Frame(), 100, 100), colour.SRGB
+    )["level"]
     assert level == pytest.approx(skimage.filters.threshold_otsu(gray.astype(np.uint8)) + 1, abs=1)
 
 

@@ -83,16 +83,12 @@ def test_only_the_first_bytes_are_right(tmp_path, head):
     refuse(written(tmp_path, "head.img", head + os.urandom(3000)))
 
 
-def test_cmyk_jpeg_says_what_to_do(tmp_path):
-    buffer = io.BytesIO()
-    Image.fromarray(PIXELS).convert("CMYK").save(buffer, "JPEG")
-    refuse(written(tmp_path, "press.jpg", buffer.getvalue()), "CMYK", "Save it as RGB")
-
-
-def test_cmyk_tiff_says_what_to_do(tmp_path):
+def test_inks_that_are_not_those_of_a_press_say_what_to_do(tmp_path):
     file = tmp_path / "press.tif"
-    tifffile.imwrite(file, np.zeros((8, 8, 4), np.uint8), photometric="separated")
-    refuse(file, "SEPARATED", "Save it as RGB")
+    tifffile.imwrite(file, np.zeros((8, 8, 4), np.uint8), photometric="separated", extratags=[(332, "H", 1, 2, True)])
+    refuse(file, "inks", "Save it as RGB")
+    tifffile.imwrite(file, np.zeros((8, 8, 6), np.uint8), photometric="separated")
+    refuse(file, "inks", "Save it as RGB")
 
 
 def test_tiff_of_a_kind_that_is_no_picture_says_what_to_do(tmp_path):

@@ -11,7 +11,7 @@ import pytest
 import tifffile
 from PIL import Image, ImageCms
 
-from kyanoscript.core.colour import in_colour, to_encoded, to_light
+from kyanoscript.core.colour import SRGB, in_colour, to_encoded, to_light
 from kyanoscript.core.passes.surface.soften import Soften
 from kyanoscript.core.passes.toning.gradient_map import GradientMap
 from kyanoscript.core.picture import ArraySource, Rect
@@ -21,10 +21,11 @@ from kyanoscript.core.stencil import Oval, Stencil
 from kyanoscript.files import export as exporting
 from kyanoscript.files import profiles
 from kyanoscript.files.errors import Cancelled, FileError
-from kyanoscript.files.export import Settings, export
+from kyanoscript.files.export import export
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.printing import Print, write_print
+from kyanoscript.files.settings import Settings
 from tests.conftest import make_colourful
 from tests.core.test_script import EXAMPLE
 
@@ -47,7 +48,7 @@ def pixels(renderer, dtype, scale=1.0):
 def test_lossless_files_hold_the_rendered_pixels_exactly(tmp_path, renderer, name, bits):
     file = tmp_path / name
     dtype = np.uint16 if bits == 16 else np.uint8
-    assert export(renderer, file, Settings(bits=bits)) == (500, 333)
+    assert export(renderer, file, Settings(bits=bits, dither=False)) == (500, 333)
     out = open_photo(file).source.pixels
     wanted = pixels(renderer, dtype)
     assert out.dtype == dtype
@@ -187,6 +188,7 @@ def test_never_much_of_a_print_is_rendered_at_once(tmp_path, width, around):
     class Plain:
         looks_around = around
         planes = 1
+        space = SRGB
 
         def size(self, scale):
             return width, 3000

@@ -127,7 +127,7 @@ def test_info_tells_a_person(tmp_path, capsys):
     rows = dict(line.split(maxsplit=1) for line in capsys.readouterr().out.splitlines())
     assert rows["pixels"].startswith("30 × 40")
     assert rows["kind"] == "8-bit RGB JPEG"
-    assert rows["profile"].endswith("brought to sRGB")
+    assert rows["colours"].startswith("Profile ")
     assert rows["camera"] == "Marrow Optical Ferry 2"
     assert rows["resolution"] == "240 pixels per inch"
     assert rows["on"] == "opening  Turned upright (orientation 6)"

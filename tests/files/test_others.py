@@ -8,6 +8,7 @@ import pytest
 from PIL import Image, ImageCms
 
 from kyanoscript.cli import main
+from kyanoscript.core.colour import SRGB, moved
 from kyanoscript.core.picture import Rect
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.photo import open_photo
@@ -26,6 +27,11 @@ def pil(pixels, kind, **options):
 
 def rows(photo):
     return photo.source.window(Rect(0, 0, photo.width, photo.height))
+
+
+def in_srgb(photo):
+    planes = np.ascontiguousarray(np.moveaxis(rows(photo), 2, 0), np.float32)
+    return np.moveaxis(np.clip(moved(planes, photo.source.space, SRGB), 0, 1), 0, 2)
 
 
 def written(tmp_path, data, name="photo.bin"):
@@ -102,7 +108,7 @@ def test_profile_and_orientation_are_honoured(tmp_path):
     wanted = np.asarray(
         ImageCms.profileToProfile(Image.fromarray(RGB), source, ImageCms.createProfile("sRGB"), renderingIntent=1)
     )
-    assert np.abs(np.rot90(rows(turned)).astype(int) - wanted).mean() < 1
+    assert np.abs(np.rot90(in_srgb(turned)) * 255 - wanted).mean() < 1
     assert np.abs(rows(plain).astype(int) - wanted).mean() > 2
     boxed = pil(RGB, "JPEG2000", irreversible=False)
     at = boxed.index(b"colr\x01") - 4
@@ -111,7 +117,7 @@ def test_profile_and_orientation_are_honoured(tmp_path):
     header = boxed.index(b"jp2h") - 4
     grown = int.from_bytes(boxed[header : header + 4], "big") + len(box) - length
     data = boxed[:header] + grown.to_bytes(4, "big") + boxed[header + 4 : at] + box + boxed[at + length :]
-    assert np.abs(rows(open_photo(written(tmp_path, data))).astype(int) - wanted).mean() < 1
+    assert np.abs(in_srgb(open_photo(written(tmp_path, data))) * 255 - wanted).mean() < 1
 
 
 @pytest.mark.parametrize("kind", ["GIF", "WEBP"])
@@ -151,6 +157,8 @@ def test_from_webp_to_print_by_command(tmp_path, capsys):
     file = written(tmp_path, EIGHT["WebP"], "vat.webp")
     assert main(["render", str(file), "-o", str(tmp_path / "vat.tif"), "--recipe", "sepia-bath"]) == 0
     capsys.readouterr()
-    assert main(["render", str(file), "-o", str(tmp_path / "vat.webp")]) == 2  # prints are written as TIFF, PNG, JPEG
+    assert main(["render", str(file), "-o", str(tmp_path / "vat.webp")]) == 2  # it is the photograph
     assert file.read_bytes() == EIGHT["WebP"]
+    assert "never written to" in capsys.readouterr().err
+    assert main(["render", str(file), "-o", str(tmp_path / "vat.gif")]) == 2
     assert ".tif" in capsys.readouterr().err

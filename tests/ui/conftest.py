@@ -31,6 +31,7 @@ def _dressed(qapp):
 def _own_state(tmp_path, monkeypatch):
     """No test reads or writes what the person at this machine has been doing."""
     monkeypatch.setenv("KYANOSCRIPT_STATE", str(tmp_path / "state"))
+    monkeypatch.setenv("KYANOSCRIPT_CACHE", str(tmp_path / "cache"))
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
 
 

@@ -7,14 +7,14 @@ from hypothesis import strategies as st
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
-from kyanoscript.core.colour import parse_hex, to_oklch
+from kyanoscript.core.colour import SRGB, parse_hex, to_oklch
 from kyanoscript.ui.bench.slip.colour import ColourField, kept
 from kyanoscript.ui.bench.slip.plane import strongest
 from tests.ui.conftest import Bench
 
 
 def oklch(ink):
-    return to_oklch(np.array(parse_hex(ink)).reshape(3, 1))[:, 0]
+    return to_oklch(np.array(parse_hex(ink)).reshape(3, 1), SRGB)[:, 0]
 
 
 @pytest.fixture

@@ -10,9 +10,10 @@ from kyanoscript.core.mend import detect
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.script import Script
-from kyanoscript.ui.service.requests import PROOFS, Look, Shown, proofs
+from kyanoscript.ui.service.requests import PROOFS, proofs
 from kyanoscript.ui.service.results import Proof
 from kyanoscript.ui.service.service import RenderService
+from kyanoscript.ui.service.views import Look, Shown
 from tests.conftest import make_colourful
 
 P = load_all()

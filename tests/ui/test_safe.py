@@ -28,12 +28,12 @@ from kyanoscript.core.kernel import backends, library
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import MOST_PASSES, Script
 from kyanoscript.files import log
-from kyanoscript.files.export import Settings
 from kyanoscript.files.journal import find_lost
 from kyanoscript.files.opening import sha256
 from kyanoscript.files.places import folder
 from kyanoscript.files.remembered import Remembered
 from kyanoscript.files.scriptfile import MIMETYPE, read_script
+from kyanoscript.files.settings import Settings
 from kyanoscript.ui.app.shell import Shell
 from kyanoscript.ui.app.start import settle
 from kyanoscript.ui.app.window import Window

@@ -14,8 +14,8 @@ from PySide6.QtTest import QTest
 
 from kyanoscript import cli, demo
 from kyanoscript.core.script import Script, to_json
-from kyanoscript.files.export import Settings
 from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.settings import Settings
 from kyanoscript.ui.document.desk import PHOTO
 from tests.ui.conftest import Bench
 

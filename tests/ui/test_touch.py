@@ -33,7 +33,7 @@ def touch(bench, x, *ups):
 
 
 def hue_of(rgb):
-    return float(colour.to_oklch(np.array(rgb).reshape(3, 1) / 255)[2, 0])
+    return float(colour.to_oklch(np.array(rgb).reshape(3, 1) / 255, colour.SRGB)[2, 0])
 
 
 def test_pressing_on_skin_and_dragging_up_lifts_its_hue_on_the_ring(inks: Bench):

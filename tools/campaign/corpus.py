@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import io
 import struct
+import sys
+import tempfile
 import zlib
+from pathlib import Path
 from typing import Any
 
 import imagecodecs
@@ -119,4 +122,31 @@ def corpus() -> dict[str, bytes]:
     made["10.avif"] = bytes(imagecodecs.avif_encode(deep >> 6, bitspersample=10))
     made["8.jp2"], made["16.j2k"] = _pil(rgb, "JPEG2000"), bytes(imagecodecs.jpeg2k_encode(deep, codecformat="j2k"))
     made["exif.tif"] = _pil(rgb, "TIFF", exif=exif)
+    made["infrared.tif"] = _tiff(colourful(48, 72, np.uint16, 4), photometric="rgb", extrasamples=["unspecified"])
+    made["8.jxl"] = bytes(imagecodecs.jpegxl_encode(rgb, lossless=True))
+    made["16.jxl"] = bytes(imagecodecs.jpegxl_encode(deep, lossless=True))
+    made["lossy.jxl"] = bytes(imagecodecs.jpegxl_encode(rgb, level=80))
+    made["light.pfm"] = b"PF\n72 48\n-1.0\n" + colourful(48, 72, np.float32).tobytes()
+    made["light.exr"], made["raw.dng"] = _openexr(colourful(48, 72, np.float32)), _dng()
     return made
+
+
+def _openexr(pixels: Any) -> bytes:
+    import OpenEXR
+
+    with tempfile.NamedTemporaryFile(suffix=".exr") as file:
+        head = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+        OpenEXR.File(head, {"RGB": pixels}).write(file.name)
+        return Path(file.name).read_bytes()
+
+
+def _dng() -> bytes:
+    sys.path.append(str(Path(__file__).parents[1]))
+    from demo_raw import White, camera_for, channels_of, mosaic_of, write_dng
+
+    light = np.moveaxis(colourful(48, 72, np.float32), 2, 0)
+    camera = camera_for(White(5000, 0))
+    with tempfile.NamedTemporaryFile(suffix=".dng") as file:
+        preview = (np.moveaxis(light, 0, 2) * 255).astype(np.uint8)
+        write_dng(Path(file.name), mosaic_of(channels_of(light, camera, 0.6)), camera, preview)
+        return Path(file.name).read_bytes()

@@ -28,7 +28,7 @@ import sys, time
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from PySide6.QtCore import QTimer
-from kyanoscript.files.export import Settings
+from kyanoscript.files.settings import Settings
 from kyanoscript.ui.app.start import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.widgets import theme

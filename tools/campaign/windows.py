@@ -21,9 +21,9 @@ def run() -> Report:
     from PySide6.QtWidgets import QApplication, QMessageBox
 
     from kyanoscript import demo
-    from kyanoscript.files.export import Settings
     from kyanoscript.files.journal import find_lost
     from kyanoscript.files.scriptfile import read_script
+    from kyanoscript.files.settings import Settings
     from kyanoscript.ui.app.start import settle
     from kyanoscript.ui.app.window import Window
     from kyanoscript.ui.widgets import theme

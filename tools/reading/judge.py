@@ -33,7 +33,7 @@ def judged(path: str) -> tuple[float, float]:
     scale = min(1.0, (PIXELS / (pixels.shape[0] * pixels.shape[1])) ** 0.5)
     pixels = cv2.resize(pixels, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
     true = np.moveaxis(pixels[..., ::-1], -1, 0).astype(np.float64) / 255
-    light = colour.to_oklab(true)[0]
+    light = colour.to_oklab(true, colour.SRGB)[0]
     gray = colour.to_encoded(light**3).astype(np.float32)
     renderer = Renderer(ArraySource(gray), Script((load_all()["hand-tint"](auto=True),)), TileCache())
     print_ = renderer.region(Rect(0, 0, gray.shape[1], gray.shape[0]))

@@ -58,7 +58,7 @@ def part(planes: np.ndarray, rng: np.random.Generator) -> np.ndarray:
 
 def on_film(planes: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     """The lightness 0…100 that some emulsion and paper would give."""
-    light = colour.to_oklab(planes)[0] * 100
+    light = colour.to_oklab(planes, colour.SRGB)[0] * 100
     if rng.random() < 0.5:  # an emulsion that sees colours otherwise
         light = np.cbrt(np.tensordot(rng.dirichlet((4, 8, 4)), colour.to_light(planes), 1)) * 100
     light = 100 * (light / 100) ** rng.uniform(0.7, 1.4)
@@ -83,7 +83,7 @@ def aged(light: np.ndarray, rng: np.random.Generator) -> np.ndarray:
 
 def chroma_of(planes: np.ndarray) -> np.ndarray:
     """Ten times Oklab a and b at every place ``(2, PLACES, PLACES)``."""
-    ab = colour.to_oklab(planes)[1:].astype(np.float32)
+    ab = colour.to_oklab(planes, colour.SRGB)[1:].astype(np.float32)
     soft = [cv2.GaussianBlur(p, (0, 0), max(p.shape) / 150) for p in ab]
     return np.stack([cv2.resize(p, (PLACES, PLACES), interpolation=cv2.INTER_AREA) for p in soft]) * 10
 

@@ -63,7 +63,8 @@ def info(options: argparse.Namespace) -> int:
         found = {
             "photo": str(options.photo), "width": photo.width, "height": photo.height, "kind": photo.kind,
             "bits": int(bits), "float": rest.startswith("float "), "channels": photo.source.channels,
-            "profile": facts.profile or None, "space": "sRGB", "camera": facts.camera or None,
+            "profile": facts.profile or None, "space": photo.source.space.name, "raw": photo.raw,
+            "camera": facts.camera or None,
             "lens": facts.lens or None, "date": facts.date or None, "ppi": photo.ppi, "pages": facts.pages,
             "orientation": photo.orientation, "on opening": [*done, *photo.notes],
         }  # fmt: skip
@@ -72,7 +73,7 @@ def info(options: argparse.Namespace) -> int:
     rows = {
         "pixels": f"{photo.width} × {photo.height}, {photo.width * photo.height / 1e6:.1f} megapixels",
         "kind": photo.kind,
-        "profile": f"{facts.profile}; brought to sRGB" if facts.profile else "none; taken as sRGB",
+        "colours": photo.colours,
         "camera": facts.camera,
         "lens": facts.lens,
         "date": facts.date,

@@ -16,19 +16,17 @@ from kyanoscript.cli.listing import cookbook
 from kyanoscript.core.colour import zone
 from kyanoscript.core.script import Script, with_value
 from kyanoscript.files.errors import FileError
-from kyanoscript.files.export import Settings, kind_of
 from kyanoscript.files.photo import Photo, open_photo
 from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.printing import Print, write_print
 from kyanoscript.files.recipes import find
 from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.settings import BITS, NAMES, Settings, kind_of
 from kyanoscript.files.trust import outside
 from kyanoscript.terminal import DASH, OK, complain, is_stream, spooled
 
 if TYPE_CHECKING:
     from kyanoscript.core.render.analysis import Spot
-
-_SUFFIX = {"tif": ".tif", "png": ".png", "jpg": ".jpg"}
 
 
 @dataclass(frozen=True)
@@ -68,7 +66,17 @@ def render(options: argparse.Namespace) -> int:
     if wrong:
         return complain(wrong)
     settings = Settings(
-        options.bits or 16, options.profile, options.ppi, options.quality, options.longer_side, options.tiled
+        bits=options.bits or 16,
+        profile=options.profile,
+        ppi=options.ppi,
+        quality=options.quality,
+        longer_side=options.longer_side,
+        tiled=options.tiled,
+        compression=options.compression,
+        intent=options.intent,
+        black_point=not options.no_black_point,
+        dither=not options.no_dither,
+        carried=options.carried,
     )
     try:
         settings.check()
@@ -106,8 +114,10 @@ def _senseless(options: argparse.Namespace) -> str:
         if options.format and kind_of(options.output) != kind_of(Path(f"x.{options.format}")):
             return f"the name ends in {named[0]}, and the format is to be {options.format}; leave one of them out"
         kind_of(options.output)
-    if options.bits == 16 and named[0] in (".jpg", ".jpeg"):
-        return "bits is 16; a JPEG has 8. Write a TIFF or PNG for 16"
+    kind = kind_of(Path(f"x{named[0]}"))
+    if options.bits and options.bits not in BITS[kind]:
+        has = " or ".join(map(str, BITS[kind]))
+        return f"bits is {options.bits}; a {NAMES[kind]} has {has}. Write a TIFF for more"
     if options.out_dir is not None and not options.out_dir.is_dir():
         return f"there is no folder {options.out_dir}. Make it first"
     return ""
@@ -125,7 +135,7 @@ def _targets(options: argparse.Namespace) -> list[tuple[Path, Path]]:
         while name in taken:
             name, k = f"{stem}-{k}", k + 1
         taken.add(name)
-        found.append((photo, options.out_dir / f"{name}{_SUFFIX[options.format or 'tif']}"))
+        found.append((photo, options.out_dir / f"{name}{'.' + (options.format or 'tif')}"))
     return found
 
 
@@ -151,7 +161,7 @@ def _render_one(
             print(f"\r{done:4.0%}", end="\n" if done >= 1 else "", file=sys.stderr, flush=True)
 
     with tempfile.TemporaryDirectory(prefix="kyanoscript-") as folder:
-        file = Path(folder) / f"print{_SUFFIX[options.format or 'tif']}" if to_stdout else target
+        file = Path(folder) / f"print{'.' + (options.format or 'tif')}" if to_stdout else target
         job = Print(photo, asked.script, pictures, file, settings, stencil, never, options.threads)
         width, height = write_print(job, progress)
         if to_stdout:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import argparse
 import difflib
-import os
 from pathlib import Path
 
 from kyanoscript import __version__
+from kyanoscript.core import machine
+from kyanoscript.files.settings import CARRIED, COMPRESSIONS, INTENTS, SPACES
 
 COMMANDS = ("render", "trace", "info", "passes", "recipes", "check")
 _MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate": "check", "export": "render"}
@@ -67,18 +68,30 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("photos", type=Path, nargs="+", metavar="PHOTO")
     _script_options(render)
     where = render.add_mutually_exclusive_group(required=True)
-    where.add_argument("-o", "--output", type=Path, metavar="OUT", help=".tif, .png or .jpg; - for standard output")
+    where.add_argument(
+        "-o", "--output", type=Path, metavar="OUT", help=".tif, .png, .jpg, .webp, .jxl or .avif; - for standard output"
+    )
     where.add_argument("--out-dir", type=Path, metavar="FOLDER", help="a print of each photograph, by its name")
-    render.add_argument("--format", choices=("tif", "png", "jpg"), help="of prints without a name (default tif)")
+    render.add_argument(
+        "--format", choices=("tif", "png", "jpg", "webp", "jxl", "avif"), help="of prints without a name (default tif)"
+    )
     render.add_argument("-n", "--no-clobber", action="store_true", help="leave a file that is there as it is")
     render.add_argument("--longer-side", type=int, metavar="PX", help="reduce to this longer side (never enlarges)")
-    render.add_argument("--bits", type=int, choices=(8, 16), help="of a TIFF or PNG (default 16); a JPEG has 8")
-    render.add_argument("--profile", choices=("auto", "srgb", "gray"), default="auto", help="default: as the print is")
-    render.add_argument("--ppi", type=float, default=300.0, help="resolution written into the file (default 300)")
-    render.add_argument("--quality", type=int, default=95, help="of a JPEG, 1…100 (default 95)")
+    render.add_argument("--bits", type=int, choices=(8, 16, 32), help="default: 16 where the format has them, else 8; "
+                        "32: floats, in a TIFF")  # fmt: skip
+    render.add_argument("--profile", default="auto", metavar="SPACE", help=f"{', '.join(SPACES)}, or the file of a "
+                        "profile (default auto: gray for a print without colour, else the photograph's)")  # fmt: skip
+    render.add_argument("--intent", choices=tuple(INTENTS), default="relative", help="towards the file of a profile")
+    render.add_argument("--no-black-point", action="store_true", help="without black point compensation")
+    render.add_argument("--no-dither", action="store_true", help="round 8 bits without noise")
+    render.add_argument("--compression", choices=COMPRESSIONS, default="none", help="of a TIFF (default none)")
+    render.add_argument("--notes", choices=CARRIED, default="all", dest="carried", help="which of the photograph's "
+                        "notes go along: all, all but the place, only the rights, or none (default all)")  # fmt: skip
+    render.add_argument("--ppi", type=float, help="resolution told in the file (default: the photograph's, or 300)")
+    render.add_argument("--quality", type=int, default=95, help="of a JPEG, WebP or AVIF, 1…100 (default 95)")
     render.add_argument("--tiled", action="store_true", help="write a TIFF in tiles, for very large prints")
     render.add_argument("--stencil", type=int, metavar="NUMBER", help="write where this pass acts, as a gray picture")
-    render.add_argument("--threads", type=int, default=os.cpu_count() or 2, help="1…64; default: one per core")
+    render.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
     render.add_argument("--json", action="store_true", help="say what was written as JSON")
     loud = render.add_mutually_exclusive_group()
     loud.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")

@@ -9,10 +9,20 @@ from typing import Any
 import numpy as np
 
 from kyanoscript.core import smooth
+from kyanoscript.core.colour import SRGB, Space
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.stencil.ground import Ground
 
 _WHOLE = 120_000  # pixels: coarse pictures up to this size are worked out whole and kept
+
+
+@dataclass(frozen=True)
+class View:
+    """A view in a drag, worked out in bands: what comes into its passes is seen once."""
+
+    rect: Rect  # all of it
+    once: Callable[[tuple[Any, ...], Callable[[], Any]], Any]  # keeps what its bands share, and is gone with it
+    rough: bool  # it may be a little less exact
 
 
 @dataclass(frozen=True)
@@ -28,6 +38,8 @@ class Place:
     ground: Ground | None = None  # for passes that paint: where the region lies on the photograph
     picture: Callable[[str], Any] | None = None  # finds another picture by its name (`bases.Picture`), or None
     chain: int = 0  # stands for everything that comes before the pass
+    space: Space = SRGB  # the photograph's: what its planes mean
+    view: View | None = None  # in a drag: what the region is a band of
 
     def pixels(self, thousandths: float) -> float:
         """A declared length in pixels at this scale."""
@@ -52,11 +64,15 @@ class Place:
         The pass's margin must be at least `blur_margin`. Returns planes of the region without margin.
         """
         factor = smooth.factor_for(sigma)
-        own = smooth.coarse_sigma(sigma, factor)
+        further = self._further(sigma / factor)
+        own = smooth.coarse_sigma(sigma, factor * further)
         reach = smooth.reach(own)
-        if factor == 1:
+        if factor * further == 1:
             return smooth.gaussian(prepare(self.inner(planes, reach)), own)
-        return self._enlarged(factor, reach, ("blurred", own), lambda p: smooth.gaussian(prepare(p), own))
+        name = ("blurred", own)
+        return self._enlarged(
+            factor, further, reach, name, lambda p: smooth.gaussian(smooth.reduced(prepare(p), further), own)
+        )
 
     def guided(self, planes: Planes, sigma: float, softness: float, prepare: Callable[[Planes], Planes]) -> Planes:
         """The guided filter's gain and offset ``(2, h, w)`` of the input, made gray by ``prepare``.
@@ -64,27 +80,56 @@ class Place:
         The pass's margin must be at least `guided_margin`. Returns planes of the region without margin.
         """
         factor = smooth.factor_for(sigma)
-        own = sigma / factor
+        further = self._further(sigma / factor)
+        own = sigma / (factor * further)
         reach = 2 * smooth.reach(own)
-        if factor == 1:
+        if factor * further == 1:
             return smooth.guided(prepare(self.inner(planes, reach)), own, softness)
-        name = ("guided", own, softness)
-        return self._enlarged(factor, reach, name, lambda p: smooth.guided(prepare(p), own, softness))
 
-    def _enlarged(self, factor: int, reach: int, name: tuple[Any, ...], work: Callable[[Planes], Planes]) -> Planes:
-        """What ``work`` makes of the coarse input, enlarged; of a small coarse picture it is made once."""
+        def work(coarse: Planes) -> Planes:
+            gray = prepare(coarse)
+            return smooth.guided_by(smooth.reduced(np.concatenate([gray, gray * gray]), further), own, softness)
+
+        return self._enlarged(factor, further, reach, ("guided", own, softness), work)
+
+    @property
+    def rough(self) -> bool:
+        """Whether what comes out may be a little less exact: it is seen for a moment."""
+        return self.view is not None and self.view.rough
+
+    def _further(self, sigma: float) -> int:
+        """By how much more what a blur works on may be reduced."""
+        return smooth.rough_factor_for(sigma) if self.rough else 1
+
+    def kept(self, name: tuple[Any, ...], make: Callable[[], Any]) -> Any:
+        """What depends on this place and ``name`` and not on what comes in: kept from one rough picture to the next."""
+        if not self.rough or self.ground is None:
+            return make()
+        return self.ground.memo((*name, self.ground.framing, self.scale, self.rect), make)
+
+    def _enlarged(
+        self, factor: int, further: int, reach: int, name: tuple[Any, ...], work: Callable[[Planes], Planes]
+    ) -> Planes:
+        """What ``work``, which may reduce it ``further``, makes of the coarse input; enlarged.
+
+        Of a small coarse picture and of a view in a drag it is made once for all regions.
+        """
         assert self.ground is not None
         width, height = self.ground.framing.size(self.scale)
-        whole = width * height <= _WHOLE * factor * factor
-        region = replace(self, rect=Rect(0, 0, width, height)) if whole else self
+        key: tuple[Any, ...] = (self.chain, self.scale, factor, *name)
+        if self.view is not None:
+            region, keep = replace(self, rect=self.view.rect), self.view.once
+        elif width * height <= _WHOLE * factor * factor:
+            region, keep = replace(self, rect=Rect(0, 0, width, height)), self.ground.memo
+        else:
+            region, keep = self, None
 
         def make() -> smooth.Coarse:
-            coarse = region.around(factor, reach + smooth.AROUND)
-            made = work(coarse.planes)
-            return smooth.Coarse(made, coarse.x + reach, coarse.y + reach, coarse.across, coarse.down)
+            coarse = region.around(factor, (reach + smooth.AROUND + (further > 1)) * further)
+            x, y = coarse.x / further + reach, coarse.y / further + reach
+            return smooth.Coarse(work(coarse.planes), x, y, coarse.across / further, coarse.down / further)
 
-        made = self.ground.memo((self.chain, self.scale, factor, *name), make) if whole else make()
-        return smooth.enlarge(made, self.rect)
+        return smooth.enlarge(make() if keep is None else keep(key, make), self.rect)
 
 
 def blur_margin(sigma: float) -> int:

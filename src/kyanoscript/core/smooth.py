@@ -23,11 +23,13 @@ from kyanoscript.core.kernel import kernel
 from kyanoscript.core.picture import Planes, Rect
 
 f = np.float32
+d = np.float64
 AROUND = 2  # coarse pixels around a region that enlarging looks at
 _CUT = 3.0  # sigmas at which the bell is cut off
 FACTORS = (1, 4, 16, 64, 256)  # few of them, so that passes share coarse pictures
 _LEAST = 0.2  # pixels: below it the neighbours get less than 4e-6, and soon numbers so small that processors stumble
 _KEPT = 2.0  # pixels of a coarse picture that a blur must at least be wide, or it would show the coarseness
+_ROUGHLY_KEPT = 1.2  # where it is seen for a moment
 
 
 @dataclass(frozen=True)
@@ -35,8 +37,8 @@ class Coarse:
     """Planes of a picture at a part of the present scale, around a region."""
 
     planes: Planes
-    x: int  # place of the first column in the coarse picture; below 0 outside it
-    y: int
+    x: float  # place of the first column in the coarse picture; below 0 outside it
+    y: float
     across: float  # coarse pixels to one present pixel
     down: float
 
@@ -44,6 +46,11 @@ class Coarse:
 def factor_for(sigma: float) -> int:
     """By how much the picture may be reduced for a blur of ``sigma`` pixels."""
     return max(k for k in FACTORS if k == 1 or sigma / k >= _KEPT)
+
+
+def rough_factor_for(sigma: float) -> int:
+    """By how much a coarse picture may be reduced further for a blur that is seen for a moment."""
+    return max(1 << k for k in range(9) if k == 0 or sigma / (1 << k) >= _ROUGHLY_KEPT)
 
 
 def coarse_sigma(sigma: float, factor: int) -> float:
@@ -145,7 +152,7 @@ def enlarge(coarse: Coarse, rect: Rect) -> Planes:
 
 
 @functools.lru_cache(maxsize=256)
-def _spline(start: int, count: int, step: float, origin: int, size: int) -> tuple[NDArray[np.int64], Planes]:
+def _spline(start: int, count: int, step: float, origin: float, size: int) -> tuple[NDArray[np.int64], Planes]:
     """First coarse pixel and four weights of a cubic B-spline for each present pixel."""
     at = (start + np.arange(count) + 0.5) * step - 0.5 - origin
     low = np.floor(at)
@@ -179,12 +186,29 @@ def enlarge_down(src, out, yi, yw, w, h):
 
 def looked_up(planes: Planes, where: Affine, width: int, height: int) -> Planes:
     """Planes looked up between their pixels, straight from one to the next: ``where`` maps a pixel to theirs."""
-    matrix = np.array([[where.a, where.b, where.c], [where.d, where.e, where.f]])
-    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
     out = np.empty((len(planes), height, width), np.float32)
+    h, w = planes.shape[1:]
+    across, down = (where.a, where.b, where.c), (where.d, where.e, where.f)
     for k, plane in enumerate(planes):
-        cv2.warpAffine(plane, matrix, (width, height), out[k], flags, cv2.BORDER_REPLICATE)
+        look_up(np.ascontiguousarray(plane, f), out[k], w, h, width, height, *across, *down)
     return out
+
+
+# Places are reckoned in double: a library's rounding to a 1/32 of a pixel made a tile differ from the whole.
+
+
+@kernel("f4* src, f4* out, i8 sw, i8 sh, i8 w, i8 h, f8 a, f8 b, f8 c, f8 p, f8 q, f8 r")
+def look_up(src, out, sw, sh, w, h, a, b, c, p, q, r):
+    for y in range(h):
+        for x in range(w):
+            sx = min(max(a * d(x) + b * d(y) + c, d(0)), d(sw - 1))
+            sy = min(max(p * d(x) + q * d(y) + r, d(0)), d(sh - 1))
+            x0, y0 = int(sx), int(sy)
+            x1, y1 = min(x0 + 1, sw - 1), min(y0 + 1, sh - 1)
+            tx, ty = f(sx - d(x0)), f(sy - d(y0))
+            top = src[y0 * sw + x0] + tx * (src[y0 * sw + x1] - src[y0 * sw + x0])
+            low = src[y1 * sw + x0] + tx * (src[y1 * sw + x1] - src[y1 * sw + x0])
+            out[y * w + x] = top + ty * (low - top)
 
 
 def guided(gray: Planes, sigma: float, softness: float) -> Planes:
@@ -193,8 +217,30 @@ def guided(gray: Planes, sigma: float, softness: float) -> Planes:
     The base of a tone v is gain·v + offset; edges whose contrast is well above ``softness`` (encoded, 0…1) stay in it.
     The result is smaller by twice the `reach` of ``sigma`` on every side.
     """
-    moments = gaussian(np.concatenate([gray, gray * gray]), sigma)
+    return guided_by(np.concatenate([gray, gray * gray]), sigma, softness)
+
+
+def guided_by(moments: Planes, sigma: float, softness: float) -> Planes:
+    """The same for a gray plane and its square ``(2, h, w)``, which may have been reduced: so nothing of the contrast
+    within a coarse pixel is lost."""
+    moments = gaussian(moments, sigma)
     mean = moments[:1]
     spread = np.maximum(moments[1:] - mean * mean, 0)
     gain = spread / (spread + f(softness * softness))
     return gaussian(np.concatenate([gain, mean * (1 - gain)]), sigma)
+
+
+def reduced(planes: Planes, by: int) -> Planes:
+    """Planes at a whole part of their size, by areas; what is left over at the right and below is cut off."""
+    if by == 1:
+        return planes
+    h, w = planes.shape[1] // by, planes.shape[2] // by
+    return resized(np.ascontiguousarray(planes[:, : h * by, : w * by]), w, h)
+
+
+def resized(planes: Planes, width: int, height: int) -> Planes:
+    """Planes at another size, by areas."""
+    out = np.empty((len(planes), height, width), np.float32)
+    for plane, to in zip(planes, out, strict=True):
+        cv2.resize(plane, (width, height), dst=to, interpolation=cv2.INTER_AREA)
+    return out

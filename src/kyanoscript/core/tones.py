@@ -84,17 +84,26 @@ def _end_slope(h0: float, h1: float, s0: NDArray[np.float64], s1: NDArray[np.flo
     return np.where((np.sign(s0) != np.sign(s1)) & (np.abs(slope) > 3 * np.abs(s0)), 3 * s0, slope)
 
 
-def apply(planes: Planes, tables: Sequence[Table]) -> Planes:
-    """Planes ``(1 or 3, h, w)`` through one table for all, or one each; a gray becomes colour by three of them."""
+def apply(planes: Planes, tables: Sequence[Table], beyond: Sequence[Table]) -> Planes:
+    """Planes ``(1 or 3, h, w)`` through one table for all, or one each; a gray becomes colour by three of them.
+
+    ``beyond`` are as many tables for what is lighter than white, which photographs in floats hold: entries stand for
+    the tones ``1 / GRAYS``.
+    """
     count = max(len(planes), len(tables))
     out = np.empty((count, *planes.shape[1:]), np.float32)
-    n = out[0].size
-    if len(tables) == 1:
-        look_up(planes, out, out.size, tables[0], SIZE)
-        return out
-    for k in range(count):
-        look_up(planes[min(k, len(planes) - 1)], out[k], n, tables[min(k, len(tables) - 1)], SIZE)
+    lighter = planes.size > 0 and float(planes.max()) > 1
+    for k in range(1 if len(tables) == 1 else count):
+        part, to = (planes, out) if len(tables) == 1 else (planes[min(k, len(planes) - 1)], out[k])
+        table = tables[min(k, len(tables) - 1)]
+        if lighter:
+            look_beyond(part, to, to.size, table, beyond[min(k, len(beyond) - 1)], SIZE)
+        else:
+            look_up(part, to, to.size, table, SIZE)
     return out
+
+
+BEYOND = 1 / np.maximum(GRAYS, 1e-5)  # the tones lighter than white that the entries of a second table stand for
 
 
 @kernel("f4* values, f4* out, i8 n, f4* table, i8 size")
@@ -106,3 +115,17 @@ def look_up(values, out, n, table, size):
         low = min(max(np.int32(at), np.int32(0)), top)
         a = table[low]
         out[k] = a + (at - f(low)) * (table[low + 1] - a)
+
+
+@kernel("f4* values, f4* out, i8 n, f4* table, f4* beyond, i8 size")
+def look_beyond(values, out, n, table, beyond, size):
+    last = f(size - 1)
+    top = np.int32(size - 2)
+    for k in range(n):
+        lighter = values[k] > f(1.0)
+        within = f(1.0) / values[k] if lighter else max(values[k], f(0.0))
+        at = within * last
+        low = min(max(np.int32(at), np.int32(0)), top)
+        a = beyond[low] if lighter else table[low]
+        b = beyond[low + 1] if lighter else table[low + 1]
+        out[k] = a + (at - f(low)) * (b - a)

@@ -7,6 +7,7 @@ from pathlib import Path
 
 _HERE = Path(__file__).parent
 NAMES = ("table-by-the-window", "ferry-landing", "carved-head", "marsh-at-dusk")
+RAW = "ferry-landing-raw"  # as an invented camera wrote it: see tools/demo_raw.py
 SCANS = ("landing-scan", "yard-scan")  # old scans, made up; beside them lie their true colours and their damage
 
 
@@ -21,8 +22,8 @@ class Print:
 
 
 def photo(name: str = NAMES[0]) -> Path:
-    """A demo photograph or scan."""
-    return _HERE / ("scans" if name in SCANS else "photos") / f"{name}.jpg"
+    """A demo photograph, scan or raw."""
+    return _HERE / ("scans" if name in SCANS else "photos") / f"{name}{'.dng' if name == RAW else '.jpg'}"
 
 
 def holds(path: Path) -> bool:
@@ -48,6 +49,7 @@ PRINTS = (
     _print("gold", "Table by the window, gold", NAMES[0]),
     _print("night-vision", "Marsh at dusk, night vision", NAMES[3]),
     _print("high-key", "Carved head, high key", NAMES[2]),
+    _print("from-raw", "Ferry landing, developed from a camera's raw", RAW),
     _print("hand-tint", "Ferry landing, an old scan mended and tinted", "landing-scan"),
     _print("by-model", "Ferry landing, an old scan tinted after a colour photograph", "landing-scan"),
     _print("washing-day", "Washing day, an old scan mended and tinted", "yard-scan"),

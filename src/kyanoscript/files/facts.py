@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from kyanoscript.files.profiles import space
@@ -38,6 +38,19 @@ def facts_of_image(image: Any, profile: bytes | None) -> Facts:
     return facts_of(notes, taken, profile, getattr(image, "n_frames", 1))
 
 
+def facts_of_exif(exif: bytes, name: str, profile: bytes | None = None) -> Facts:
+    """Of an EXIF block, for kinds that Pillow does not open; ``name`` is that of their colours. Never raises."""
+    from PIL import Image
+
+    found = Image.Exif()
+    try:
+        found.load(exif)
+        facts = facts_of(found, found.get_ifd(_EXIF), profile, 1)
+    except Exception:  # whatever the damage makes of them
+        facts = facts_of({}, {}, profile, 1)
+    return facts if facts.profile else replace(facts, profile=name)
+
+
 def facts_of(notes: Mapping[int, Any], taken: Mapping[int, Any], profile: bytes | None, pages: int) -> Facts:
     """Of a file's own tags and those of the camera, by their numbers."""
     make, model = words(notes.get(_MAKE)), words(notes.get(_MODEL))
@@ -45,7 +58,7 @@ def facts_of(notes: Mapping[int, Any], taken: Mapping[int, Any], profile: bytes 
     date = words(taken.get(_TAKEN)) or words(notes.get(_CHANGED))
     if date[4:5] == date[7:8] == ":":  # Exif writes days with colons
         date = f"{date[:4]}-{date[5:7]}-{date[8:]}"
-    return Facts(_named(profile), camera, words(taken.get(_LENS)), date, pages)
+    return Facts(named(profile), camera, words(taken.get(_LENS)), date, pages)
 
 
 def words(value: Any) -> str:
@@ -58,8 +71,8 @@ def words(value: Any) -> str:
     return line if len(line) <= _LONGEST else line[: _LONGEST - 1] + "…"
 
 
-def _named(profile: bytes | None) -> str:
-    """A profile by its own name, or by its kind if it has none that can be read."""
+def named(profile: bytes | None) -> str:
+    """A profile by its own name, or by its kind if it has none that can be read; never raises."""
     if not profile:
         return ""
     from PIL import ImageCms

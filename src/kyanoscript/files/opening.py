@@ -9,13 +9,17 @@ import stat
 import threading
 import weakref
 from dataclasses import dataclass
-from io import BufferedReader
+from io import SEEK_CUR, SEEK_END, BufferedReader, RawIOBase
 from pathlib import Path
+from typing import Any
 
 from kyanoscript.files.errors import FileError, plain
 
 # Endings of pictures that can be opened, as file dialogs want them; what a file is, its first bytes tell
-PICTURES = "*.jpg *.jpeg *.png *.tif *.tiff *.webp *.avif *.jp2 *.j2k *.gif *.bmp"
+_RAW = "*.dng *.cr2 *.cr3 *.nef *.arw *.raf *.orf *.rw2 *.pef *.srw *.x3f *.mrw *.3fr *.iiq"
+PICTURES = (
+    f"*.jpg *.jpeg *.png *.tif *.tiff *.webp *.avif *.jxl *.jp2 *.j2k *.heic *.heif *.exr *.pfm *.gif *.bmp {_RAW}"
+)
 _PIECE = 1 << 20  # bytes hashed in one go
 
 
@@ -94,6 +98,14 @@ class Original:
         self._digest: str | None = None
         self._lock = threading.Lock()
 
+    def reader(self) -> BufferedReader:
+        """The file from its beginning, by places of its own: others may read it at the same time."""
+        return BufferedReader(_ByPlace(self))
+
+    def read_at(self, place: int, count: int) -> bytes:
+        """Bytes of it, as many as there are."""
+        return os.pread(self._handle, count, place)
+
     def digest(self) -> str:
         """SHA-256 of what was read, in hex; empty if it was written to before it could be worked out."""
         with self._lock:
@@ -117,3 +129,28 @@ class Original:
         if now is None:
             return "gone"
         return "same" if now == self.stamp else "changed"
+
+
+class _ByPlace(RawIOBase):
+    """Reads an original without moving the place that its descriptor stands at."""
+
+    def __init__(self, original: Original) -> None:
+        self._original = original
+        self._at = 0
+
+    def readable(self) -> bool:
+        return True
+
+    def seekable(self) -> bool:
+        return True
+
+    def seek(self, offset: int, whence: int = 0) -> int:
+        size = self._original.stamp.size if self._original.stamp else 0
+        self._at = max(0, offset + {SEEK_CUR: self._at, SEEK_END: size}.get(whence, 0))
+        return self._at
+
+    def readinto(self, buffer: Any) -> int:
+        data = self._original.read_at(self._at, len(buffer))
+        buffer[: len(data)] = data
+        self._at += len(data)
+        return len(data)

@@ -1,4 +1,4 @@
-"""Opening WebP, AVIF, JPEG 2000, GIF and BMP. Bits beyond eight are kept, spread over sixteen.
+"""Opening WebP, AVIF, HEIF, JPEG XL, JPEG 2000, OpenEXR, PFM, GIF and BMP. Bits beyond eight are kept, over sixteen.
 
 Sizes, profile and orientation are Pillow's readings of the header; AVIF and JPEG 2000 are decoded by libavif and
 OpenJPEG, as Pillow brings them down to eight bits. Of pictures that move the first is opened.
@@ -6,17 +6,23 @@ OpenJPEG, as Pillow brings them down to eight bits. Of pictures that move the fi
 
 from __future__ import annotations
 
+import contextlib
 import io
+import re
+import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.colour import BT2020, DISPLAY_P3, SRGB, Space, space_near, space_of, to_encoded
+from kyanoscript.files import jxl
 from kyanoscript.files.errors import FileError
-from kyanoscript.files.facts import Facts, facts_of_image
+from kyanoscript.files.facts import Facts, facts_of_exif, facts_of_image
+from kyanoscript.files.profiles import Reading
 
 # What files of these kinds begin with: RFC 9649, AV1 Image File Format 1.1, ITU-T T.800, GIF89a; of BMP common practice
 KINDS = (
@@ -24,6 +30,15 @@ KINDS = (
     (4, b"ftypavif", "AVIF", "AVIF"),
     (0, b"\0\0\0\x0cjP  ", "JPEG2000", "JPEG 2000"),
     (0, b"\xff\x4f\xff\x51", "JPEG2000", "JPEG 2000"),
+    (4, b"ftyphei", "HEIF", "HEIF"),
+    (4, b"ftyphev", "HEIF", "HEIF"),
+    (4, b"ftypmif1", "HEIF", "HEIF"),
+    (4, b"ftypmsf1", "HEIF", "HEIF"),
+    (0, b"\xff\x0a", "JXL", "JPEG XL"),
+    (0, b"\0\0\0\x0cJXL ", "JXL", "JPEG XL"),
+    (0, b"v/1\x01", "EXR", "OpenEXR"),
+    (0, b"PF\n", "PFM", "PFM"),
+    (0, b"Pf\n", "PFM", "PFM"),
     (0, b"GIF8", "GIF", "GIF"),
     (0, b"BM", "BMP", "BMP"),
 )
@@ -35,12 +50,13 @@ Check = Callable[[Path, int, int, int, int, float], None]
 class Found:
     """A picture as it lies in its file."""
 
-    pixels: NDArray[Any]  # (h, w) or (h, w, values), uint8 or uint16
+    pixels: NDArray[Any]  # (h, w) or (h, w, values), uint8, uint16 or float32
     profile: bytes | None
-    image: Any  # Pillow's, for orientation and resolution
+    image: Any  # Pillow's, for orientation and resolution; None: upright, and nothing is said of resolution
     name: str
     notes: tuple[str, ...]
     facts: Facts
+    how: Reading | None = None  # what its values mean, where that is not told by the profile
 
 
 def kind_of(head: bytes) -> tuple[str, str] | None:
@@ -53,8 +69,10 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
     import imagecodecs
     from PIL import Image
 
-    Image.MAX_IMAGE_PIXELS = None  # sizes are checked here, with a message that says what to do
     codec, name = kind
+    if codec in _OF_OWN:
+        return _OF_OWN[codec](path, data, check_size)
+    Image.MAX_IMAGE_PIXELS = None  # sizes are checked here, with a message that says what to do
     with Image.open(io.BytesIO(data), formats=[codec]) as image:
         check_size(path, *image.size, len(image.getbands()), len(data), _MOST_PER_BYTE)
         count = getattr(image, "n_frames", 1)
@@ -70,7 +88,10 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
         if pixels.shape[:2] != image.size[::-1]:
             raise ValueError(f"the header says {image.size}, the pixels are {pixels.shape}")
         facts = facts_of_image(image, profile_said)
-    return Found(pixels, profile, image, name, notes, facts)
+        how, more = _by_numbers(data) if codec == "AVIF" and profile is None else (None, ())
+        if how is not None:
+            facts = replace(facts, profile=how.space.name)
+    return Found(pixels, profile, image, name, (*notes, *more), facts, how)
 
 
 def by_pillow(image: Any) -> NDArray[Any]:
@@ -122,3 +143,135 @@ def _spread(pixels: NDArray[Any], bits: int) -> NDArray[Any]:
     whole = 255 if bits < 8 else 65535
     spread = np.rint(pixels.astype(np.float64) * (whole / ((1 << bits) - 1)))
     return spread.astype(np.uint8 if bits < 8 else np.uint16)
+
+
+def _jpeg_xl(path: Path, data: bytes, check_size: Check) -> Found:
+    """Decoded by libjxl, upright; what its values mean is told by its header (`jxl`)."""
+    import imagecodecs
+
+    said = jxl.header(data)
+    check_size(path, said.width, said.height, 3, len(data), _MOST_PER_BYTE)
+    pixels = np.asarray(imagecodecs.jpegxl_decode(data))
+    notes: tuple[str, ...] = ()
+    if pixels.ndim == 4 or (pixels.ndim == 3 and pixels.shape[2] > 4):
+        pixels, notes = pixels[0], (f"It moves: this is the first of {len(pixels)} pictures",)
+    if pixels.dtype.kind == "f":
+        pixels = pixels.astype(np.float32)
+    own = space_near(said.space.to_d50, said.space.white)
+    curve: Curve | None = None
+    if said.colours == "linear":
+        curve = to_encoded
+    elif said.colours == "gamma":
+        curve = _after_power(1 / said.gamma)
+    elif said.colours in ("unknown", "profile"):
+        notes = (*notes, "Its colours are told in a way that cannot be read; they are taken as sRGB")
+    exif, _ = jxl.notes(data)
+    return Found(pixels, None, None, "JPEG XL", notes, facts_of_exif(exif, own.name), _through(pixels, own, curve))
+
+
+Curve = Callable[[NDArray[np.float64]], NDArray[np.float64]]
+
+
+def _after_power(gamma: float) -> Curve:
+    return lambda v: to_encoded(np.sign(v) * np.abs(v) ** gamma)
+
+
+def _through(pixels: NDArray[Any], own: Space, curve: Curve | None) -> Reading:
+    """How to read pixels of a space whose values are brought to the sRGB curve by a function."""
+    if curve is None:
+        return Reading(own)
+    if pixels.dtype.kind == "f":
+        return Reading(own, curve=curve)
+    channels = 1 if pixels.ndim == 2 or pixels.shape[2] < 3 else 3
+    levels = curve(np.linspace(0, 1, 1 << (8 * pixels.dtype.itemsize)))
+    return Reading(own, np.ascontiguousarray(np.tile(levels, (channels, 1)), np.float32))
+
+
+def _heif(path: Path, data: bytes, check_size: Check) -> Found:
+    """By libheif, where it has been installed: its codecs are not everybody's to give away."""
+    try:
+        import pillow_heif
+    except ImportError:
+        raise FileError(
+            path, "this is a HEIF picture, and what reads them is not there", "Install it: pip install pillow-heif"
+        ) from None
+    opening: Any = pillow_heif.open_heif  # its stubs leave a choice out
+    image = opening(io.BytesIO(data), convert_hdr_to_8bit=False, hdr_to_16bit=False)
+    width, height = image.size
+    check_size(path, width, height, len(image.mode), len(data), _MOST_PER_BYTE)
+    pixels = _spread(np.asarray(image), int(image.info.get("bit_depth") or 8))
+    # Turned by the library already.
+    profile = image.info.get("icc_profile")
+    how, notes = (None, ()) if profile else _by_numbers(data)
+    facts = facts_of_exif(image.info.get("exif") or b"", how.space.name if how else "", profile)
+    return Found(pixels, profile, None, "HEIF", notes, facts, how)
+
+
+def _by_numbers(data: bytes) -> tuple[Reading | None, tuple[str, ...]]:
+    """What a HEIF or AVIF without a profile says of its colours in three numbers (ITU-T H.273; ISO/IEC 14496-12).
+
+    Curves of television up to BT.2020 are taken as that of sRGB, as programs do (common practice, no source).
+    """
+    at = data.find(b"colrnclx")
+    if at < 0:
+        return None, ()
+    primaries, curve = int.from_bytes(data[at + 8 : at + 10], "big"), int.from_bytes(data[at + 10 : at + 12], "big")
+    space = {1: SRGB, 2: SRGB, 9: BT2020, 12: DISPLAY_P3}.get(primaries)
+    if space is None or curve not in (1, 2, 6, 13, 14, 15):
+        return None, ("Its colours are told in a way that is not known here; they are taken as sRGB",)
+    return (Reading(space) if space != SRGB else None), ()
+
+
+def _openexr(path: Path, data: bytes, check_size: Check) -> Found:
+    """Floats in light; primaries as the file tells them, or those of BT.709 (OpenEXR, "chromaticities")."""
+    import OpenEXR
+
+    with tempfile.NamedTemporaryFile(suffix=".exr") as copy:  # the library opens files by name only
+        copy.write(data)
+        copy.flush()
+        # Of a damaged file it says so on standard output, which belongs to whoever asked for the print.
+        with contextlib.redirect_stdout(io.StringIO()), OpenEXR.File(copy.name) as file:
+            told, channels = file.header().get("chromaticities"), file.channels()
+            known = (("RGB",), ("RGBA",), ("R", "G", "B"), ("Y",))
+            names = next((names for names in known if set(names) <= set(channels)), None)
+            if names is None:
+                raise FileError(path, "this OpenEXR has no red, green and blue", "Save it as RGB, and open that")
+            parts = [np.asarray(channels[name].pixels, np.float32) for name in names]
+    pixels = parts[0] if len(parts) == 1 else np.stack(parts, -1)
+    height, width = pixels.shape[:2]
+    check_size(path, width, height, 1, len(data), _MOST_PER_BYTE)
+    if pixels.ndim == 3 and pixels.shape[2] == 4:  # alpha lies on its colours already
+        pixels = pixels[..., :3] + (1 - pixels[..., 3:])
+    own = SRGB
+    if told is not None:
+        places = np.asarray(told, np.float64).reshape(4, 2)
+        own = space_of("its own", places[:3], (float(places[3, 0]), float(places[3, 1])))
+        own = space_near(own.to_d50, own.white)
+    return Found(_sound(pixels), None, None, "OpenEXR", (), Facts(profile=own.name), Reading(own, curve=to_encoded))
+
+
+def _pfm(path: Path, data: bytes, check_size: Check) -> Found:
+    """Floats in light, from the lowest row up (P. Debevec, "PFM Portable FloatMap Image Format")."""
+    head = re.match(rb"(PF|Pf)\s+(\d{1,9})\s+(\d{1,9})\s+([-+.\deE]{1,20})\s", data)
+    if head is None:
+        raise ValueError("the header cannot be read")
+    width, height, values = int(head[2]), int(head[3]), 3 if head[1] == b"PF" else 1
+    check_size(path, width, height, values, len(data), 1)
+    order = "<" if float(head[4]) < 0 else ">"
+    stored = np.frombuffer(data, f"{order}f4", width * height * values, head.end())
+    pixels = _sound(stored.reshape(height, width, values)[::-1].astype(np.float32))
+    return Found(pixels, None, None, "PFM", (), Facts(), Reading(SRGB, curve=to_encoded))
+
+
+def _sound(pixels: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Without what is no number, and no light that no picture holds."""
+    return np.clip(np.nan_to_num(pixels, nan=0.0, posinf=_FAR, neginf=-_FAR), -_FAR, _FAR)
+
+
+_FAR = 1e6
+_OF_OWN: dict[str, Callable[[Path, bytes, Check], Found]] = {
+    "JXL": _jpeg_xl,
+    "HEIF": _heif,
+    "EXR": _openexr,
+    "PFM": _pfm,
+}

@@ -1,13 +1,14 @@
 """Opening a photograph: what kind it is tells what is in the file and not its name.
 
-Orientation and embedded colour profile are applied; transparent parts are laid on white paper. The values keep their
-type: 8-bit and 16-bit integers stay what they are, floats become float32. Sizes are checked before anything is decoded.
-Any doubt about the pixels is said: a decoder that only warned has guessed.
+Orientation is applied; transparent parts are laid on white paper. Colours stay on the photograph's own primaries (see
+`profiles`), and values keep their type: 8-bit and 16-bit integers stay what they are, floats become float32. Sizes are
+checked before anything is decoded. Any doubt about the pixels is said: a decoder that only warned has guessed.
 """
 
 from __future__ import annotations
 
 import io
+import re
 import struct
 import warnings
 import zlib
@@ -18,12 +19,13 @@ from typing import Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.develop import CameraSource
 from kyanoscript.core.picture import ArraySource, Source
-from kyanoscript.files import log, others
+from kyanoscript.files import log, others, profiles
 from kyanoscript.files.errors import DOUBT, FileError, damaged, plain
 from kyanoscript.files.facts import Facts, facts_of_image
 from kyanoscript.files.opening import Original, open_plain
-from kyanoscript.files.pixels import Lay, flatten, to_srgb, upright
+from kyanoscript.files.pixels import Lay, flatten, upright
 
 # A picture with damaged camera notes opens all the same; the terminal need not hear of it.
 warnings.filterwarnings("ignore", category=UserWarning, module="PIL")
@@ -35,19 +37,20 @@ _TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 # What a file that cannot be opened is, by its first bytes: published by the formats' own specifications, or for makers'
 # raw formats common practice
 _OTHERS = (
-    (0, b"\xff\x0a", "a JPEG XL picture"),
-    (0, b"\0\0\0\x0cJXL ", "a JPEG XL picture"),
-    (0, b"v/1\x01", "an OpenEXR picture"),
     (0, b"8BPS", "a layered document"),
     (0, b"%PDF", "a PDF document"),
-    (4, b"ftypcrx", "a camera raw (CR3)"),
-    (4, b"ftypheic", "a HEIF picture"),
-    (4, b"ftypmif1", "a HEIF picture"),
-    (8, b"CR\x02", "a camera raw (CR2)"),
-    (0, b"FUJIFILMCCD-RAW", "a camera raw (RAF)"),
-    (0, b"IIRO", "a camera raw (ORF)"),
-    (0, b"IIRS", "a camera raw (ORF)"),
-    (0, b"IIU\0", "a camera raw (RW2)"),
+)
+# Makers' raw formats that are no TIFF, or not quite one (common practice, no source)
+_RAWS = (
+    (4, b"ftypcrx"),
+    (8, b"CR\x02"),
+    (0, b"FUJIFILMCCD-RAW"),
+    (0, b"IIRO"),
+    (0, b"IIRS"),
+    (0, b"MMOR"),
+    (0, b"IIU\0"),
+    (0, b"FOVb"),
+    (0, b"\0MRM"),
 )
 
 
@@ -63,6 +66,9 @@ class Photo:
     orientation: int = 1  # as the camera wrote it; applied to the pixels already
     facts: Facts = field(default=Facts(), compare=False)  # what the file says of itself
     original: Original | None = field(default=None, repr=False, compare=False)  # the file it was read from
+    whole: tuple[int, int] = (0, 0)  # width and height of all its pixels, where it was opened with half of them
+    stand_in: bool = False  # a raw's preview, until the raw is there
+    page: int = 1  # of a file with several
 
     @property
     def width(self) -> int:
@@ -72,21 +78,70 @@ class Photo:
     def height(self) -> int:
         return self.source.height
 
+    @property
+    def size(self) -> tuple[int, int]:
+        """Width and height of all its pixels, as prints are made from them."""
+        return self.whole if any(self.whole) else (self.width, self.height)
 
-def open_photo(path: Path | str, hold: bool = True, lay: Lay = flatten) -> Photo:
+    @property
+    def named(self) -> Path:
+        """How it is named so that it is opened again: a later page of a file as ``scan.tif[2]``."""
+        return self.path if self.page == 1 else self.path.with_name(f"{self.path.name}[{self.page}]")
+
+    @property
+    def colours(self) -> str:
+        """What its colours are, and what they are worked with as."""
+        space, profile = self.source.space.name, self.facts.profile
+        if self.raw:
+            return f"The camera's own colours, in {space}"
+        if not profile:
+            return "No profile; taken as sRGB" if space == "sRGB" else f"No profile; in {space}"
+        own = space in profile or space == "its own"
+        return f"Profile {profile}" if own else f"Profile {profile}, in {space}"
+
+    @property
+    def raw(self) -> bool:
+        """Whether it is developed from a camera's raw."""
+        return isinstance(self.source, CameraSource)
+
+
+def paged(path: Path | str) -> tuple[Path, int]:
+    """The file and the page that a name such as ``scan.tif[2]`` means; a file of that very name goes first."""
+    path = Path(path)
+    found = _PAGE.fullmatch(path.name)
+    if found is None or path.exists():
+        return path, 1
+    return path.with_name(found[1]), int(found[2])
+
+
+_PAGE = re.compile(r"(.+)\[([1-9][0-9]{0,5})\]", re.DOTALL)
+
+
+def open_photo(
+    path: Path | str,
+    hold: bool = True,
+    lay: Lay = flatten,
+    half: bool = False,
+    page: int | None = None,
+    room: int = 1 << 62,
+) -> Photo:
     """Open a photograph. Raises FileError.
 
     Parameters
     ----------
-    path : the file; a plain one, never a pipe or a device.
+    path : the file; a plain one, never a pipe or a device. ``scan.tif[2]`` means its second page.
     hold : keep all pixels in memory (for work on screen). Otherwise a TIFF that allows it is read in pieces as they are
         needed, so that a picture of any size can be rendered in little memory.
     lay : what becomes of transparent parts; by default they are laid on white.
+    half : of a camera's raw, half of its pixels each way: quicker, and enough to work with on screen.
+    page : of a file with several, from 1; None: as the name says.
+    room : bytes; a TIFF whose pixels take more is read in pieces all the same.
     """
-    path = Path(path)
+    path, named = paged(path)
+    page = page or named
     with open_plain(path) as file:
         try:
-            return _open(path, file, hold, lay)
+            return _open(path, file, room if hold else 0, lay, half, page)
         except FileError:
             raise
         except MemoryError:
@@ -99,7 +154,43 @@ def open_photo(path: Path | str, hold: bool = True, lay: Lay = flatten) -> Photo
             raise damaged(path, error) from error
 
 
-def _open(path: Path, file: BinaryIO, hold: bool, lay: Lay) -> Photo:
+def open_preview(path: Path | str) -> Photo | None:
+    """The preview in a camera's raw, to stand in until that has been read; None for photographs of other kinds.
+
+    Raises FileError for what is no file.
+    """
+    path = Path(path)
+    with open_plain(path) as file:
+        if not _is_raw(file):
+            return None
+        from kyanoscript.files.raw import preview_of
+
+        found = preview_of(file)
+        if found is None:
+            return None
+        source = ArraySource(upright(found.pixels, found.orientation))
+        return Photo(path, source, "preview of a camera raw", original=Original(path, file.fileno()), stand_in=True)
+
+
+def _is_raw(file: BinaryIO) -> bool:
+    """Whether a file begins as a raw does; it stands at its beginning again afterwards."""
+    head = file.read(16)
+    file.seek(0)
+    if any(head[at:].startswith(first) for at, first in _RAWS):
+        return True
+    if head[:4] not in _TIFF:
+        return False
+    from kyanoscript.files.tiff import holds_raw
+
+    try:
+        return holds_raw(file)
+    except Exception:  # whatever the damage makes of it; reading the file will tell
+        return False
+    finally:
+        file.seek(0)
+
+
+def _open(path: Path, file: BinaryIO, room: int, lay: Lay, half: bool, page: int) -> Photo:
     original = Original(path, file.fileno())
     head = file.read(16)
     if not head:
@@ -108,26 +199,48 @@ def _open(path: Path, file: BinaryIO, hold: bool, lay: Lay) -> Photo:
     for at, first, what in _OTHERS:
         if head[at:].startswith(first):
             raise FileError(path, f"this is {what}, which cannot be opened yet", "Save it as a TIFF and open that")
+    if page > 1 and head[:4] not in _TIFF:
+        raise FileError(path, f"it has no page {page}; only a TIFF has several", "Leave the number out")
     if head[:3] == b"\xff\xd8\xff":
         return _open_jpeg(path, file.read(), original, lay)
     if head[:8] == b"\x89PNG\r\n\x1a\n":
         return _open_png(path, file.read(), original, lay)
+    if _is_raw(file):
+        from kyanoscript.files.raw import open_raw
+
+        raw = open_raw(path, file, half)
+        return Photo(path, raw.source, raw.kind, None, raw.notes, raw.orientation, raw.facts, original, raw.size)
     if head[:4] in _TIFF:
         from kyanoscript.files.tiff import open_tiff  # loads for a while, and most photographs are no TIFF
 
-        source, kind, ppi, notes, turned, facts = open_tiff(path, file, hold, check_size, lay)
-        return Photo(path, source, kind, ppi, notes, turned, facts, original)
+        read = open_tiff(path, file, room, check_size, lay, page)
+        return Photo(
+            path, read.source, read.kind, read.ppi, read.notes, read.orientation, read.facts, original,
+            page=page,
+        )  # fmt: skip
     other = others.kind_of(head)
     if other is not None:
         found = others.open_other(path, file.read(), other, check_size)
-        turned, ppi = _orientation(found.image), _ppi(found.image.info.get("dpi"))
+        turned, ppi = 1, None
+        if found.image is not None:
+            turned, ppi = _orientation(found.image), _ppi(found.image.info.get("dpi")) or _exif_ppi(found.image)
         return _photo(
-            path, found.pixels, found.profile, turned, ppi, found.name, original, lay, found.facts, found.notes
+            path,
+            found.pixels,
+            found.profile,
+            turned,
+            ppi,
+            found.name,
+            original,
+            lay,
+            found.facts,
+            found.notes,
+            how=found.how,
         )
     raise FileError(
         path,
         "this is not a picture that can be opened (its first bytes are not those of a kind that is known)",
-        "Open a JPEG, PNG, TIFF, WebP, AVIF, JPEG 2000, GIF or BMP",
+        "Open a camera raw, JPEG, PNG, TIFF, WebP, AVIF, JPEG XL, HEIF, JPEG 2000, OpenEXR, PFM, GIF or BMP",
     )
 
 
@@ -156,23 +269,23 @@ def _open_jpeg(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
     Image.MAX_IMAGE_PIXELS = None  # sizes are checked here, with a message that says what to do
     with Image.open(io.BytesIO(data), formats=["JPEG"]) as image:
         check_size(path, *image.size, len(image.getbands()), len(data), _MOST_PER_BYTE)
-        if image.mode not in ("L", "RGB"):
-            raise FileError(
-                path,
-                f"this is a {image.mode} JPEG, with colours already separated for a press",
-                "Save it as RGB or gray in the program it came from, and open that",
-            )
+        if image.mode not in ("L", "RGB", "CMYK"):
+            raise FileError(path, f"this is a {image.mode} JPEG", "Save it as RGB or gray, and open that")
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
         pixels, notes = _jpeg_pixels(data, image)
         orientation, facts = _orientation(image), facts_of_image(image, profile)
-    return _photo(path, pixels, profile, orientation, ppi, "JPEG", original, lay, facts, notes)
+    inks = pixels.ndim == 3 and pixels.shape[2] == 4
+    return _photo(path, pixels, profile, orientation, ppi, "JPEG", original, lay, facts, notes, inks)
 
 
 def _jpeg_pixels(data: bytes, image: Any) -> tuple[NDArray[Any], tuple[str, ...]]:
     """The pixels, and what is to be said of them: a decoder goes on where data is damaged, and only warns."""
     import simplejpeg
 
+    if image.mode == "CMYK":
+        image.load()
+        return np.asarray(image), ()
     space = "GRAY" if image.mode == "L" else "RGB"
     try:
         pixels = simplejpeg.decode_jpeg(data, space, strict=True)
@@ -233,6 +346,16 @@ def _orientation(image: Any) -> int:
         return 1
 
 
+def _exif_ppi(image: Any) -> float | None:
+    """What the camera's notes say, where the format itself says nothing."""
+    try:
+        notes = image.getexif()
+        value = float(notes[0x011A]) * (2.54 if notes.get(0x0128) == 3 else 1)
+    except Exception:  # missing, or whatever the damage makes of them
+        return None
+    return _ppi((value, value))
+
+
 def _ppi(dpi: Any) -> float | None:
     try:
         value = float(dpi[0])
@@ -252,10 +375,17 @@ def _photo(
     lay: Lay,
     facts: Facts,
     notes: tuple[str, ...] = (),
+    inks: bool = False,
+    how: profiles.Reading | None = None,
 ) -> Photo:
-    """Lay on white, convert to sRGB, turn upright."""
-    pixels, laid = lay(pixels if pixels.ndim == 3 else pixels[..., None], False)
-    pixels, more = to_srgb(pixels, profile)
-    pixels = upright(pixels, orientation)
-    kind = f"{pixels.dtype.itemsize * 8}-bit {'gray' if pixels.shape[2] == 1 else 'RGB'} {name}"
-    return Photo(path, ArraySource(pixels), kind, ppi, (*notes, *laid, *more), orientation, facts, original)
+    """Lay on white, bring into a working space, turn upright."""
+    pixels = pixels if pixels.ndim == 3 else pixels[..., None]
+    laid: tuple[str, ...] = ()
+    if not inks:
+        pixels, laid = lay(pixels, False)
+    model = "CMYK" if inks else "gray" if pixels.shape[2] == 1 else "RGB"
+    kind = f"{pixels.dtype.itemsize * 8}-bit {'float ' if pixels.dtype.kind == 'f' else ''}{model} {name}"
+    found = how or profiles.reading(profile, pixels.shape[2], pixels.dtype)
+    source = ArraySource(upright(found.converted(pixels), orientation), found.space, found.levels)
+    said = (*notes, *laid, *([found.note] if found.note else []))
+    return Photo(path, source, kind, ppi, said, orientation, facts, original)

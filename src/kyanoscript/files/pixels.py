@@ -1,4 +1,4 @@
-"""What is done to pixels as read: laid on white, brought to sRGB, turned upright."""
+"""What is done to pixels as read: laid on white, turned upright."""
 
 from __future__ import annotations
 
@@ -7,8 +7,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-
-from kyanoscript.files.profiles import Conversion
 
 # What is done with the alpha of pixels (h, w, values): the pixels without it, and notes
 Lay = Callable[[NDArray[Any], bool], tuple[NDArray[Any], tuple[str, ...]]]
@@ -28,16 +26,6 @@ def flatten(pixels: NDArray[Any], associated: bool) -> tuple[NDArray[Any], tuple
     laid = np.clip(laid, 0, top)
     whole = laid if pixels.dtype.kind == "f" else np.rint(laid)
     return whole.astype(pixels.dtype), ("Transparent parts lie on white paper",)
-
-
-def to_srgb(pixels: NDArray[Any], profile: bytes | None) -> tuple[NDArray[Any], tuple[str, ...]]:
-    """The pixels in sRGB, and a note if a profile had to be left out."""
-    if not profile:
-        return pixels, ()
-    try:
-        return Conversion(profile, pixels.shape[2])(pixels), ()
-    except ValueError as error:
-        return pixels, (f"The colours are taken as sRGB: {error}",)
 
 
 def upright(pixels: NDArray[Any], orientation: int) -> NDArray[Any]:

@@ -11,3 +11,8 @@ import platformdirs
 def folder() -> Path:
     """The state folder; it may not exist yet."""
     return Path(os.environ.get("KYANOSCRIPT_STATE") or platformdirs.user_state_path("kyanoscript"))
+
+
+def cache() -> Path:
+    """The cache folder, of things that can be made again; it may not exist yet."""
+    return Path(os.environ.get("KYANOSCRIPT_CACHE") or platformdirs.user_cache_path("kyanoscript"))

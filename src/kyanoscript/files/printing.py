@@ -7,12 +7,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.picture.pyramid import Pyramid
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.files.errors import Cancelled
-from kyanoscript.files.export import Settings, export, kind_of, scale_of
-from kyanoscript.files.photo import Photo
+from kyanoscript.files.export import export, scale_of
+from kyanoscript.files.notes import NOTHING, read_notes
+from kyanoscript.files.photo import Photo, open_photo
 from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.settings import Settings, kind_of
 
 
 @dataclass(frozen=True)
@@ -37,6 +40,7 @@ class StencilPrint:
 
     def __init__(self, of: Renderer, index: int) -> None:
         self._of, self._index = of, index
+        self.space = of.space
 
     def size(self, scale: float) -> tuple[int, int]:
         return self._of.size(scale)
@@ -64,8 +68,15 @@ def write_print(
         if cancelled():
             raise Cancelled
 
-    renderer = Renderer(job.photo.source, job.script, library=job.pictures, watch=watch)
+    photo = job.photo
+    if photo.raw and photo.size != (photo.width, photo.height):
+        photo = open_photo(photo.path)  # on screen half of its pixels do
+    # What is written comes from the photograph itself, never from the copies that are looked at.
+    source = photo.source.source if isinstance(photo.source, Pyramid) else photo.source
+    renderer = Renderer(source, job.script, library=job.pictures, watch=watch)
     renderer.written = scale_of(renderer, job.settings)
     shown = renderer if job.stencil is None else StencilPrint(renderer, job.stencil)
     never = (job.photo.path, *job.never, *job.pictures.files(job.script))
-    return export(shown, job.target, job.settings, never, progress, cancelled, job.threads)
+    original = job.photo.original
+    notes = NOTHING if original is None or job.settings.carried == "none" else read_notes(original.reader())
+    return export(shown, job.target, job.settings, never, progress, cancelled, job.threads, notes, job.photo.ppi)

@@ -1,22 +1,30 @@
-"""Colour profiles (ICC): into the working space when a photo is read, and the two that prints are tagged with."""
+"""Colour profiles (ICC): what a file's profile says of its space, and profiles of our own to write into prints.
+
+A profile that is a matrix and curves tells a space of its own (`Space`): its curves become a table of levels, its
+colours stay on their own primaries, nothing is clipped. One made of tables, or for inks, is brought into BT.2020.
+"""
 
 from __future__ import annotations
 
 import functools
-import os
 import struct
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from typing import Any
 
 import imagecodecs
 import numpy as np
 from numpy.typing import NDArray
 
-_RELATIVE = 1  # ICC rendering intent
+from kyanoscript.core import machine
+from kyanoscript.core.colour import BT2020, D50, OPRGB, SRGB, Space, adaptation, space_near, to_encoded
+
+_RELATIVE = 1
 _BLACK_POINT = 0x2000  # flags of little-CMS: black point compensation, and
 _EXACT = 0x0100  # no resampling into a coarse table, which is off by up to 2 % on 16-bit values
 _ROWS = 64  # converted in one go by one thread
+_KINDS = {1: "GRAY", 3: "RGB", 4: "CMYK"}
 
 
 @functools.cache
@@ -32,37 +40,55 @@ def gray() -> bytes:
     Its white is that of the connection space, D50, as version 4 asks; the adaptation from sRGB's own white, D65, is
     told (Annex E), so that an absolute proof is as white as one of sRGB.
     """
+    return _built("Gray with the sRGB curve", b"GRAY", SRGB, {b"kTRC": _CURVE})
+
+
+@functools.lru_cache(maxsize=16)
+def of_space(space: Space) -> bytes:
+    """A profile of a space, with the sRGB curve that all working spaces have."""
+    if space == SRGB:
+        return srgb()
+    columns = dict(zip((b"rXYZ", b"gXYZ", b"bXYZ"), map(_xyz, space.to_d50.T), strict=True))
+    curves = dict.fromkeys((b"rTRC", b"gTRC", b"bTRC"), _CURVE)
+    return _built(f"{space.name} primaries with the sRGB curve", b"RGB ", space, columns | curves)
+
+
+@functools.cache
+def oprgb() -> bytes:
+    """A profile of opRGB with its own curve, a power of 563/256 (IEC 61966-2-5)."""
+    columns = dict(zip((b"rXYZ", b"gXYZ", b"bXYZ"), map(_xyz, OPRGB.to_d50.T), strict=True))
+    power = struct.pack(">4s4xIH2x", b"curv", 1, 563)
+    return _built("opRGB", b"RGB ", OPRGB, columns | dict.fromkeys((b"rTRC", b"gTRC", b"bTRC"), power))
+
+
+def _built(name: str, model: bytes, space: Space, parts: dict[bytes, bytes]) -> bytes:
+    """A display profile of version 4 (ICC.1:2010, 7.2 and 8.3)."""
     tags = {
-        b"desc": _words("Gray with the sRGB curve"),
+        b"desc": _words(name),
         b"cprt": _words("In the public domain"),
-        b"wtpt": struct.pack(">4s4x", b"XYZ ") + _fixed(_D50),
-        b"chad": struct.pack(">4s4x", b"sf32") + _fixed(_to_d50().ravel()),
-        b"kTRC": struct.pack(">4s4xH2x", b"para", 3) + _fixed((2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)),
+        b"wtpt": _xyz(D50),
+        b"chad": struct.pack(">4s4x", b"sf32") + _fixed(adaptation(space.white).ravel()),
+        **parts,
     }
     table, body, at = struct.pack(">I", len(tags)), b"", 128 + 4 + 12 * len(tags)
-    for name, data in tags.items():
-        table += struct.pack(">4sII", name, at + len(body), len(data))
+    for tag, data in tags.items():
+        table += struct.pack(">4sII", tag, at + len(body), len(data))
         body += data + bytes(-len(data) % 4)
-    of = (b"mntr", b"GRAY", b"XYZ ", b"acsp", 0, _fixed(_D50))  # class, space, connection; perceptual; its white
+    of = (b"mntr", model, b"XYZ ", b"acsp", 0, _fixed(D50))  # class, space, connection; perceptual; its white
     header = struct.pack(">I4xI4s4s4s12x4s4x4x4x4x8xI12s", at + len(body), 0x04200000, *of)
     return _undated(header.ljust(128, b"\0") + table + body)
-
-
-_D50 = (0.9642, 1.0, 0.8249)  # ICC.1:2010, 7.2.16
-_D65 = (0.3127 / 0.3290, 1.0, (1 - 0.3127 - 0.3290) / 0.3290)  # IEC 61966-2-1: x 0.3127, y 0.3290
-# Bradford cones of XYZ (ICC.1:2010, Annex E)
-_CONES = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
-
-
-def _to_d50() -> NDArray[np.float64]:
-    """XYZ under D65 to XYZ under D50."""
-    gain = (_CONES @ _D50) / (_CONES @ _D65)
-    return np.asarray(np.linalg.inv(_CONES) @ np.diag(gain) @ _CONES)
 
 
 def _fixed(values: Iterable[float]) -> bytes:
     """Numbers as an ICC profile writes them: 16 bits before the point and 16 behind it."""
     return b"".join(struct.pack(">i", round(float(value) * 65536)) for value in values)
+
+
+def _xyz(values: Iterable[float]) -> bytes:
+    return struct.pack(">4s4x", b"XYZ ") + _fixed(values)
+
+
+_CURVE = struct.pack(">4s4xH2x", b"para", 3) + _fixed((2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045))
 
 
 def _words(said: str) -> bytes:
@@ -83,51 +109,198 @@ def space(profile: bytes) -> str:
     return profile[16:20].decode("latin-1").strip()
 
 
-class Conversion:
-    """From an embedded profile to sRGB, keeping the type of the values: 16-bit stays 16-bit, float stays float.
+def _tag(profile: bytes, name: bytes) -> bytes:
+    """The data of a tag (ICC.1:2010, 7.3); empty if there is none."""
+    (count,) = struct.unpack_from(">I", profile, 128)
+    for k in range(min(count, 100)):
+        tag, at, size = struct.unpack_from(">4sII", profile, 132 + 12 * k)
+        if tag == name:
+            return profile[at : at + size]
+    return b""
 
-    Raises ValueError if the profile does not fit the number of channels or is damaged.
+
+def _numbers(data: bytes, count: int) -> NDArray[np.float64] | None:
+    """So many fixed-point numbers behind a tag's head; None if they are not there."""
+    return np.array(struct.unpack_from(f">{count}i", data, 8)) / 65536 if len(data) >= 8 + 4 * count else None
+
+
+def space_of(profile: bytes) -> Space | None:
+    """The space of a profile that is a matrix and curves; None for one of tables, of inks or of gray.
+
+    Its own to the last digit: `space_near` tells whether it is one with a name.
     """
+    try:
+        if space(profile) != "RGB" or profile[20:24] != b"XYZ " or _tag(profile, b"A2B0"):
+            return None
+        columns = [_numbers(_tag(profile, name), 3) for name in (b"rXYZ", b"gXYZ", b"bXYZ")]
+        if any(column is None for column in columns):
+            return None
+        to_d50 = np.stack(columns, 1)  # type: ignore[arg-type]  # none is None
+        if np.abs(to_d50.sum(1) - D50).max() > _OFF_WHITE:
+            return None
+        white = _white(profile)
+        own = np.linalg.inv(adaptation(white)) @ to_d50
+        return Space("its own", tuple(float(v) for v in (own / own[1].sum()).ravel()), white)
+    except (struct.error, np.linalg.LinAlgError, FloatingPointError, ZeroDivisionError):
+        return None
 
-    def __init__(self, profile: bytes, channels: int) -> None:
-        wanted = "GRAY" if channels == 1 else "RGB"
-        if space(profile) != wanted:
-            raise ValueError(
-                f"its colour profile is for {space(profile) or 'nothing readable'}, its pixels are {wanted}"
-            )
-        self.profile = profile
-        self.channels = channels
-        steps = np.linspace(0, 65535, 9).astype(np.uint16)
-        probe = np.stack(np.meshgrid(*[steps] * channels), -1).reshape(1, -1, channels)
-        try:
-            moved = self._convert(probe)
-        except Exception as error:  # the library raises errors of its own kinds
-            raise ValueError("its colour profile cannot be used") from error
-        # A quarter of an 8-bit step: the profile is sRGB by another maker, and converting would only add rounding.
-        self.needed = int(np.abs(moved.astype(np.int64) - probe).max()) > 64
 
-    def __call__(self, pixels: NDArray[Any]) -> NDArray[Any]:
-        """Convert ``(h, w, channels)`` pixels of uint8, uint16 or float32."""
-        if not self.needed:
+_OFF_WHITE = 0.02  # of the connection space's white: beyond it equal channels are no gray
+
+
+def _white(profile: bytes) -> tuple[float, float]:
+    """The white that the profile's colours were measured under: by its adaptation, else D65 as displays have."""
+    chad = _numbers(_tag(profile, b"chad"), 9)
+    if chad is None:
+        return SRGB.white
+    xyz = np.linalg.solve(chad.reshape(3, 3), D50)
+    x, y = (float(v) for v in xyz[:2] / xyz.sum())
+    return (x, y) if 0.2 < x < 0.5 and 0.2 < y < 0.5 else SRGB.white
+
+
+@dataclass(frozen=True)
+class Reading:
+    """How the stored values of a photograph become encoded values of its space."""
+
+    space: Space = SRGB
+    levels: NDArray[np.float32] | None = None  # (channels, 256 or 65536): what each stored level is; None: even
+    profile: bytes = b""  # to be converted from as a whole, into the space; empty: nothing to be done
+    note: str = ""
+    curve: Callable[[NDArray[np.float64]], NDArray[np.float64]] | None = None  # of floats, to encoded values
+    by_inks: bool = False  # no profile tells of a press: usual inks are taken
+
+    def converted(self, pixels: NDArray[Any]) -> NDArray[Any]:
+        """Pixels ``(h, w, channels)`` after conversion as a whole, if that is to be done.
+
+        Of integers 16 bits come out, of floats floats, with what lies beyond black and white.
+        """
+        if self.by_inks:
+            return _printed(pixels)
+        if self.curve is not None:
+            for y in range(0, len(pixels), _ROWS):
+                pixels[y : y + _ROWS] = self.curve(pixels[y : y + _ROWS])
             return pixels
-        out = np.empty(pixels.shape, pixels.dtype)
+        if not self.profile:
+            return pixels
+        kind: type[Any] = np.float32 if pixels.dtype.kind == "f" else np.uint16
+        gray_ = pixels.shape[2] == 1
+        out = np.empty((*pixels.shape[:2], 1 if gray_ else 3), kind)
 
         def part(top: int) -> None:
-            out[top : top + _ROWS] = self._convert(pixels[top : top + _ROWS])
+            rows = slice(top, top + _ROWS)
+            moved = transformed(pixels[rows], self.profile, of_space(self.space), _RELATIVE, True)[..., : out.shape[2]]
+            if kind is np.float32:
+                out[rows] = moved
+            else:
+                out[rows] = np.rint(np.clip(moved, 0, 1) * 65535)
 
-        with ThreadPoolExecutor(os.cpu_count()) as pool:
+        with ThreadPoolExecutor(machine.processors()) as pool:
             list(pool.map(part, range(0, len(pixels), _ROWS)))
         return out
 
-    def _convert(self, pixels: NDArray[Any]) -> NDArray[Any]:
-        gray_ = self.channels == 1
-        out = imagecodecs.cms_transform(
-            np.ascontiguousarray(pixels[..., 0] if gray_ else pixels),
-            self.profile,
-            srgb(),
-            colorspace="gray" if gray_ else "rgb",
-            outcolorspace="rgb",
-            intent=_RELATIVE,
-            flags=_BLACK_POINT if pixels.dtype == np.uint8 else _BLACK_POINT | _EXACT,
-        )
-        return np.ascontiguousarray(out[..., :1]) if gray_ else out
+
+def reading(profile: bytes | None, channels: int, dtype: np.dtype[Any]) -> Reading:
+    """How to read pixels of so many channels and that type, with the profile that their file embeds.
+
+    A profile that cannot be used is told of in the note, and the colours are taken as sRGB.
+    """
+    if not profile:
+        return Reading(by_inks=True, note=_NO_PRESS) if channels == 4 else Reading()
+    try:
+        return _reading(profile, channels, dtype)
+    except ValueError as error:
+        if channels == 4:
+            return Reading(by_inks=True, note=f"{_NO_PRESS} ({error})")
+        return Reading(note=f"The colours are taken as sRGB: {error}")
+
+
+@functools.lru_cache(maxsize=8)
+def _reading(profile: bytes, channels: int, dtype: np.dtype[Any]) -> Reading:
+    wanted = _KINDS[channels]
+    if space(profile) != wanted:
+        raise ValueError(f"its colour profile is for {space(profile) or 'nothing readable'}, its pixels are {wanted}")
+    own = SRGB if channels == 1 else space_of(profile)
+    try:
+        if channels != 4 and _like_srgb(profile, channels):
+            return Reading()
+        if own is None:
+            _probed(profile, channels, BT2020)
+            return Reading(BT2020, profile=profile)
+        known = SRGB if channels == 1 else space_near(own.to_d50, own.white, own.name)
+        if dtype.kind == "f":
+            _probed(profile, channels, known)
+            return Reading(known, profile=profile)
+        count = 256 if dtype.itemsize == 1 else 65536
+        ramp = np.repeat(np.linspace(0, 1, count, dtype=np.float32)[:, None, None], channels, 2)
+        # Against its very own primaries, so that each channel is seen by itself.
+        levels = transformed(ramp, profile, of_space(own), _RELATIVE, True)[:, 0, :channels].T
+    except ValueError:
+        raise
+    except Exception as error:  # the library raises errors of its own kinds
+        raise ValueError("its colour profile cannot be used") from error
+    if not np.isfinite(levels).all():
+        raise ValueError("its colour profile cannot be used")
+    if np.abs(levels - np.linspace(0, 1, count)).max() < _SAME:
+        return Reading(known)
+    return Reading(known, np.ascontiguousarray(levels, np.float32))
+
+
+_NO_PRESS = "No profile tells how its inks were printed; usual ones are taken, and colours are a guess"
+# Light that cyan, magenta, yellow and black of a usual press let through (common practice, no source)
+_INKS = np.array([[0.0, 0.36, 0.74], [0.78, 0.0, 0.21], [1.0, 0.84, 0.0], [0.015, 0.015, 0.015]])
+
+
+def _printed(inks: NDArray[Any]) -> NDArray[np.uint16]:
+    """sRGB of shares of four inks ``(h, w, 4)`` that lie on one another by chance (see `core.passes.toning.inks`)."""
+    out = np.empty((*inks.shape[:2], 3), np.uint16)
+    top = 1.0 if inks.dtype.kind == "f" else float(np.iinfo(inks.dtype).max)
+    for y in range(0, len(inks), _ROWS):
+        shares = np.clip(inks[y : y + _ROWS].astype(np.float32) / top, 0, 1)
+        light = np.ones((*shares.shape[:2], 3), np.float32)
+        for k in range(4):
+            light *= 1 - shares[..., k : k + 1] * (1 - _INKS[k].astype(np.float32))
+        out[y : y + _ROWS] = np.rint(to_encoded(light) * 65535)
+    return out
+
+
+_SAME = 64 / 65535  # a quarter of an 8-bit step: another maker's curve of sRGB, and converting would only add rounding
+
+
+def _probed(profile: bytes, channels: int, to: Space) -> NDArray[np.float32]:
+    steps = np.linspace(0, 1, 5 if channels == 4 else 9, dtype=np.float32)
+    probe = np.stack(np.meshgrid(*[steps] * channels), -1).reshape(1, -1, channels)
+    return transformed(probe, profile, of_space(to), _RELATIVE, True)
+
+
+def _like_srgb(profile: bytes, channels: int) -> bool:
+    """Whether it is sRGB by another maker, or the gray of it."""
+    steps = np.linspace(0, 1, 9, dtype=np.float32)
+    probe = np.stack(np.meshgrid(*[steps] * channels), -1).reshape(1, -1, channels)
+    return float(np.abs(_probed(profile, channels, SRGB)[..., :channels] - probe).max()) < _SAME
+
+
+def transformed(pixels: NDArray[Any], profile: bytes, to: bytes, intent: int, black_point: bool) -> NDArray[np.float32]:
+    """Pixels ``(h, w, channels)`` from one profile to another by little-CMS, in float; gray comes out where it goes in
+    as gray and to gray, else three channels.
+
+    CMYK runs 0…1 of ink. Raises the library's own errors.
+    """
+    model = {"GRAY": "gray", "RGB": "rgb", "CMYK": "cmyk"}
+    source, target = model[space(profile)], model[space(to)]
+    values = np.ascontiguousarray(pixels[..., 0] if source == "gray" else pixels)
+    if values.dtype.kind != "f":
+        values = values.astype(np.float32) / np.float32(np.iinfo(values.dtype).max)
+    if source == "cmyk":
+        values = values * np.float32(100)  # little-CMS counts inks in per cent
+    out = imagecodecs.cms_transform(
+        np.ascontiguousarray(values, np.float32),
+        profile,
+        to,
+        colorspace=source,
+        outcolorspace=target,
+        outdtype=np.float32,
+        intent=intent,
+        flags=(_BLACK_POINT if black_point else 0) | _EXACT,
+    )
+    out = np.asarray(out, np.float32)
+    return out[..., None] if out.ndim == 2 else out

@@ -35,6 +35,8 @@ class Remembered:
     inset: bool = True
     inks: tuple[str, ...] = ()  # colours that were kept
     folder: str = ""  # where files were opened and saved last
+    monitor: str = "found"  # its profile: as found, "srgb", or a file
+    memory: int = 0  # megabytes of what has been worked out that are kept; 0: as the machine has room
 
     def with_recent(self, path: Path) -> Remembered:
         """The same with a file at the head of the recent ones."""
@@ -63,6 +65,8 @@ def recall() -> Remembered:
         data.get("inset") is not False,
         _inks(data.get("inks")),
         str(data.get("folder") or "")[:4096].replace("\0", ""),
+        str(data.get("monitor") or plain.monitor)[:4096].replace("\0", ""),
+        data["memory"] if type(data.get("memory")) is int else 0,
     )
 
 

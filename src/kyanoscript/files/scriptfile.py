@@ -37,6 +37,7 @@ class PhotoRef:
     sha256: str
     width: int
     height: int
+    page: int = 1  # of a file with several
 
 
 @dataclass(frozen=True)
@@ -120,6 +121,8 @@ def _entry_named(name: str) -> zipfile.ZipInfo:
 def _photo_json(photo: PhotoRef, script_path: Path) -> str:
     relative = os.path.relpath(photo.path, script_path.resolve().parent)
     entry = {"path": Path(relative).as_posix(), "sha256": photo.sha256, "width": photo.width, "height": photo.height}
+    if photo.page > 1:
+        entry["page"] = photo.page
     return json.dumps(entry, indent=2, ensure_ascii=False)
 
 
@@ -167,6 +170,6 @@ def _photo_ref(text: bytes, script_path: Path) -> PhotoRef | None:
     try:
         data = json.loads(text)
         path = (script_path.resolve().parent / str(data["path"])).resolve()
-        return PhotoRef(path, str(data["sha256"]), int(data["width"]), int(data["height"]))
+        return PhotoRef(path, str(data["sha256"]), int(data["width"]), int(data["height"]), int(data.get("page", 1)))
     except (KeyError, TypeError, ValueError, OverflowError, OSError, RecursionError):
         return None

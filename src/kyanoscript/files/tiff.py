@@ -3,7 +3,8 @@
 Float values are display-encoded 0…1 unless the file embeds a profile that says otherwise: common practice differs (some
 programs write linear light), and a picture written by an array library should look as its integer twin does. Signed
 integers run from their lowest value, black, to their highest, white (TIFF 6.0, SampleFormat, says no more than that
-they are signed; common practice, no source). Of a file with several pages the first is opened.
+they are signed; common practice, no source). Of a file with several pages the first is opened
+unless another is asked for.
 """
 
 from __future__ import annotations
@@ -14,6 +15,7 @@ import threading
 import weakref
 from collections import OrderedDict
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
 
@@ -21,11 +23,12 @@ import numpy as np
 import tifffile
 from numpy.typing import NDArray
 
-from kyanoscript.core.picture import ArraySource, Rect, Source
-from kyanoscript.files import lab, log
+from kyanoscript.core.colour import BT2020, SRGB
+from kyanoscript.core.picture import ArraySource, Rect, Source, leveled
+from kyanoscript.files import lab, log, profiles
 from kyanoscript.files.errors import DOUBT, FileError, damaged
 from kyanoscript.files.facts import Facts, facts_of
-from kyanoscript.files.pixels import Lay, to_srgb, upright
+from kyanoscript.files.pixels import Lay, upright
 
 _PIECE = 32 << 20  # bytes: a strip or tile larger than this is not worth decoding again and again
 _HELD = 24 << 20  # bytes of decoded strips or tiles kept while reading in pieces
@@ -35,24 +38,37 @@ _HELD = 24 << 20  # bytes of decoded strips or tiles kept while reading in piece
 _MOST = {"NONE": 1.0, "PACKBITS": 64.0, "ADOBE_DEFLATE": 1032.0, "DEFLATE": 1032.0, "LZW": 2731.0}
 _MOST_OTHERWISE = 50_000.0
 _KINDS = ("u1", "u2", "u4", "i1", "i2", "i4", "f2", "f4", "f8", "b1")
-_PHOTOMETRIC = ("MINISBLACK", "MINISWHITE", "RGB", "PALETTE", "YCBCR", "CIELAB", "ICCLAB")
+_PHOTOMETRIC = ("MINISBLACK", "MINISWHITE", "RGB", "PALETTE", "YCBCR", "CIELAB", "ICCLAB", "SEPARATED")
 _COUNTED = 64
 _DNG_VERSION = 50706
-_SUB_FILES = 330
+_INK_SET = 332
+_MOSAICS = ("CFA", "LINEAR_RAW")
 
 Check = Callable[[Path, int, int, int, int, float], None]
 
 
-def open_tiff(
-    path: Path, data: BinaryIO, hold: bool, check_size: Check, lay: Lay
-) -> tuple[Source, str, float | None, tuple[str, ...], int, Facts]:
-    """Source, kind for people, pixels per inch, notes, orientation, facts. Raises FileError and errors of decoders."""
+@dataclass(frozen=True)
+class Opened:
+    """A page of a TIFF as read."""
+
+    source: Source
+    kind: str  # for people
+    ppi: float | None
+    notes: tuple[str, ...]
+    orientation: int
+    facts: Facts
+
+
+def open_tiff(path: Path, data: BinaryIO, room: int, check_size: Check, lay: Lay, number: int = 1) -> Opened:
+    """Page ``number``, from 1; all in memory if its pixels take no more than ``room`` bytes, else in pieces.
+
+    Raises FileError and errors of decoders.
+    """
     doubt = _hearing()
     with tifffile.TiffFile(data, name=path.name) as file:
         if not file.pages:
             raise FileError(path, "there is no picture in it", "Look for another copy of it")
-        page: Any = file.pages.first  # its attributes are enumerations that the stubs give as int
-        _refuse_raw(path, page)
+        page = _page(path, file, number)
         values = int(page.samplesperpixel)
         size = os.fstat(data.fileno()).st_size
         width, height = int(page.imagewidth), int(page.imagelength)
@@ -61,18 +77,38 @@ def open_tiff(
         profile = page.tags.valueof(34675)
         profile = bytes(profile) if isinstance(profile, bytes) else None
         orientation = int(page.tags.valueof(274) or 1)
-        alpha = values in (2, 4)
+        alpha = values in (2, 4) and page.photometric.name != "SEPARATED"
         finish = _Finish(page, profile, lay)
         ppi = _ppi(page)
-        facts, said = _facts(file, page, profile)
+        facts, said = _facts(file, page, profile, number)
         pages = (*said, *doubt())
-        if not hold and orientation == 1 and not alpha and page.photometric.name != "PALETTE":
+        holds = width * height * values * page.dtype.itemsize <= room
+        if not holds and orientation == 1 and not alpha and page.photometric.name != "PALETTE":
             pieces = _pieces(path, data.fileno(), page, finish)
             if pieces is not None:
-                return pieces, _kind(page), ppi, (*pages, *finish.notes), orientation, facts
+                return Opened(pieces, _kind(page), ppi, (*pages, *finish.notes), orientation, facts)
         pixels = upright(finish(_as_rows(page)), orientation)
+        infrared = None if finish.infrared is None else ArraySource(upright(finish.infrared, orientation))
+        source = ArraySource(pixels, finish.reading.space, finish.reading.levels, infrared)
         notes = dict.fromkeys((*pages, *doubt(), *finish.notes))
-        return ArraySource(pixels), _kind(page), ppi, tuple(notes), orientation, facts
+        return Opened(source, _kind(page), ppi, tuple(notes), orientation, facts)
+
+
+def _page(path: Path, file: tifffile.TiffFile, number: int) -> Any:
+    """A page; its attributes are enumerations that the library's stubs give as int. Raises FileError."""
+    if number == 1:
+        return file.pages.first
+    pages = _pages(file)
+    if number > len(pages):
+        count = "one page" if len(pages) == 1 else f"{len(pages)} pages"
+        raise FileError(path, f"it has no page {number}; it has {count}", "Choose one of those")
+    return pages[number - 1]
+
+
+def _pages(file: tifffile.TiffFile) -> list[Any]:
+    """All but smaller copies of the first, for quick looks."""
+    file.pages.useframes = False
+    return [page for k, page in enumerate(file.pages) if k == 0 or not getattr(page, "is_reduced", False)]
 
 
 class _Heard(logging.Handler):
@@ -110,11 +146,12 @@ def _most_per_byte(page: Any, width: int) -> float:
 
 def _kind(page: Any) -> str:
     gray = int(page.samplesperpixel) < 3 and page.photometric.name != "PALETTE"
-    model = "CIELAB" if page.photometric.name in ("CIELAB", "ICCLAB") else "gray" if gray else "RGB"
+    models = {"CIELAB": "CIELAB", "ICCLAB": "CIELAB", "SEPARATED": "CMYK"}
+    model = models.get(page.photometric.name, "gray" if gray else "RGB")
     return f"{page.bitspersample}-bit {'float ' if page.dtype.kind == 'f' else ''}{model} TIFF"
 
 
-def _facts(file: tifffile.TiffFile, page: Any, profile: bytes | None) -> tuple[Facts, tuple[str, ...]]:
+def _facts(file: tifffile.TiffFile, page: Any, profile: bytes | None, number: int) -> tuple[Facts, tuple[str, ...]]:
     """What the file says of itself, and a word about the pages that are not opened."""
     notes = {tag: page.tags.valueof(tag) for tag in (271, 272, 306)}
     named = page.tags.valueof(34665)
@@ -122,24 +159,26 @@ def _facts(file: tifffile.TiffFile, page: Any, profile: bytes | None) -> tuple[F
     try:
         count = len(file.pages)
         if 1 < count <= _COUNTED:  # smaller copies of the first, for quick looks, are no pages
-            count = sum(not getattr(page, "is_reduced", False) for page in file.pages)
+            count = len(_pages(file))
     except Exception as error:  # the first page may be sound all the same
         log.note("the pages of a TIFF could not be counted", error)
         return facts_of(notes, taken, profile, 1), ("The pages after the first are damaged",)
-    said = (f"It has {count} pages; this is the first",) if count > 1 else ()
+    said = (f"It has {count} pages; this is {'the first' if number == 1 else f'page {number}'}",) if count > 1 else ()
     return facts_of(notes, taken, profile, count), said
 
 
-def _refuse_raw(path: Path, page: Any) -> None:
-    """A camera's raw is a TIFF too; what lies in its first page is a preview the size of a stamp."""
-    photometric = getattr(page.photometric, "name", "")
-    raw = _DNG_VERSION in page.tags or photometric in ("CFA", "LINEAR_RAW")
-    if not raw and _SUB_FILES in page.tags and page.is_reduced:
-        with_pages = page.pages or ()
-        raw = any(getattr(p.photometric, "name", "") in ("CFA", "LINEAR_RAW") for p in with_pages)
-    if raw:
-        what = "a DNG camera raw" if _DNG_VERSION in page.tags else "a camera raw"
-        raise FileError(path, f"this is {what}, which cannot be developed yet", "Develop it to a TIFF, and open that")
+def holds_raw(data: BinaryIO) -> bool:
+    """Whether a TIFF is a camera's raw: what lies in its first page is a preview the size of a stamp.
+
+    Raises errors of decoders.
+    """
+    with tifffile.TiffFile(data, name="photo") as file:
+        if not file.pages:
+            return False
+        page: Any = file.pages.first
+        if _DNG_VERSION in page.tags or getattr(page.photometric, "name", "") in _MOSAICS:
+            return True
+        return any(getattr(inner.photometric, "name", "") in _MOSAICS for inner in page.pages or ())
 
 
 def _refuse_unknown(path: Path, page: Any) -> None:
@@ -158,6 +197,10 @@ def _refuse_unknown(path: Path, page: Any) -> None:
             "Save it as 16-bit in the program it came from",
         )
     lab_ = photometric in ("CIELAB", "ICCLAB")
+    if photometric == "SEPARATED" and (values != 4 or page.tags.valueof(_INK_SET, 1) != 1):
+        raise FileError(
+            path, "its inks are others than cyan, magenta, yellow and black", "Save it as RGB, and open that"
+        )
     if values not in (1, 2, 3, 4) or page.imagedepth != 1 or (lab_ and values != 3):
         raise FileError(path, f"it has {values} channels", "Save it as RGB or gray, with or without alpha")
     if lab_ and page.dtype.itemsize > 2:
@@ -172,6 +215,7 @@ class _Finish:
         self.lay = lay
         self.profile = profile
         self.notes: tuple[str, ...] = ()
+        self.reading = profiles.Reading()
         photometric = page.photometric.name
         self.inverted = photometric == "MINISWHITE"
         self.lab = photometric if photometric in ("CIELAB", "ICCLAB") else ""
@@ -180,22 +224,32 @@ class _Finish:
             self.palette = np.asarray(page.colormap, np.uint16).T
         extra = page.extrasamples
         self.associated = bool(extra) and getattr(extra[0], "name", "") == "ASSOCALPHA"
+        self.inks = photometric == "SEPARATED"
+        # A fourth channel that the file calls no alpha: scanners put infrared there (TIFF 6.0, ExtraSamples)
+        said = getattr(extra[0], "name", "UNSPECIFIED") if extra else "UNSPECIFIED"
+        self.holds_infrared = photometric == "RGB" and int(page.samplesperpixel) == 4 and said == "UNSPECIFIED"
+        self.infrared: NDArray[Any] | None = None
 
     def __call__(self, raw: NDArray[Any]) -> NDArray[Any]:
         raw = raw.astype(raw.dtype.newbyteorder("="), copy=False)
         if self.lab:
-            return lab.to_srgb(raw, self.lab == "ICCLAB")
+            self.reading = profiles.Reading(BT2020)
+            return lab.to_space(raw, self.lab == "ICCLAB", BT2020)
         if self.palette is not None:
             raw = self.palette[np.minimum(raw[..., 0].astype(np.int64), len(self.palette) - 1)]
         raw = _plain_values(raw)
         if self.inverted:
             raw = 1 - raw if raw.dtype.kind == "f" else np.iinfo(raw.dtype).max - raw
-        pixels, notes = self.lay(raw, self.associated)
-        pixels, more = to_srgb(pixels, self.profile)
-        if pixels.dtype.kind == "f":  # only now: colours of a wide space leave 0…1 of a narrow one
-            pixels = np.clip(np.nan_to_num(pixels, nan=0.0, posinf=1.0, neginf=0.0), 0, 1)
-        self.notes = notes + more
-        return pixels
+        notes: tuple[str, ...] = ()
+        if self.holds_infrared:
+            self.infrared, raw = np.ascontiguousarray(raw[..., 3:]), np.ascontiguousarray(raw[..., :3])
+            notes = ("Its fourth channel is kept as infrared, for Mend",)
+        pixels, laid = (raw, ()) if self.inks else self.lay(raw, self.associated)
+        notes += laid
+        self.reading = profiles.reading(self.profile, pixels.shape[2], pixels.dtype)
+        self.notes = (*notes, *([self.reading.note] if self.reading.note else []))
+        pixels = self.reading.converted(pixels)
+        return np.nan_to_num(pixels, nan=0.0, posinf=_FAR, neginf=-_FAR) if pixels.dtype.kind == "f" else pixels
 
 
 def _plain_values(raw: NDArray[Any]) -> NDArray[Any]:
@@ -210,7 +264,7 @@ def _plain_values(raw: NDArray[Any]) -> NDArray[Any]:
     return (raw >> 16).astype(np.uint16) if bits == 32 else raw
 
 
-_FAR = 1e4  # no display value lies beyond; infinities are held here before a profile reckons with them
+_FAR = 1e4  # no light in a picture lies beyond; infinities are held here
 
 
 def _separate(page: Any) -> bool:
@@ -253,19 +307,24 @@ class _Pieces:
         self.page = page
         self.finish = finish
         self.width, self.height = int(page.imagewidth), int(page.imagelength)
-        self.values = self.channels = int(page.samplesperpixel)
+        self.values = int(page.samplesperpixel)
         self._file = os.dup(handle)
         weakref.finalize(self, os.close, self._file)
+        self.rows = 1 if page.is_memmappable else int(page.chunks[0])  # that are best read together
         self._kept: OrderedDict[int, NDArray[Any]] = OrderedDict()
         self._lock = threading.Lock()
+        self.space = SRGB
         self.window(Rect(0, 0, 1, 1))  # so that a damaged beginning or a profile that does not fit is found at once
+        self.space = self.finish.reading.space
+        self.channels = self.window(Rect(0, 0, 1, 1)).shape[2]
 
     def window(self, rect: Rect) -> NDArray[Any]:
         """The part ``rect``. Raises FileError where the file is damaged."""
         try:
-            with self._lock:
-                raw = self._plain(rect) if self.page.is_memmappable else self._decoded(rect)
-            return np.ascontiguousarray(self.finish(raw))
+            raw = self._plain(rect) if self.page.is_memmappable else self._decoded(rect)
+            pixels = np.ascontiguousarray(self.finish(raw))
+            levels = self.finish.reading.levels
+            return pixels if levels is None else leveled(pixels, levels)
         except (FileError, MemoryError):
             raise
         except Exception as error:  # decoders raise errors of their own kinds for damaged files
@@ -307,9 +366,11 @@ class _Pieces:
         return out
 
     def _piece(self, index: int) -> NDArray[Any]:
-        if index in self._kept:
-            self._kept.move_to_end(index)
-            return self._kept[index]
+        with self._lock:
+            kept = self._kept.get(index)
+            if kept is not None:
+                self._kept.move_to_end(index)
+                return kept
         page = self.page
         data = self._read(page.dataoffsets[index], page.databytecounts[index])
         decoded = page.decode(data, index, jpegtables=page.jpegtables)[0]
@@ -318,7 +379,8 @@ class _Pieces:
         piece: NDArray[Any] = np.asarray(decoded)[0]
         if piece.ndim != 3 or piece.shape[2] != self.values:
             raise ValueError(f"a piece has the shape {piece.shape}")
-        self._kept[index] = piece
-        while sum(p.nbytes for p in self._kept.values()) > _HELD and len(self._kept) > 1:
-            self._kept.popitem(last=False)
+        with self._lock:
+            self._kept[index] = piece
+            while sum(p.nbytes for p in self._kept.values()) > _HELD and len(self._kept) > 1:
+                self._kept.popitem(last=False)
         return piece

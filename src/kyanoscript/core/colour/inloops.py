@@ -1,5 +1,7 @@
 """Colour within kernels: the same formulas in single precision, a value at a time.
 
+``m`` is what a kernel is handed of the space (`Space.numbers`): 3 numbers of luminance, 9 to the cones, 9 back.
+
 Sources: IEC 61966-2-1 (sRGB curve), B. Ottosson, "A perceptual color space for image processing" (2020) (Oklab).
 """
 
@@ -7,12 +9,49 @@ Sources: IEC 61966-2-1 (sRGB curve), B. Ottosson, "A perceptual color space for 
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 import numpy as np
 
-from kyanoscript.core.kernel import helper
+from kyanoscript.core.colour.space import SRGB
+from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.kernel.fastmath import arctan2, power
 
 f = np.float32
+_SRGB = tuple(SRGB.numbers)
+
+
+class InSpaces:
+    """A kernel that is made twice: for sRGB with its numbers fixed, and for any other space, whose it is handed.
+
+    Numbers that a compiler knows are summed in another order; so a print of an sRGB photograph is the same to the bit
+    as before there were spaces, and as quick. Called with the space in place of the kernel's last argument.
+    """
+
+    def __init__(self, make: Callable[..., Callable[..., None]], signature: str) -> None:
+        name = make.__name__
+        self.fixed = kernel(signature, f"{name}_srgb")(make(numbers_of_srgb))
+        self.any = kernel(signature, name)(make(numbers_of))
+
+    def __call__(self, *args: Any) -> None:
+        *others, space = args
+        (self.fixed if space == SRGB else self.any)(*others, space.numbers)
+
+
+def in_spaces(signature: str) -> Callable[..., InSpaces]:
+    """Mark what makes a kernel, given the helper that finds a space's numbers ``m``; its last argument is the space."""
+    return lambda make: InSpaces(make, signature)
+
+
+@helper
+def numbers_of(space):
+    return space
+
+
+@helper
+def numbers_of_srgb(space):
+    return _SRGB
 
 
 @helper
@@ -28,13 +67,19 @@ def encoded_of(v):
 
 
 @helper
-def oklab_of(r, g, b):
+def luminance_of(r, g, b, m):
+    """Relative luminance of light."""
+    return m[0] * r + m[1] * g + m[2] * b
+
+
+@helper
+def oklab_of(r, g, b, m):
     """Oklab (Ottosson 2020) of an encoded colour, single precision."""
     lr, lg, lb = light_of(r), light_of(g), light_of(b)
     third = f(0.3333333333)
-    cl = power(f(0.4122214708) * lr + f(0.5363325363) * lg + f(0.0514459929) * lb, third)
-    cm = power(f(0.2119034982) * lr + f(0.6806995451) * lg + f(0.1073969566) * lb, third)
-    cs = power(f(0.0883024619) * lr + f(0.2817188376) * lg + f(0.6299787005) * lb, third)
+    cl = power(m[3] * lr + m[4] * lg + m[5] * lb, third)
+    cm = power(m[6] * lr + m[7] * lg + m[8] * lb, third)
+    cs = power(m[9] * lr + m[10] * lg + m[11] * lb, third)
     light = f(0.2104542553) * cl + f(0.7936177850) * cm - f(0.0040720468) * cs
     a = f(1.9779984951) * cl - f(2.4285922050) * cm + f(0.4505937099) * cs
     b_ = f(0.0259040371) * cl + f(0.7827717662) * cm - f(0.8086757660) * cs
@@ -48,29 +93,29 @@ def shown_of(v):
 
 
 @helper
-def rgb_of(light, a, b):
-    """Encoded colour 0…1 of Oklab, single precision; outside sRGB each channel is held at its end."""
-    r, g, b_ = light_rgb_of(light, a, b)
+def rgb_of(light, a, b, m):
+    """Encoded colour 0…1 of Oklab, single precision; outside the space each channel is held at its end."""
+    r, g, b_ = light_rgb_of(light, a, b, m)
     return shown_of(r), shown_of(g), shown_of(b_)
 
 
 @helper
-def light_rgb_of(light, a, b):
-    """Light of Oklab, single precision; outside sRGB below 0 or above 1."""
+def light_rgb_of(light, a, b, m):
+    """Light of Oklab, single precision; outside the space below 0 or above 1."""
     cl = light + f(0.3963377774) * a + f(0.2158037573) * b
     cm = light - f(0.1055613458) * a - f(0.0638541728) * b
     cs = light - f(0.0894841775) * a - f(1.2914855480) * b
     cl, cm, cs = cl * cl * cl, cm * cm * cm, cs * cs * cs
     return (
-        f(4.0767416621) * cl - f(3.3077115913) * cm + f(0.2309699292) * cs,
-        f(-1.2684380046) * cl + f(2.6097574011) * cm - f(0.3413193965) * cs,
-        f(-0.0041960863) * cl - f(0.7034186147) * cm + f(1.7076147010) * cs,
+        m[12] * cl - m[13] * cm + m[14] * cs,
+        m[15] * cl + m[16] * cm - m[17] * cs,
+        m[18] * cl - m[19] * cm + m[20] * cs,
     )
 
 
 @helper
-def chroma_kept(light, a, b, before):
-    """How much of its chroma, 0…1, an Oklab colour keeps so that it fits into sRGB; hue and lightness stay.
+def chroma_kept(light, a, b, before, m):
+    """How much of its chroma, 0…1, an Oklab colour keeps so that it fits into the space; hue and lightness stay.
 
     By bisection from ``before``, the share that fitted before the colour was strengthened: the gamut has hollows, and
     a colour beyond one is not to be drawn back through it. As many steps for every colour, so that the processor
@@ -78,9 +123,9 @@ def chroma_kept(light, a, b, before):
     of light is a cubic of the share.
     """
     gray = light * light * light
-    r, g, b_ = light_rgb_of(light, a, b)
-    rr, gg, bb = light_rgb_of(light, -a, -b)
-    rrr, ggg, bbb = light_rgb_of(light, a + a, b + b)
+    r, g, b_ = light_rgb_of(light, a, b, m)
+    rr, gg, bb = light_rgb_of(light, -a, -b, m)
+    rrr, ggg, bbb = light_rgb_of(light, a + a, b + b, m)
     r1, r2, r3 = cubic_of(r - gray, rr - gray, rrr - gray)
     g1, g2, g3 = cubic_of(g - gray, gg - gray, ggg - gray)
     b1, b2, b3 = cubic_of(b_ - gray, bb - gray, bbb - gray)
@@ -109,8 +154,8 @@ def cubic_of(one, back, two):
 
 
 @helper
-def hue_of(r, g, b):
+def hue_of(r, g, b, m):
     """Oklab hue in turns, 0…1, of an encoded colour."""
-    _, a, b_ = oklab_of(r, g, b)
+    _, a, b_ = oklab_of(r, g, b, m)
     turn = arctan2(b_, a) * f(0.1591549431)
     return turn + f(1.0) if turn < f(0.0) else turn

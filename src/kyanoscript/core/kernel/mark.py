@@ -14,6 +14,7 @@ from __future__ import annotations
 import ctypes
 import functools
 import hashlib
+import inspect
 import subprocess
 import sys
 import threading
@@ -189,7 +190,7 @@ def _file(module: str) -> Path:
 
 def _made_from(function: Callable[..., Any], seen: set[str]) -> Iterator[tuple[Path, str]]:
     """Files of the helpers that a function calls, however deep; and numbers that it finds in its module."""
-    globals_ = function.__globals__
+    globals_ = {**function.__globals__, **inspect.getclosurevars(function).nonlocals}
     for name in sorted(_names(function.__code__)):
         value = globals_.get(name)
         if callable(value) and value in _helpers:
@@ -199,9 +200,16 @@ def _made_from(function: Callable[..., Any], seen: set[str]) -> Iterator[tuple[P
                 yield _file(value.__module__), ""
                 yield from _made_from(value, seen)
         elif isinstance(value, int | float | tuple | np.generic):
-            yield _file(function.__module__), f"{function.__module__} {name} {value!r}"
+            yield _file(function.__module__), f"{function.__module__} {name} {_told(value)}"
+
+
+def _told(value: Any) -> str:
+    """A constant in words that do not depend on how arrays happen to be printed."""
+    if isinstance(value, tuple):
+        return f"({', '.join(_told(part) for part in value)})"
+    return f"{value.dtype} {value.item()!r}" if isinstance(value, np.generic) else repr(value)
 
 
 def _names(code: CodeType) -> set[str]:
     inner = (const for const in code.co_consts if isinstance(const, CodeType))
-    return {*code.co_names, *(name for const in inner for name in _names(const))}
+    return {*code.co_names, *code.co_freevars, *(name for const in inner for name in _names(const))}

@@ -70,9 +70,9 @@ def number(default: float, low: float, high: float, unit: str, label: str, help:
     return declared(spec, default, ge=low, le=high, allow_inf_nan=False)
 
 
-def choice(default: str, choices: tuple[tuple[str, str], ...], label: str, help: str = "", group: str = "") -> Any:
+def choice(default: str, choices: tuple[tuple[str, str], ...], label: str, help: str = "", **more: Any) -> Any:
     """One of a few named values."""
-    return declared(kinds.Choice(label=label, help=help, choices=choices, group=group), default)
+    return declared(kinds.Choice(label=label, help=help, choices=choices, **more), default)
 
 
 def toggle(default: bool, label: str, help: str = "", **more: Any) -> Any:

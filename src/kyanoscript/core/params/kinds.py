@@ -127,6 +127,24 @@ class Number(Param):
     def described(self) -> dict[str, Any]:
         return {"unit": self.unit, "min": self.low, "max": self.high}
 
+    def share(self, value: float) -> float:
+        """Where a value lies between the lowest, 0, and the highest, 1: evenly, or for ratios evenly to the eye."""
+        return self._bent(value) if self.ratio else (value - self.low) / (self.high - self.low)
+
+    def at(self, share: float) -> float:
+        """The value that lies there."""
+        if not self.ratio:
+            return self.low + share * (self.high - self.low)
+        if self.low > 0:
+            return self.low * (self.high / self.low) ** share
+        return 2 * self.step * math.sinh(share * math.asinh(self.high / (2 * self.step)))
+
+    def _bent(self, value: float) -> float:
+        """By its logarithm; where the lowest is 0, straight at the foot."""
+        if self.low > 0:
+            return math.log(max(value, self.low) / self.low) / math.log(self.high / self.low)
+        return math.asinh(value / (2 * self.step)) / math.asinh(self.high / (2 * self.step))
+
     def held(self, value: float) -> float:
         """The nearest legal number."""
         value = min(max(value, self.low), self.high)

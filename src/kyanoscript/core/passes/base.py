@@ -11,6 +11,7 @@ import numpy as np
 from pydantic import SerializeAsAny
 
 from kyanoscript.core.blend import MODES, BlendMode
+from kyanoscript.core.colour import Space
 from kyanoscript.core.geometry import Framing
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Declared, choice, declared, number, text, toggle
@@ -113,10 +114,10 @@ class Pass(Declared):
         """What has to be known of the whole picture, from a small version of this pass's input; None: nothing."""
         return None
 
-    def suggest(self, proxy: Planes, framing: Framing) -> dict[str, Any]:
+    def suggest(self, proxy: Planes, framing: Framing, space: Space) -> dict[str, Any]:
         """Values that suit the picture, from a small version of this pass's input: what ``auto`` puts in place.
 
-        ``framing`` is the print's: for values that are places on the photograph.
+        ``framing`` is the print's: for values that are places on the photograph; ``space`` is the photograph's.
         """
         return {}
 

@@ -2,7 +2,18 @@
 
 from kyanoscript.core.picture.read import read
 from kyanoscript.core.picture.rect import Rect
-from kyanoscript.core.picture.source import ArraySource, Planes, Source, size_at
-from kyanoscript.core.picture.write import to_integers, to_screen
+from kyanoscript.core.picture.source import ArraySource, Planes, Source, leveled, size_at
+from kyanoscript.core.picture.write import dithered, to_integers, to_screen
 
-__all__ = ["ArraySource", "Planes", "Rect", "Source", "read", "size_at", "to_integers", "to_screen"]
+__all__ = [
+    "ArraySource",
+    "Planes",
+    "Rect",
+    "Source",
+    "dithered",
+    "leveled",
+    "read",
+    "size_at",
+    "to_integers",
+    "to_screen",
+]

@@ -18,8 +18,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
-from kyanoscript.core.colour import encoded_of
-from kyanoscript.core.kernel import kernel
+from kyanoscript.core.colour import encoded_of, light_of
+from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.picture.rect import Rect
 from kyanoscript.core.picture.source import Planes, Source
 
@@ -49,20 +49,26 @@ def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None, fin
     across, down = crop.width / width, crop.height / height
     if finely and max(across, down) <= _FINE:
         return _read_finely(source, rect, crop, across, down)
-    left, right = int(crop.x + rect.x * across), min(crop.right, int(crop.x + rect.right * across) + 1)
+    ox, oy, far_x, far_y = float(crop.x), float(crop.y), crop.right, crop.bottom
+    copy = getattr(source, "copy_for", None)
+    smaller: tuple[Source, int] | None = copy(min(across, down)) if copy is not None and not finely else None
+    if smaller is not None:
+        source, times = smaller
+        ox, oy, across, down = ox / times, oy / times, across / times, down / times
+        far_x, far_y = -(-far_x // times), -(-far_y // times)
+    left, right = int(ox + rect.x * across), min(far_x, int(ox + rect.right * across) + 1)
     line = np.empty((right - left) * source.channels, np.float32)
     band = max(1, int(min(_BAND, _BAND_VALUES / line.size) / down))
     for y in range(0, rect.height, band):
         count = min(band, rect.height - y)
-        top = int(crop.y + (rect.y + y) * down)
-        bottom = min(crop.bottom, int(crop.y + (rect.y + y + count) * down) + 1)
+        top = int(oy + (rect.y + y) * down)
+        bottom = min(far_y, int(oy + (rect.y + y + count) * down) + 1)
         part = source.window(Rect(left, top, right - left, bottom - top))
         kind = part.dtype.str[1:]
-        table = _light_table(kind)
         _SHRINK[kind](
-            part, table, len(table) - 1, line, 65535 if kind == "f4" else 1, out,
+            part, light_table(kind), line, out,
             left, top, right - left, source.channels,
-            crop.x + rect.x * across, crop.y + (rect.y + y) * down, crop.right, crop.bottom,
+            ox + rect.x * across, oy + (rect.y + y) * down, far_x, far_y,
             rect.width, count, y * rect.width, rect.width * rect.height, across, down,
         )  # fmt: skip
     return out
@@ -79,16 +85,16 @@ def _read_finely(source: Source, rect: Rect, crop: Rect, across: float, down: fl
         top, bottom = int(rows[mine].min()), int(rows[mine].max()) + 1
         part = source.window(Rect(left, top, right - left, bottom - top))
         kind = part.dtype.str[1:]
-        table = _light_table(kind)
         planes = np.empty((source.channels, bottom - top, rect.width), np.float32)
         line = np.empty((right - left) * source.channels, np.float32)
         _ACROSS[kind](
-            part, table, len(table) - 1, 65535 if kind == "f4" else 1, line, planes, columns - left, weights,
+            part, light_table(kind), line, planes, columns - left, weights,
             weights.shape[1], source.channels, right - left, bottom - top, rect.width,
         )  # fmt: skip
+        most = _NO_END if kind == "f4" else 1.0  # floats may reach beyond black and white
         made = np.empty((source.channels, mine.stop - y, rect.width), np.float32)
         for plane, light in zip(made, planes, strict=True):
-            fine_down(light, plane, rows[mine] - top, heights[mine], heights.shape[1], mine.stop - y, rect.width)
+            fine_down(light, plane, rows[mine] - top, heights[mine], heights.shape[1], mine.stop - y, rect.width, most)
         out[:, mine] = made
     return out
 
@@ -106,23 +112,36 @@ def _lobes(first: int, count: int, step: float, low: int, high: int) -> tuple[ND
     return np.clip(taps, low, high - 1).astype(np.int64), np.ascontiguousarray(weights, np.float32)
 
 
-def fine_across(rows, table, most, factor, line, out, columns, weights, taps, ch, sw, h, w):
-    """Each row brought to light and reduced: ``columns`` and ``weights`` have ``taps`` entries a pixel."""
-    last_entry = np.int32(most)
-    for y in range(h):
-        for j in range(sw * ch):
-            # Held within the table whatever a file may hold: a float need not lie within 0…1, nor be a number.
-            line[j] = table[min(max(np.int32(f(rows[y * sw * ch + j]) * factor + f(0.5)), np.int32(0)), last_entry)]
-        for c in range(ch):
-            for x in range(w):
-                total = f(0.0)
-                for t in range(taps):
-                    total += weights[x * taps + t] * line[columns[x * taps + t] * ch + c]
-                out[(c * h + y) * w + x] = total
+@helper
+def light_by(v, table):
+    """Light of a stored integer."""
+    return table[v]
 
 
-@kernel("f4* light, f4* out, i8* rows, f4* weights, i8 taps, i8 h, i8 w")
-def fine_down(light, out, rows, weights, taps, h, w):
+@helper
+def light_as(v, table):
+    """Light of a float; it may lie outside 0…1."""
+    return light_of(v)
+
+
+def fine_across_with(lit):
+    def fine_across(rows, table, line, out, columns, weights, taps, ch, sw, h, w):
+        """Each row brought to light and reduced: ``columns`` and ``weights`` have ``taps`` entries a pixel."""
+        for y in range(h):
+            for j in range(sw * ch):
+                line[j] = lit(rows[y * sw * ch + j], table)
+            for c in range(ch):
+                for x in range(w):
+                    total = f(0.0)
+                    for t in range(taps):
+                        total += weights[x * taps + t] * line[columns[x * taps + t] * ch + c]
+                    out[(c * h + y) * w + x] = total
+
+    return fine_across
+
+
+@kernel("f4* light, f4* out, i8* rows, f4* weights, i8 taps, i8 h, i8 w, f4 most")
+def fine_down(light, out, rows, weights, taps, h, w, most):
     for y in range(h):
         for x in range(w):
             out[y * w + x] = f(0.0)
@@ -131,16 +150,17 @@ def fine_down(light, out, rows, weights, taps, h, w):
             for x in range(w):
                 out[y * w + x] += weight * light[at + x]
         for x in range(w):
-            out[y * w + x] = encoded_of(min(max(out[y * w + x], f(0.0)), f(1.0)))
+            out[y * w + x] = encoded_of(min(max(out[y * w + x], f(1.0) - most), most))
 
 
 _FINE = 4.0  # times reduced
+_NO_END = 1e9
 # Source rows, and values, looked at in one go while reducing, so that little of a large photograph is held at once
 _BAND, _BAND_VALUES = 512, 3_000_000
 
 
 @functools.cache
-def _light_table(kind: str) -> NDArray[np.float32]:
+def light_table(kind: str) -> NDArray[np.float32]:
     size = 256 if kind == "u1" else 65536
     return colour.to_light(np.linspace(0, 1, size)).astype(np.float32)
 
@@ -151,63 +171,62 @@ def split(part, out, channels, n, step):
             out[c * n + k] = f(part[k * channels + c]) * step
 
 
-def shrink(
-    rows, table, most, line, factor, out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down
-):
-    """Area average in light of each output pixel's rectangle of the source; ``table`` ends with entry ``most``.
+def shrink_with(lit):
+    def shrink(rows, table, line, out, left, top, sw, ch, ox, oy, right, bottom, w, h, start, plane, across, down):
+        """Area average in light of each output pixel's rectangle of the source.
 
-    ``rows`` is a window of the source, ``sw`` pixels wide from ``left`` and ``top``; the first output pixel begins at
-    ``ox``, ``oy``; nothing at or beyond ``right`` and ``bottom`` counts.
-    """
-    length = sw * ch
-    last_entry = np.int32(most)
-    for y in range(h):
-        ya = oy + d(y) * down
-        yb = min(ya + down, d(bottom))
-        y_from, y_to = np.int64(ya), min(np.int64(np.ceil(yb - 1e-7)), bottom)
-        for j in range(length):
-            line[j] = f(0.0)
-        for sy in range(y_from, y_to):
-            part = f(min(yb, d(sy + 1)) - max(ya, d(sy)))
-            at = (sy - top) * length
+        ``rows`` is a window of the source, ``sw`` pixels wide from ``left`` and ``top``; the first output pixel begins
+        at ``ox``, ``oy``; nothing at or beyond ``right`` and ``bottom`` counts.
+        """
+        length = sw * ch
+        for y in range(h):
+            ya = oy + d(y) * down
+            yb = min(ya + down, d(bottom))
+            y_from, y_to = np.int64(ya), min(np.int64(np.ceil(yb - 1e-7)), bottom)
             for j in range(length):
-                # Held within the table whatever a file may hold: a float need not lie within 0…1, nor be a number.
-                line[j] += part * table[min(max(np.int32(f(rows[at + j]) * factor + f(0.5)), np.int32(0)), last_entry)]
-        for x in range(w):
-            xa = ox + d(x) * across
-            xb = min(xa + across, d(right))
-            x_from, x_to = np.int64(xa), min(np.int64(np.ceil(xb - 1e-7)), right)
-            first = f(min(xb, d(x_from + 1)) - xa)
-            last = f(xb - d(x_to - 1))
-            area = f((xb - xa) * (yb - ya))
-            for c in range(ch):
-                at = (x_from - left) * ch + c
-                total = first * line[at]
-                for k in range(1, x_to - x_from - 1):
-                    total += line[at + k * ch]
-                if x_to - x_from > 1:
-                    total += last * line[at + (x_to - x_from - 1) * ch]
-                out[c * plane + start + y * w + x] = total / area
-    for c in range(ch):
-        for k in range(h * w):
-            out[c * plane + start + k] = encoded_of(out[c * plane + start + k])
+                line[j] = f(0.0)
+            for sy in range(y_from, y_to):
+                part = f(min(yb, d(sy + 1)) - max(ya, d(sy)))
+                at = (sy - top) * length
+                for j in range(length):
+                    line[j] += part * lit(rows[at + j], table)
+            for x in range(w):
+                xa = ox + d(x) * across
+                xb = min(xa + across, d(right))
+                x_from, x_to = np.int64(xa), min(np.int64(np.ceil(xb - 1e-7)), right)
+                first = f(min(xb, d(x_from + 1)) - xa)
+                last = f(xb - d(x_to - 1))
+                area = f((xb - xa) * (yb - ya))
+                for c in range(ch):
+                    at = (x_from - left) * ch + c
+                    total = first * line[at]
+                    for k in range(1, x_to - x_from - 1):
+                        total += line[at + k * ch]
+                    if x_to - x_from > 1:
+                        total += last * line[at + (x_to - x_from - 1) * ch]
+                    out[c * plane + start + y * w + x] = total / area
+        for c in range(ch):
+            for k in range(h * w):
+                out[c * plane + start + k] = encoded_of(out[c * plane + start + k])
+
+    return shrink
 
 
 _KINDS = ("u1", "u2", "f4")  # what a source may hand out
 _SPLIT = {kind: kernel(f"{kind}* part, f4* out, i8 channels, i8 n, f4 step", f"split_{kind}")(split) for kind in _KINDS}
+LIT = {"u1": light_by, "u2": light_by, "f4": light_as}
 _ACROSS = {
     kind: kernel(
-        f"{kind}* rows, f4* table, i8 most, f4 factor, f4* line, f4* out, i8* columns, f4* weights, i8 taps, i8 ch, "
-        "i8 sw, i8 h, i8 w",
+        f"{kind}* rows, f4* table, f4* line, f4* out, i8* columns, f4* weights, i8 taps, i8 ch, i8 sw, i8 h, i8 w",
         f"fine_across_{kind}",
-    )(fine_across)
+    )(fine_across_with(LIT[kind]))
     for kind in _KINDS
 }
 _SHRINK = {
     kind: kernel(
-        f"{kind}* rows, f4* table, i8 most, f4* line, f4 factor, f4* out, i8 left, i8 top, i8 sw, i8 ch, f8 ox, f8 oy, "
+        f"{kind}* rows, f4* table, f4* line, f4* out, i8 left, i8 top, i8 sw, i8 ch, f8 ox, f8 oy, "
         "i8 right, i8 bottom, i8 w, i8 h, i8 start, i8 plane, f8 across, f8 down",
         f"shrink_{kind}",
-    )(shrink)
+    )(shrink_with(LIT[kind]))
     for kind in _KINDS
 }

@@ -40,3 +40,13 @@ class Rect:
         """The part within a picture of that size."""
         x, y = min(max(self.x, 0), width), min(max(self.y, 0), height)
         return Rect(x, y, max(0, min(self.right, width) - x), max(0, min(self.bottom, height) - y))
+
+    def clipped_to(self, other: Rect) -> Rect:
+        """The part within another region."""
+        x, y = min(max(self.x, other.x), other.right), min(max(self.y, other.y), other.bottom)
+        return Rect(x, y, max(0, min(self.right, other.right) - x), max(0, min(self.bottom, other.bottom) - y))
+
+    def scaled(self, across: float, down: float) -> Rect:
+        """Where it lies on another grid, to the nearest pixel and at least one pixel large."""
+        x, y = round(self.x * across), round(self.y * down)
+        return Rect(x, y, max(1, round(self.right * across) - x), max(1, round(self.bottom * down) - y))

@@ -8,6 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.kernel import kernel
+from kyanoscript.core.kernel.noise import scrambled
+from kyanoscript.core.picture.rect import Rect
 from kyanoscript.core.picture.source import Planes
 
 f = np.float32
@@ -33,6 +35,34 @@ _JOIN = {
     kind: kernel(f"f4* planes, {kind}* out, i8 start, i8 n, i8 channels, f4 top", f"join_{kind}")(join)
     for kind in ("u1", "u2")
 }
+
+
+def dithered(planes: Planes, place: Rect, out: NDArray[np.uint8]) -> None:
+    """Planes ``(1 or 3, h, w)`` 0…1 as 8 bits ``(h, w, channels)``, their rounding spread by triangular noise.
+
+    The noise is one step either way (R. A. Wannamaker, S. P. Lipshitz, J. Vanderkooy, "A theory of nonsubtractive
+    dither", IEEE Trans. Signal Processing 48, 2000): the mean of an even tone is the tone itself. It belongs to places,
+    ``place`` in pixels of the print, so that the same print is the same file however it is divided. Black, white and
+    tones that lie on a step stay as they are.
+    """
+    channels, height, width = planes.shape
+    if out.shape != (height, width, channels) or (place.width, place.height) != (width, height):
+        raise ValueError(f"{out.shape} cannot take planes of {planes.shape} at {place}")
+    dither(np.ascontiguousarray(planes, np.float32), out, channels, width, height, place.x, place.y)
+
+
+@kernel("f4* planes, u1* out, i8 channels, i8 w, i8 h, i8 x0, i8 y0")
+def dither(planes, out, channels, w, h, x0, y0):
+    for c in range(channels):
+        for y in range(h):
+            for x in range(w):
+                v = min(max(planes[(c * h + y) * w + x], f(0.0)), f(1.0)) * f(255.0)
+                near = np.floor(v + f(0.5))
+                bits = scrambled(x0 + x, y0 + y, 31 + c)
+                noise = f((bits & 0xFFFF) + (bits >> 16)) * f(1.0 / 65536.0) - f(1.0)
+                spread = np.floor(v + noise + f(0.5))
+                level = near if abs(v - near) < f(1e-3) else min(max(spread, f(0.0)), f(255.0))
+                out[(y * w + x) * channels + c] = np.int32(level)
 
 
 @kernel("f4* planes, u1* out, i8 start, i8 channels, i8 w, i8 h, i8 row")

@@ -13,7 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
-from kyanoscript.core.colour import in_colour
+from kyanoscript.core.colour import Space, in_colour
+from kyanoscript.core.develop import CameraSource, White, seen_white
 from kyanoscript.core.picture import Planes, Rect, Source, read, size_at
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.renderer import Renderer
@@ -71,9 +72,9 @@ def histograms(planes: Planes) -> NDArray[np.int64]:
     return np.stack([histogram(plane) for plane in in_colour(planes)])
 
 
-def clipped(planes: Planes) -> tuple[float, float]:
+def clipped(planes: Planes, space: Space) -> tuple[float, float]:
     """Which share is pure black, and which pure white."""
-    gray = colour.gray_of(planes)
+    gray = colour.gray_of(planes, space)
     return float(np.mean(gray <= 0.5 / 255)), float(np.mean(gray >= 254.5 / 255))
 
 
@@ -83,11 +84,11 @@ def wedge(renderer: Renderer, start: int) -> NDArray[np.uint8]:
     return np.ascontiguousarray(np.rint(np.clip(found, 0, 1) * 255).astype(np.uint8).T)
 
 
-def rose(planes: Planes) -> NDArray[np.float64]:
+def rose(planes: Planes, space: Space) -> NDArray[np.float64]:
     """How much colour lies at each 5° of hue, strongest 1; all 0 for a gray picture."""
     if len(planes) == 1:
         return np.zeros(HUES)
-    _, chroma, hue = colour.to_oklch(planes[:, ::3, ::3])
+    _, chroma, hue = colour.to_oklch(planes[:, ::3, ::3], space)
     at = (hue.ravel() / (360 / HUES)).astype(int) % HUES
     found = np.bincount(at, np.where(chroma > _DULL, chroma, 0).ravel(), HUES)
     most = found.max()
@@ -114,16 +115,27 @@ def aspect(script: Script, selected: int, library: Library | None) -> float:
 
 def spot(renderer: Renderer, x: int, y: int, scale: float = 1.0, upto: int | None = None) -> Spot:
     """The values of a pixel of the print at a scale, after so many passes."""
+    space = renderer.space
     planes = np.clip(in_colour(renderer.region(Rect(x, y, 1, 1), scale, upto)), 0, 1)
-    gray = float(colour.gray_of(np.ascontiguousarray(planes))[0, 0, 0])
+    gray = float(colour.gray_of(np.ascontiguousarray(planes), space)[0, 0, 0])
     r, g, b = (float(v) for v in planes[:, 0, 0])
-    return Spot((r, g, b), gray, float(colour.lightness(planes)[0, 0]))
+    return Spot((r, g, b), gray, float(colour.lightness(planes, space)[0, 0]))
 
 
 def trace(renderer: Renderer, x: int, y: int, scale: float = 1.0, places: Iterable[int] | None = None) -> list[Spot]:
     """The same after each pass, that of the framed photograph first; or after those given."""
     every = range(len(renderer.script.passes) + 1) if places is None else places
     return [spot(renderer, x, y, scale, upto) for upto in every]
+
+
+def gray_under(renderer: Renderer, raw: CameraSource, x: float, y: float, radius: float) -> White:
+    """The light that makes a place of the print (0…1 across and down) gray; ``radius`` in the photograph's pixels."""
+    framing = renderer.framing
+    px, py = framing.to_photo(x * framing.width, y * framing.height)
+    side = max(1, round(radius))
+    rect = Rect(int(px) - side, int(py) - side, 2 * side + 1, 2 * side + 1).clipped(raw.width, raw.height)
+    r, g, b = raw.seen(rect)
+    return seen_white(raw.camera, (g / max(r, 1e-6), 1.0, g / max(b, 1e-6)))
 
 
 def touched(renderer: Renderer, x: int, y: int, radius: int, scale: float, upto: int) -> Touched:
@@ -133,6 +145,6 @@ def touched(renderer: Renderer, x: int, y: int, radius: int, scale: float, upto:
     ys, xs = np.mgrid[rect.y : rect.bottom, rect.x : rect.right]
     disc = (xs - x) ** 2 + (ys - y) ** 2 <= radius**2
     mean = colour.to_encoded(colour.to_light(in_colour(planes))[:, disc].mean(axis=1)).reshape(3, 1)
-    _, chroma, hue = (float(v) for v in colour.to_oklch(mean)[:, 0])
-    gray = float(colour.gray_of(np.ascontiguousarray(mean.reshape(3, 1, 1), np.float32))[0, 0, 0])
-    return Touched(hue, chroma if len(planes) == 3 else 0.0, gray, colour.hex_of(np.clip(mean[:, 0], 0, 1)))
+    _, chroma, hue = (float(v) for v in colour.to_oklch(mean, renderer.space)[:, 0])
+    gray = float(colour.gray_of(np.ascontiguousarray(mean.reshape(3, 1, 1), np.float32), renderer.space)[0, 0, 0])
+    return Touched(hue, chroma if len(planes) == 3 else 0.0, gray, colour.written_of(mean[:, 0], renderer.space))

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import warp
-from kyanoscript.core.colour import parse_hex
+from kyanoscript.core.colour import Space, ink_of, moved
 from kyanoscript.core.geometry import Affine, Framing, moving, scaling, turning
 from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.picture import Planes, Rect, Source, read, size_at
@@ -32,9 +32,9 @@ class Library(Protocol):
         ...
 
 
-def flat(tone: str, rect: Rect) -> Planes:
+def flat(tone: str, space: Space, rect: Rect) -> Planes:
     """One colour everywhere."""
-    rgb = np.array(parse_hex(tone), np.float32)
+    rgb = np.array(ink_of(tone, space), np.float32)
     return np.ascontiguousarray(np.broadcast_to(rgb[:, None, None], (3, rect.height, rect.width)))
 
 
@@ -91,8 +91,9 @@ def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: in
 class Placed:
     """A picture laid on the print: moved, scaled, turned."""
 
-    def __init__(self, picture: Picture, plate: Plate, frame: Framing) -> None:
+    def __init__(self, picture: Picture, plate: Plate, frame: Framing, space: Space) -> None:
         self.picture = picture
+        self.space = space  # of the print that it is laid on
         self.frame = frame
         pw, ph = frame.photo
         own = picture.colours
@@ -114,7 +115,8 @@ class Placed:
 
     def colours(self, rect: Rect, scale: float) -> Planes:
         """The picture's colours, carried on beyond its rim."""
-        return self._read(self.picture.colours, rect, scale, None)
+        own = self.picture.colours
+        return moved(self._read(own, rect, scale, None), own.space, self.space)
 
     def outline(self, rect: Rect, scale: float) -> Planes:
         """How much of the picture is there: its alpha, or 1 within its rim."""
@@ -128,7 +130,7 @@ class _White:
     channels = 1
 
     def __init__(self, like: Source) -> None:
-        self.width, self.height = like.width, like.height
+        self.width, self.height, self.space = like.width, like.height, like.space
 
     def window(self, rect: Rect) -> NDArray[np.generic]:
         return np.full((rect.height, rect.width, 1), 255, np.uint8)

@@ -87,6 +87,12 @@ class TileCache:
                 del self._making[key]
             mine.set()
 
+    def limit_to(self, limit: int) -> None:
+        """Keep no more than so many bytes from now on."""
+        with self._lock:
+            self.limit = limit
+            self._let_go()
+
     def close(self) -> None:
         """Let go of everything, at once: whoever still works with it is told to give up (`GivenUp`)."""
         with self._lock:
@@ -102,8 +108,11 @@ class TileCache:
             old = self._kept.pop(key, None)
             self.used += _bytes(made) - _bytes(old)
             self._kept[key] = made
-            while self.used > self.limit and len(self._kept) > 1:
-                self.used -= _bytes(self._kept.popitem(last=False)[1])
+            self._let_go()
+
+    def _let_go(self) -> None:
+        while self.used > self.limit and len(self._kept) > 1:
+            self.used -= _bytes(self._kept.popitem(last=False)[1])
 
 
 def _bytes(thing: Any) -> int:

@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import blend, smooth
+from kyanoscript.core.develop import developed
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes.base import Pass, Rim
 from kyanoscript.core.passes.plate.plate import Plate
@@ -55,7 +56,8 @@ class Renderer:
         library: Library | None = None,
         watch: Watch = unwatched,
     ) -> None:
-        self.source = source
+        self.source = source = developed(source, script.develop)
+        self.space = source.space  # what planes mean, from the photograph to the print
         self.script = script = script.settled()
         self.cache = cache
         self.framing = framing(script.frame, source.width, source.height)
@@ -66,7 +68,9 @@ class Renderer:
         self._watch = watch
         self._whole = 1.0  # the scale that is looked at; what is coarser only helps, and is always kept
         self._under = threading.local()
-        self._start = self._tiles.chain(0, self.framing)
+        self._sizes: dict[float, tuple[int, int]] = {}  # asked for so often that it counts
+        self._lengths: dict[float, float] = {}
+        self._start = self._tiles.chain(0, (self.framing, script.develop))
         self._run_of = run = self._chain(script.passes, self._photo, self._start, source.channels)
         self._keep: set[int] | None = None
         if keep is not None:
@@ -106,13 +110,21 @@ class Renderer:
         return self._run_of.planes[-1]
 
     @property
+    def keys(self) -> tuple[int, ...]:
+        """What stands for the run so far, after each acting pass; equal runs on one cache have equal ones."""
+        return tuple(self._run_of.key(k) for k in range(len(self._run_of.links) + 1))
+
+    @property
     def looks_around(self) -> bool:
         """Whether any pass looks at more than each pixel itself."""
         return any(not self._simple(self._run_of, upto + 1) for upto in range(len(self._run_of.links)))
 
     def size(self, scale: float) -> tuple[int, int]:
         """Width and height of the whole print at a scale."""
-        return self.framing.size(scale)
+        known = self._sizes.get(scale)
+        if known is None:
+            known = self._sizes[scale] = self.framing.size(scale)
+        return known
 
     def region(self, rect: Rect, scale: float = 1.0, upto: int | None = None) -> Planes:
         """Planes ``(1 or 3, rect.height, rect.width)``, encoded 0…1, of a region of the print at ``scale``.
@@ -160,7 +172,8 @@ class Renderer:
             step = self._settled(chain, upto)
             if not alone(step):
                 continue
-            top = step.apply(planes, Place(Rect(0, 0, 256, 1), 1.0, 256.0, self._measured(chain, upto)))
+            place = Place(Rect(0, 0, 256, 1), 1.0, 256.0, self._measured(chain, upto), space=self.space)
+            top = step.apply(planes, place)
             planes = blend.blend(planes, top, step.blend, step.strength / 100)
         return planes
 
@@ -174,9 +187,9 @@ class Renderer:
         """Where a tile lies."""
         return Rect(tx * TILE, ty * TILE, TILE, TILE).clipped(*self.size(scale))
 
-    def is_cached(self, rect: Rect, scale: float) -> bool:
+    def is_cached(self, rect: Rect, scale: float, upto: int | None = None) -> bool:
         """Whether the tiles under a region are there without any work."""
-        key = self._run_of.key(self._run_of.after[-1])
+        key = self._run_of.key(len(self._run_of.links) if upto is None else upto)
         return self.cache is not None and all(
             self.cache.get((key, scale, TILE, tx, ty)) is not None for tx, ty in rect.tiles(TILE)
         )
@@ -204,6 +217,10 @@ class Renderer:
         """Whether what leaves a step is seen once and not kept."""
         return self.cache is None or (self._keep is not None and chain.key(upto) not in self._keep)
 
+    def _known(self, chain: Chain, upto: int, scale: float) -> bool:
+        """Whether what leaves a step at a scale is there already, in no tiles."""
+        return False
+
     def _tile(self, chain: Chain, upto: int, tx: int, ty: int, scale: float, side: int) -> Planes:
         work = self._pushed if self._passing(chain, upto) else self._run
         rect = Rect(tx * side, ty * side, side, side).clipped(*self.size(scale))
@@ -211,12 +228,11 @@ class Renderer:
 
     def _pushed(self, chain: Chain, upto: int, rect: Rect, scale: float) -> Planes:
         """A region through the whole run; pointwise passes in a row take it in chunks that stay in the cache."""
-        first = upto
-        while first > 0 and self._simple(chain, first) and self._passing(chain, first):
-            first -= 1
+        first = self._first(chain, upto, scale)
         if first == upto:
             return self._run(chain, upto, rect, scale)
-        whole = self._run if self._passing(chain, first) else self._area
+        seen_once = self._passing(chain, first) and not self._known(chain, first, scale)
+        whole = self._run if seen_once else self._area
         rows = max(4, _CHUNK // rect.width)
         if rows >= rect.height:
             planes = whole(chain, first, rect, scale)
@@ -241,6 +257,15 @@ class Renderer:
             out[:, y : y + part.height] = planes
         assert out is not None
         return out
+
+    def _first(self, chain: Chain, upto: int, scale: float) -> int:
+        """Where the pointwise passes in a row begin that end with a step and are seen once."""
+        first = upto
+        while first > 0 and self._simple(chain, first) and self._passing(chain, first):
+            first -= 1
+            if self._known(chain, first, scale):
+                break
+        return first
 
     def _simple(self, chain: Chain, upto: int) -> bool:
         """Whether a step looks at nothing but each pixel itself."""
@@ -296,11 +321,15 @@ class Renderer:
         measured = self._measured(chain, upto)
         ground = self._ground(chain, upto - 1, scale)
         find = self._library.find if self._library is not None else None
-        return Place(rect, scale, self._longer(scale), measured, margin, look, ground, find, chain.key(upto - 1))
+        before = self._found_under(chain.key(upto - 1))
+        return Place(rect, scale, self._longer(scale), measured, margin, look, ground, find, before, self.space)
 
     def _longer(self, scale: float) -> float:
         """The photograph's longer side in pixels at a scale."""
-        return max(self.framing.photo) / self.framing.at(scale).size
+        known = self._lengths.get(scale)
+        if known is None:
+            known = self._lengths[scale] = max(self.framing.photo) / self.framing.at(scale).size
+        return known
 
     def _padded(self, chain: Chain, upto: int, wide: Rect, scale: float, rim: Rim = "edge") -> Planes:
         """A region that may reach outside the print, where its rim is repeated, or the print mirrored at it."""
@@ -327,7 +356,16 @@ class Renderer:
                 return self._padded(self._run_of, 0, rect, at)
             return self._padded(chain, upto, rect, at)
 
-        return Ground(self.framing, scale, inputs, self._findings.make, self._keep is not None, self._watch)
+        return Ground(
+            self.framing,
+            scale,
+            inputs,
+            self._findings.make,
+            self._keep is not None,
+            self._watch,
+            self.space,
+            self._infrared,
+        )
 
     def _masked(self, where: Any, chain: Chain, upto: int, rect: Rect, scale: float) -> NDArray[np.float32]:
         return mask(where, rect, self._ground(chain, upto, scale))
@@ -339,17 +377,28 @@ class Renderer:
         step = chain.links[upto - 1].step
         if type(step).measure is Pass.measure:
             return None
-        return self._findings.make(("measure", chain.key(upto)), lambda: (step.measure(self._proxy(chain, upto)),))[0]
+        key = "measure", self._found_under(chain.key(upto))
+        return self._findings.make(key, lambda: (step.measure(self._proxy(chain, upto)),))[0]
 
     def _settled(self, chain: Chain, upto: int) -> Pass:
         """The pass of a step, its automatic values in their places."""
         step = chain.links[upto - 1].step
         if not step.auto:
             return step
+        key = "suggest", self._found_under(chain.key(upto))
         values = self._findings.make(
-            ("suggest", chain.key(upto)), lambda: (step.suggest(self._proxy(chain, upto), self.framing),)
+            key, lambda: (step.suggest(self._proxy(chain, upto), self.framing, self.space),)
         )[0]  # fmt: skip
         return step.model_copy(update=values)
+
+    def _wants_all(self, chain: Chain, upto: int) -> bool:
+        """Whether a step has to know something of the whole picture."""
+        step = chain.links[upto - 1].step
+        return step.auto or type(step).measure is not Pass.measure
+
+    def _found_under(self, key: int) -> int:
+        """What stands, in what passes have found, for a run so far."""
+        return key
 
     def _proxy(self, chain: Chain, upto: int) -> Planes:
         """A small version of what comes into a step: always of the same size, so that preview and export agree."""
@@ -361,6 +410,12 @@ class Renderer:
     def _photo(self, rect: Rect, scale: float) -> Planes:
         """The framed photograph."""
         return read_framed(self.source, self.framing, rect, scale, scale == self.written)
+
+    @property
+    def _infrared(self) -> Callable[[Rect, float], Planes] | None:
+        """The framed infrared of a scan that has any."""
+        found: Source | None = getattr(self.source, "infrared", None)
+        return None if found is None else lambda rect, scale: read_framed(found, self.framing, rect, scale)
 
     def _plate(self, step: Plate, chain: Chain, upto: int) -> tuple[Chain | None, Chain | None]:
         """What a plate prints, and its outline; (None, None) if its picture is not there."""
@@ -382,11 +437,11 @@ class Renderer:
             return self._chain(step.run, self._photo, self._start, self.source.channels), None
         if step.source == "flat":
             start = self._tiles.chain(0, ("flat", step.tone))
-            return self._chain(step.run, lambda r, s: flat(step.tone, r), start, 3), None
+            return self._chain(step.run, lambda r, s: flat(step.tone, self.space, r), start, 3), None
         picture = self._library.find(step.picture) if self._library is not None else None
         if picture is None:
             return None, None
-        placed = Placed(picture, step, self.framing)
+        placed = Placed(picture, step, self.framing, self.space)
         start = self._tiles.chain(0, ("picture", step.picture, id(picture), step.placing(), self.framing))
         shown = self._chain(step.run, placed.colours, start, picture.colours.channels)
         spreading = tuple(p for p in step.run if p.spreads)

@@ -87,7 +87,7 @@ def _wrong(error: Any, spec: Param | None, value: Any) -> str:
 def _dot(path: str, start: str) -> str:
     """A dot between names, a space after an entry, a colon's place after the beginning."""
     if path == start:
-        return "." if ":" in start or start == "frame" else ": "
+        return "." if ":" in start or start in ("frame", "develop") else ": "
     return " " if path.endswith(")") else "."
 
 

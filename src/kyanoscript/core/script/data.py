@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 
+from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.passes.base import Pass
@@ -28,6 +29,7 @@ class Script:
     stencils: tuple[tuple[str, Stencil], ...] = field(default=())
     sheets: tuple[tuple[str, Sheet], ...] = field(default=())  # papers that the print is laid on, by name
     states: tuple[State, ...] = field(default=())  # kept versions, in the order in which they were kept
+    develop: Develop = field(default=Develop())  # of a camera's raw; says nothing of other photographs
 
     def __post_init__(self) -> None:
         run = identified(self.passes)
@@ -130,8 +132,8 @@ class State:
 
 
 def first_change(old: Script, new: Script) -> int:
-    """Index of the first pass that differs (-1: the frame); the shorter length if one only goes on."""
-    if old.frame != new.frame:
+    """Index of the first pass that differs (-1: the frame or development); the shorter length if one only goes on."""
+    if old.frame != new.frame or old.develop != new.develop:
         return -1
     before, after = old.settled(), new.settled()
     for k, (a, b) in enumerate(zip(before.passes, after.passes, strict=False)):

@@ -8,9 +8,11 @@ ever.
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from typing import Any
 
 from kyanoscript.core import passes
+from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.passes.base import COMMON, Pass
@@ -27,8 +29,8 @@ MOST_STATES = 400
 RENAMES: dict[tuple[str, str], str] = {}
 
 _MOST_IN_ALL = 4 * MOST_PASSES
-_STATE = ("name", "note", "frame", "stencils", "passes")
-_ENTRIES = ("kyanoscript", "frame", "stencils", "passes", "sheets", "states")
+_STATE = ("name", "note", "frame", "develop", "stencils", "passes")
+_ENTRIES = ("kyanoscript", "frame", "develop", "stencils", "passes", "sheets", "states")
 _DEEP = 8  # plates within plates
 _IDENTITY = 32  # characters
 
@@ -55,6 +57,8 @@ def _body(script: Script, identities: bool) -> dict[str, Any]:
     data: dict[str, Any] = {}
     if script.frame != Frame():
         data["frame"] = script.frame.model_dump(mode="json")
+    if script.develop != Develop():
+        data["develop"] = script.develop.model_dump(mode="json")
     if script.stencils:
         data["stencils"] = {name: stencil.model_dump(mode="json") for name, stencil in script.stencils}
     return {**data, "passes": [pass_to_json(step, identities) for step in script.passes]}
@@ -108,7 +112,7 @@ def from_json(data: Any) -> Script:
     if not isinstance(sheets, dict):
         raise ScriptError(f"sheets is {show(sheets)}; it must be names with their sheets")
     papers = tuple((str(name), read(Sheet, sheet, f"sheet {quoted(name)}")) for name, sheet in sheets.items())
-    return Script(script.passes, script.frame, script.stencils, papers, _states(data.get("states", [])))
+    return replace(script, sheets=papers, states=_states(data.get("states", [])))
 
 
 def _check_version(version: Any) -> None:
@@ -161,7 +165,11 @@ def _script(data: dict[str, Any], where: str) -> Script:
     run = tuple(pass_from_json(entry, f"{where}pass {k + 1}") for k, entry in enumerate(listed))
     for k, step in enumerate(run):
         _check_names(step, f"{where}pass {k + 1}", list(named))
-    return Script(placed(run), read(Frame, frame, f"{where}frame"), stencils)
+    develop = data.get("develop", {})
+    if not isinstance(develop, dict):
+        raise ScriptError(f'{where}develop is {show(develop)}; it must be like {{"exposure": 0.5}}')
+    read_develop = read(Develop, develop, f"{where}develop")
+    return Script(placed(run), read(Frame, frame, f"{where}frame"), stencils, develop=read_develop)
 
 
 def _check_length(listed: list[Any]) -> None:

@@ -6,6 +6,7 @@ import json
 from typing import Any
 
 from kyanoscript.core import passes
+from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.params import Declared, Param
@@ -19,7 +20,7 @@ _NAMED: Schema = {"type": "object", "additionalProperties": {"$ref": "#/$defs/st
 
 def schema() -> Schema:
     """The whole of it."""
-    what = {"frame": _object(Frame), "stencils": _NAMED, "passes": _RUN}
+    what = {"frame": _object(Frame), "develop": _object(Develop), "stencils": _NAMED, "passes": _RUN}
     state = {
         "type": "object",
         "properties": {"name": {"type": "string"}, "note": {"type": "string"}, **what},

@@ -6,6 +6,7 @@ import json
 from dataclasses import replace
 
 from kyanoscript.core import passes
+from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.quoting import quoted
 from kyanoscript.core.script.complaint import ScriptError, nearest, read
@@ -16,8 +17,8 @@ from kyanoscript.core.script.json import RENAMES, pass_from_json, pass_to_json
 def with_value(script: Script, words: str) -> Script:
     """The script with one value changed, told as ``pass.name=value``.
 
-    ``levels.gamma=1.2`` means the first levels, ``levels.2.gamma=1.2`` the second, ``frame.tilt=3`` the frame; the
-    value is JSON, or a plain word. Raises ScriptError.
+    ``levels.gamma=1.2`` means the first levels, ``levels.2.gamma=1.2`` the second, ``frame.tilt=3`` the frame,
+    ``develop.exposure=0.5`` the development of a raw; the value is JSON, or a plain word. Raises ScriptError.
     """
     place, equals, written = words.partition("=")
     parts = place.strip().split(".")
@@ -30,10 +31,14 @@ def with_value(script: Script, words: str) -> Script:
     kind, name = parts[0], parts[-1]
     if kind == "frame":
         return replace(script, frame=read(Frame, {**script.frame.model_dump(mode="json"), name: value}, "frame"))
+    if kind == "develop":
+        return replace(script, develop=read(Develop, {**script.develop.model_dump(mode="json"), name: value}, kind))
     known = passes.load_all()
     kind = RENAMES.get((kind, ""), kind)
     if kind not in known:
-        raise ScriptError(f"{quoted(words)}: there is no pass {quoted(kind)}{nearest(kind, [*known, 'frame'])}")
+        raise ScriptError(
+            f"{quoted(words)}: there is no pass {quoted(kind)}{nearest(kind, [*known, 'frame', 'develop'])}"
+        )
     which = int(parts[1]) if len(parts) == 3 else 1
     found = [k for k, step in enumerate(script.passes) if step.kind == kind]
     if not 1 <= which <= len(found):

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
+from kyanoscript.core.colour import SRGB, Space
 from kyanoscript.core.geometry import Affine, Framing
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.watching import Watch, unwatched
@@ -25,6 +26,8 @@ class Ground:
     drawing: bool = False  # the same region is asked for again and again while one more stroke is drawn
 
     watch: Watch = unwatched  # hears of work that takes seconds
+    space: Space = SRGB
+    infrared: Callable[[Rect, float], Planes] | None = None  # of the framed photograph, where its scan has any
 
     @property
     def to_photo(self) -> Affine:

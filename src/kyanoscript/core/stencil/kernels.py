@@ -105,11 +105,11 @@ def tones(gray, out, n, low, high, soft):
         out[k] = t * t * (f(3.0) - t - t)
 
 
-@kernel("f4* rgb, f4* out, i8 n, f4 hue, f4 half, f4 soft")
-def hues(rgb, out, n, hue, half, soft):
+@kernel("f4* rgb, f4* out, i8 n, f4 hue, f4 half, f4 soft, f4* m")
+def hues(rgb, out, n, hue, half, soft, m):
     for k in range(n):
         r, g, b = rgb[k], rgb[n + k], rgb[n + n + k]
-        away = abs(hue_of(r, g, b) - hue)
+        away = abs(hue_of(r, g, b, m) - hue)
         away = min(away, f(1.0) - away)
         t = f(1.0) - (away - half) / soft
         t = min(max(t, f(0.0)), f(1.0))

@@ -109,7 +109,7 @@ def _shape(shape: Shape, rect: Rect, ground: Ground) -> Mask:
         crossings = np.empty(2 * len(corners), np.float64)
         outline(out, rect.width, rect.height, corners, len(corners), crossings)
     elif isinstance(shape, Tones):
-        gray = gray_of(ground.inputs(shape.of, rect, ground.scale))
+        gray = gray_of(ground.inputs(shape.of, rect, ground.scale), ground.space)
         low, high = min(shape.low, shape.high) / 255, max(shape.low, shape.high) / 255
         tones(np.ascontiguousarray(gray), out, out.size, low, high, max(shape.soft / 255, 1e-4))
     elif isinstance(shape, Hues):
@@ -117,7 +117,15 @@ def _shape(shape: Shape, rect: Rect, ground: Ground) -> Mask:
         if len(planes) == 1:
             out[:] = 0
         else:
-            hues(planes, out, out.size, shape.hue / 360, shape.width / 720, max(shape.soft / 360, 1e-4))
+            hues(
+                planes,
+                out,
+                out.size,
+                shape.hue / 360,
+                shape.width / 720,
+                max(shape.soft / 360, 1e-4),
+                ground.space.numbers,
+            )
     return out
 
 

@@ -16,7 +16,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.colour import parse_hex, to_oklab
+from kyanoscript.core.colour import SRGB, parse_hex, to_oklab
 from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.kernel.fastmath import power
 from kyanoscript.core.tint import spline
@@ -55,7 +55,7 @@ def small_picture(lightness: Field) -> Small:
 @functools.lru_cache(maxsize=4096)
 def chroma_of(colour: str) -> tuple[float, float]:
     """Oklab a and b of ``#rrggbb``."""
-    _, a, b = to_oklab(np.array(parse_hex(colour)).reshape(3, 1))[:, 0]
+    _, a, b = to_oklab(np.array(parse_hex(colour)).reshape(3, 1), SRGB)[:, 0]
     return float(a), float(b)
 
 

@@ -101,7 +101,7 @@ def _patch(dab: Dab, ground: Ground) -> Patch:
     width, height = here.framing.size(scale)
     if rect.clipped(width, height).width < 1 or rect.clipped(width, height).height < 1:
         return Patch(np.zeros((1, 1), np.float32), rect, scale, (0.0, 0.0), (width, height))  # beyond the print
-    gray = colour.gray_of(ground.inputs("print", rect, scale))[0]
+    gray = colour.gray_of(ground.inputs("print", rect, scale), ground.space)[0]
     lightness = field.lightness_of(np.ascontiguousarray(gray))
     wide = reach * longer * to_print.size  # the dab's diameter here
     start = np.zeros(lightness.shape, np.uint8)

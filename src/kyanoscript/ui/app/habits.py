@@ -12,6 +12,8 @@ from kyanoscript.files.remembered import Remembered, remember
 from kyanoscript.ui.bench.slip.slip import Slip
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.looking import Looking
+from kyanoscript.ui.commands.memory import Memory
+from kyanoscript.ui.commands.monitor import Monitor
 from kyanoscript.ui.commands.opening import Opening
 from kyanoscript.ui.widgets import theme
 
@@ -24,6 +26,8 @@ class Habits(QObject):
         context: Context,
         looking: Looking,
         opening: Opening,
+        monitor: Monitor,
+        memory: Memory,
         slip: Slip,
         recent: QMenu,
         remembered: Remembered,
@@ -31,6 +35,9 @@ class Habits(QObject):
     ) -> None:
         super().__init__()
         self.context, self._looking, self._opening, self._slip = context, looking, opening, slip
+        self._monitor, self._memory = monitor, memory
+        monitor.changed.connect(self.keep)
+        memory.changed.connect(self.keep)
         self.recent, self._remembered = recent, remembered
         self._keeps = keeps  # whether what is done here is remembered for the next start
         slip.inks_changed.connect(self.keep)
@@ -42,6 +49,8 @@ class Habits(QObject):
         if remembered.mat in theme.MATS:
             context.easel.mat = remembered.mat
         looking.use_look(remembered.look)
+        monitor.start(remembered.monitor)
+        memory.use(remembered.memory)
         self._fill_recent()
 
     def _fill_recent(self) -> None:
@@ -86,6 +95,8 @@ class Habits(QObject):
             easel.inset,
             self._slip.inks,
             str(self.context.folders.files),
+            self._monitor.choice,
+            self._memory.choice,
         )
 
 

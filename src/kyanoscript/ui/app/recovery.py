@@ -8,7 +8,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
 from kyanoscript.files.journal import Lost
-from kyanoscript.files.photo import Photo, open_photo
+from kyanoscript.files.large import open_for_screen
+from kyanoscript.files.photo import Photo
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.opening import Opened, Opening
 from kyanoscript.ui.document.keeper import Keeper
@@ -54,8 +55,8 @@ class Recovery(QWidget):
         if lost is None or (context.desk.edited and not self._opening.may_lose()):
             return None
 
-        def work(_: Job) -> Photo:
-            return open_photo(lost.photo)
+        def work(job: Job) -> Photo:
+            return open_for_screen(lost.photo, stopping=lambda: job.stopping)
 
         def done(photo: Photo) -> None:
             self._opening.put_on_desk(Opened(photo, lost.script, lost.file, lost.digest), safe=False)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QCloseEvent, QColor, QPainter, QPaintEvent
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QCloseEvent, QColor, QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QMainWindow, QWidget
 
 from kyanoscript.files.remembered import Remembered
+from kyanoscript.ui.easel.glimpse import paint_glimpse
 from kyanoscript.ui.widgets import theme
 
 
@@ -20,7 +21,13 @@ class Shell(QMainWindow):
         self.resize(*remembered.size)
         if remembered.maximised:
             self.setWindowState(Qt.WindowState.WindowMaximized)
+        self.glimpse = QImage()
         self._mat = theme.MATS.get(remembered.mat, "#8C8C8C")
+
+    def show_glimpse(self, image: QImage) -> None:
+        """A print is about to be opened, of which there is a small picture."""
+        self.glimpse = image
+        self.update()
 
     def hold(self, bench: QWidget) -> None:
         """The bench moves in."""
@@ -32,7 +39,9 @@ class Shell(QMainWindow):
             return
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.colour("panel"))
-        painter.fillRect(133, 45, self.width() - 438, self.height() - 45 - 178, QColor(self._mat))
+        easel = QRectF(133, 45, self.width() - 438, self.height() - 45 - 178)
+        painter.fillRect(easel, QColor(self._mat))
+        paint_glimpse(painter, easel, self.glimpse)
         painter.fillRect(0, 44, self.width(), 1, theme.colour("line"))
         painter.setPen(theme.colour("accent"))
         painter.setFont(theme.serif(23))

@@ -15,6 +15,7 @@ from typing import Any
 
 from kyanoscript.terminal import complain
 
+_SMALL = 900  # pixels of a photograph that is shown before it is opened
 _ENDS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 
 
@@ -30,6 +31,7 @@ def run(words: Sequence[str]) -> int:
     if wrong:
         return complain(wrong)
 
+    from PySide6.QtGui import QImage
     from PySide6.QtWidgets import QApplication
 
     from kyanoscript.files.remembered import Remembered, recall
@@ -42,16 +44,23 @@ def run(words: Sequence[str]) -> int:
     application.setDesktopFileName("kyanoscript")
     remembered = recall() if options.picture is None else Remembered()
     theme.apply(application, theme.LOOKS[remembered.look])
+    from kyanoscript import demo
+
+    first_time = options.picture is None and options.file is None and not remembered.recent
+    opened = demo.PRINTS[0].script if options.demo or first_time else options.file
+    glimpse = _glimpse(opened) if options.picture is None else QImage()
     shell = Shell(remembered)
+    shell.show_glimpse(glimpse)
     shell.show()
     application.processEvents()  # the window is on the screen; what follows takes longer to load
     # Rendering threads hand over to the interface often: a long turn would be a jerk under the pointer.
     sys.setswitchinterval(0.001)
 
-    from kyanoscript import demo
     from kyanoscript.ui.app.window import Window
+    from kyanoscript.ui.service import budget
 
     window = Window(remembered, keeps=options.picture is None)
+    window.easel.show_glimpse(glimpse)
     shell.hold(window)
     _faults_are_noted(window.foot.say)
     ending.follow(window)
@@ -64,16 +73,43 @@ def run(words: Sequence[str]) -> int:
     failed: list[str] = []
     if job is not None:
         job.failed.connect(failed.append)
+        job.failed.connect(lambda _: window.easel.show_glimpse(QImage()))
     if options.picture is not None:
         return _draw(window, options.picture, failed)
     window.keeper.look()
-    if not options.demo and options.file is None and not remembered.recent:
+    if first_time and not options.demo:
         window.open_demo()
+    if weak := budget.weak():
+        window.tell_once(weak)
     status = application.exec()
     if window.left_behind:  # something is still at work, and was not to be waited for
         sys.stdout.flush()
         os._exit(status)
     return status
+
+
+def _glimpse(opened: Path | None) -> Any:
+    """A small picture of what is about to be opened: as it was last seen, or a plain photograph read small."""
+    from PySide6.QtCore import QSize, Qt
+    from PySide6.QtGui import QColorSpace, QImage, QImageReader
+
+    from kyanoscript.files import glimpses
+
+    place = glimpses.place(opened) if opened is not None else None
+    if opened is None or place is None:
+        return QImage()
+    if place.exists():
+        return QImage(str(place))
+    reader = QImageReader(str(opened))
+    if bytes(reader.format().data()) != b"jpeg":  # the one kind that is read small in little time
+        return QImage()
+    reader.setAutoTransform(True)
+    size = reader.size()
+    reader.setScaledSize(size.scaled(QSize(_SMALL, _SMALL), Qt.AspectRatioMode.KeepAspectRatio))
+    image = reader.read()
+    if image.colorSpace().isValid():
+        image.convertToColorSpace(QColorSpace(QColorSpace.NamedColorSpace.SRgb))
+    return image
 
 
 def _cannot_show(to_a_file: bool) -> str:

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kyanoscript import demo
 from kyanoscript.files.remembered import Remembered
+from kyanoscript.ui.app.glimpses import Glimpses
 from kyanoscript.ui.app.habits import Habits
 from kyanoscript.ui.app.leaving import leave
 from kyanoscript.ui.app.masthead import Masthead
@@ -19,7 +20,9 @@ from kyanoscript.ui.commands.book import Book
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.keys import Keys
 from kyanoscript.ui.commands.looking import Looking
+from kyanoscript.ui.commands.memory import Memory
 from kyanoscript.ui.commands.menus import Menus
+from kyanoscript.ui.commands.monitor import Monitor
 from kyanoscript.ui.commands.opening import Opening
 from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.commands.registry import Registry
@@ -57,12 +60,15 @@ class Window(QWidget):
         self.opening = Opening(context, self.saving)
         self.printing = Printing(context)
         self.looking = Looking(context, self.registry)
+        self.monitor = Monitor(context)
+        self.memory = Memory(context)
         self.bench = Bench(context, self.registry, self.book)
+        self.bench.page_chosen.connect(self.opening.open_page)
         self.recipes = Recipes(context, self.registry, self.book, self.bench)
         self.watching = Watching(context, self.registry, (THUMB_W, THUMB_H))
         for view in self.views():
             self.registry.add_view(view)
-        for controller in (self.opening, self.saving, self.printing, self.looking):
+        for controller in (self.opening, self.saving, self.printing, self.looking, self.monitor, self.memory):
             self.registry.offer(controller.commands())
         self.registry.offer({commands.QUIT: self.quit})
         self.menus = Menus(self.registry, self, self.easel)
@@ -78,8 +84,10 @@ class Window(QWidget):
         self.keys = Keys(self, self.registry, desk, self.easel)
         self.keys.returned.connect(self.saving.look_again)
         self.habits = Habits(
-            context, self.looking, self.opening, self.bench.slip, self.menus.recent, remembered or Remembered(), keeps
-        )
+            context, self.looking, self.opening, self.monitor, self.memory, self.bench.slip, self.menus.recent,
+            remembered or Remembered(), keeps,
+        )  # fmt: skip
+        self.glimpses = Glimpses(context) if keeps else None
         self._fill_demos()
         self.registry.go(self.bench)
 
@@ -129,9 +137,9 @@ class Window(QWidget):
             return
         state = "edited" if desk.edited else (desk.file.name if desk.file else "")
         width, height = desk.print_size()
-        facts = [photo.path.name, f"{width} × {height}", state]
+        facts = [photo.named.name, f"{width} × {height}", state]
         self.masthead.open.setText("    ".join(fact for fact in facts if fact))
-        top.setWindowTitle(f"{photo.path.name}{' (edited)' if desk.edited else ''} – Kyanoscript")
+        top.setWindowTitle(f"{photo.named.name}{' (edited)' if desk.edited else ''} – Kyanoscript")
 
     # Work that takes seconds
 
@@ -147,10 +155,22 @@ class Window(QWidget):
             self.foot.show_progress(None)
             self.foot.say("")
 
+    def tell_once(self, text: str) -> None:
+        """Say something, once there is a print and nothing else to be said."""
+
+        def told(*_: object) -> None:
+            if not self.foot.message.text() and not self.foot.working:
+                self.easel.painted.disconnect(told)
+                self.foot.say(text)
+
+        self.easel.painted.connect(told)
+
     def stop_work(self) -> None:
         """End what the foot shows the progress of."""
         if self.printing.running is not None:
             self.printing.running.cancel()
+        elif self.opening.running is not None:
+            self.opening.running.cancel()
         elif self.registry.view is not None:
             self.service.give_up()
             self.foot.say(self.registry.view.stop_work())

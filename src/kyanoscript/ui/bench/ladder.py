@@ -248,7 +248,7 @@ class Ladder(QWidget):
         for k, handle in enumerate(self._drawn):
             y, chosen = self.y_of(handle.tone), k == self.desk.handle
             painter.setPen(QPen(theme.colour("accent"), 2.2 if chosen else 1.2))
-            painter.setBrush(QColor(handle.ink))
+            painter.setBrush(display.ink(handle.ink))
             x = _COLOUR[0] + _COLOUR[1] + 2
             if stops:
                 painter.drawPolygon(QPolygonF([QPointF(x, y), QPointF(x + 12, y - 6), QPointF(x + 12, y + 6)]))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QWidget
 
@@ -50,6 +50,7 @@ class Bench(View):
     title = "Bench"
     keys = "Ctrl+1"
     help = "Work on one print"
+    page_chosen = Signal(int)  # another page of the photograph's file
 
     def __init__(self, context: Context, registry: Registry, book: Book) -> None:
         super().__init__()
@@ -71,6 +72,7 @@ class Bench(View):
         )
         slip.asked.connect(self.registry.do)
         slip.model.connect(self.passes.choosers.show_model)
+        slip.page_chosen.connect(self.page_chosen)
         slip.marks_changed.connect(self.ladder.show_marks)
         self.ladder.show_marks(slip.page.marks)
         slip.said.connect(lambda text: foot.say(text, warning=True))

@@ -25,7 +25,7 @@ class Command:
 OPEN = Command("File", "Open…", "Ctrl+O", "Open a photograph or a script file")
 SAVE = Command("File", "Save", "Ctrl+S", "Save the script", wants="photo", rule=True)
 SAVE_AS = Command("File", "Save as…", "Ctrl+Shift+S", "Save the script under another name", wants="photo")
-EXPORT = Command("File", "Export…", "Ctrl+E", "Write the print as TIFF, PNG or JPEG", wants="photo")
+EXPORT = Command("File", "Export…", "Ctrl+E", "Write the print into a file: TIFF, PNG, JPEG and others", wants="photo")
 QUIT = Command("File", "Quit", "Ctrl+Q", "Leave; asks only if something would be lost", rule=True)
 UNDO = Command("Edit", "Undo", "Ctrl+Z", "Take back the last thing done")
 REDO = Command("Edit", "Redo", "Ctrl+Shift+Z", "Do it again")
@@ -88,6 +88,8 @@ ONLY_PRINT = Command(
     "Look", "Only the print", "Tab", "Hide everything else; works while the easel has the keyboard", everywhere=False
 )
 SAFELIGHT = Command("Look", "Safelight or daylight", "L", "Dark chrome for a dark room, or the light one")
+MONITOR = Command("Look", "Monitor…", "", "The profile that everything is shown through")
+MEMORY = Command("Look", "Memory…", "", "How much of what has been worked out is kept")
 FULL_SCREEN = Command("Look", "Print on the whole screen", "F11", "The print alone, and back")
 NEXT_PART = Command("Look", "Next part of the window", "F6", "Move the keyboard: easel, slip, run, ladder")
 HOLD_PHOTO = Command("Hold", "The photo as opened", "O", "While held", wants="photo", held=True)
@@ -149,6 +151,8 @@ COMMANDS: tuple[Command, ...] = (
     MARKS,
     ONLY_PRINT,
     SAFELIGHT,
+    MONITOR,
+    MEMORY,
     FULL_SCREEN,
     NEXT_PART,
     HOLD_PHOTO,

@@ -71,7 +71,8 @@ class Looking(QObject):
 
     def hold_photo(self) -> None:
         """The photograph as opened."""
-        self.context.easel.hold(Script(frame=self.context.desk.script.frame), "the photo as opened")
+        script = self.context.desk.script
+        self.context.easel.hold(Script(frame=script.frame, develop=script.develop), "the photo as opened")
 
     def only_print(self) -> None:
         """Hide everything but the print, or show it again."""

@@ -12,8 +12,9 @@ from PySide6.QtWidgets import QFileDialog
 from kyanoscript import demo
 from kyanoscript.core.script import Script
 from kyanoscript.files.errors import FileError
+from kyanoscript.files.large import keep, open_for_screen
 from kyanoscript.files.opening import PICTURES
-from kyanoscript.files.photo import Photo, open_photo
+from kyanoscript.files.photo import Photo, open_photo, open_preview
 from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.scriptfile import SUFFIX, read_script
 from kyanoscript.files.trust import allow, outside
@@ -55,6 +56,7 @@ class Opening(QObject):
     def __init__(self, context: Context, saving: Saving) -> None:
         super().__init__()
         self.context, self._saving = context, saving
+        self.running: Job | None = None  # what is being read
 
     def commands(self) -> Handlers:
         """What is done by key and menu."""
@@ -81,19 +83,38 @@ class Opening(QObject):
         self.context.foot.say(f"Opening {path.name}…", stay=True)
         present = self.context.desk.photo
 
-        def work(_: Job) -> Opened | _Outside:
+        def work(job: Job) -> Opened | _Outside:
             if path.suffix.lower() in (SUFFIX, ".json"):
-                return _open_script(path, present, trusted)
+                return _open_script(path, present, trusted, job)
             made = read_script(script).script if script else Script()
-            photo = open_photo(path)
+            photo = open_preview(path) or open_for_screen(path, job.progress.emit, lambda: job.stopping)
             return Opened(photo, made, notes=photo.notes)
 
         job = self.context.jobs.run(work, Lane.READ)
         job.done.connect(lambda found: self._found(path, found))
-        job.failed.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
+        self._follow(job)
         if not demo.holds(path.absolute()):
             self.context.folders.files = path.absolute().parent
         return job
+
+    def _follow(self, job: Job) -> None:
+        """Show how far reading is, where that takes long, and let it be stopped."""
+        foot = self.context.foot
+
+        def over() -> None:
+            if self.running is job:
+                self.running = None
+                foot.show_progress(None)
+
+        def progress(share: float) -> None:
+            if self.running is job:
+                foot.show_progress(share, "Stop opening; what is open stays")
+
+        self.running = job
+        job.progress.connect(progress)
+        job.failed.connect(lambda text: foot.say(text, warning=True, stay=True))
+        job.cancelled.connect(lambda: foot.say("Stopped; nothing was opened"))
+        job.ended.connect(over)
 
     def _found(self, path: Path, found: Opened | _Outside) -> None:
         if isinstance(found, _Outside):
@@ -103,13 +124,56 @@ class Opening(QObject):
         if not demo.holds(found.photo.path):
             self.opened.emit(found.file or found.photo.path)
         self.context.foot.say("; ".join(found.notes), stay=bool(found.notes))
+        if found.photo.stand_in:
+            self._develop(found.photo)
+
+    def _develop(self, preview: Photo) -> None:
+        """Read the raw whose preview stands in for it; what has been done by then stays."""
+        context = self.context
+        context.foot.say(f"The camera's own preview, until {preview.path.name} is developed…", stay=True)
+
+        def done(photo: Photo) -> None:
+            if context.desk.photo is preview:
+                context.desk.exchange(photo)
+                context.foot.say("; ".join(photo.notes), stay=bool(photo.notes))
+                self._sum_up(photo)
+
+        job = context.jobs.run(lambda _: open_photo(preview.path, half=True), Lane.READ)
+        job.done.connect(done)
+        job.failed.connect(lambda text: context.foot.say(text, warning=True, stay=True))
+
+    def open_page(self, number: int) -> Job | None:
+        """Another page of the file that is open, with all that has been done."""
+        photo = self.context.desk.photo
+        if photo is None or photo.page == number:
+            return None
+        self.context.foot.say(f"Opening page {number} of {photo.path.name}…", stay=True)
+
+        def done(found: Photo) -> None:
+            if self.context.desk.photo is photo:
+                self.context.desk.exchange(found)
+                self.context.foot.say("")
+
+        def work(job: Job) -> Photo:
+            return open_for_screen(photo.path, job.progress.emit, lambda: job.stopping, number)
+
+        job = self.context.jobs.run(work, Lane.READ)
+        job.done.connect(done)
+        self._follow(job)
+        return job
 
     def put_on_desk(self, found: Opened, safe: bool = True) -> None:
         """The document is another one; ``safe``: closing it would lose nothing."""
         pictures = Pictures(found.photo.path, found.file, found.refused)
         self.context.desk.open(found.photo, found.script, found.file, safe, found.digest, pictures)
-        original = found.photo.original
-        if original is not None:  # saving needs it, and must not wait for a large file to be read again
+        if not found.photo.stand_in:
+            self._sum_up(found.photo)
+
+    def _sum_up(self, photo: Photo) -> None:
+        """Its digest: saving needs it, and must not wait for a large file to be read again."""
+        self.context.jobs.run(lambda _: keep(photo), Lane.READ)
+        original = photo.original
+        if original is not None:
             self.context.jobs.run(lambda _: original.digest(), Lane.READ)
 
     def _ask_trust(self, path: Path, pictures: tuple[Path, ...]) -> None:
@@ -150,7 +214,7 @@ class Opening(QObject):
             self.open(files[0])
 
 
-def _open_script(path: Path, present: Photo | None, trusted: bool | None) -> Opened | _Outside:
+def _open_script(path: Path, present: Photo | None, trusted: bool | None, job: Job) -> Opened | _Outside:
     """A script file with its photograph; one without goes onto the photograph that is open."""
     found = read_script(path)
     if found.photo is None and present is None:
@@ -172,7 +236,7 @@ def _open_script(path: Path, present: Photo | None, trusted: bool | None) -> Ope
     assert named is not None
     if not named.exists():
         raise FileError(path, f"its photograph {named} is not there", "Put it back, or open it and then this script")
-    photo = open_photo(named)
+    photo = open_preview(named) or open_for_screen(named, job.progress.emit, lambda: job.stopping, found.photo.page)
     if photo.original is not None and photo.original.digest() != found.photo.sha256:
         notes = (f"{photo.path.name} has changed since the script was saved", *notes)
     return Opened(photo, found.script, path, found.digest, (*notes, *photo.notes), others)

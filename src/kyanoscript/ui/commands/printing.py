@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject
 
-from kyanoscript.files.export import Settings
+from kyanoscript.files.settings import Settings
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
@@ -32,10 +32,16 @@ class Printing(QObject):
         photo = desk.photo
         if photo is None:
             return
+        if photo.stand_in:
+            self.context.foot.say("The raw is being developed; it can be exported in a moment", warning=True)
+            return
         target = (folders.prints or folders.files) / f"{photo.path.stem}-print.tif"
         from kyanoscript.ui.commands.export_dialog import ExportDialog  # not needed for a first look
 
-        dialog = ExportDialog(self.context.top, target, desk.print_size(), self._settings)
+        # Of a raw half of the pixels are on the bench, and all of them are written.
+        times = max(photo.size) / max(photo.width, photo.height)
+        width, height = (round(side * times) for side in desk.print_size())
+        dialog = ExportDialog(self.context.top, target, (width, height), self._settings, photo.ppi)
         if dialog.exec():
             self.export(*dialog.result_settings())
 

@@ -84,9 +84,7 @@ class Saving(QObject):
             original = photo.original
             if not asked and original is not None and original.state() == "changed":
                 raise _PhotoChanged(photo.path, "the photograph on the disk is not the one on the bench any more")
-            reference = PhotoRef(
-                photo.path.absolute(), original.digest() if original else "", photo.width, photo.height
-            )
+            reference = PhotoRef(photo.path.absolute(), original.digest() if original else "", *photo.size, photo.page)
             used = pictures.files(script)
             # What lies there is known by the file's own thread: two saves in a row are no strangers to each other.
             known = on_disk.get(path, "") if again else None
@@ -171,5 +169,5 @@ def _preview(survey: Survey | None) -> bytes | None:
     data = QByteArray()
     buffer = QBuffer(data)
     buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-    display.view(survey.print).save(buffer, "PNG")  # type: ignore[call-overload]  # a device is taken, too
+    display.view(survey.kept).save(buffer, "PNG")  # type: ignore[call-overload]  # a device is taken, too
     return bytes(data.data())

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PySide6.QtCore import QObject, QTimer
 
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.registry import Registry
-from kyanoscript.ui.service.requests import LookOver, Point, Shown
+from kyanoscript.ui.service.requests import LookOver, Point
 from kyanoscript.ui.service.results import Pointed, Wanted, Within
+from kyanoscript.ui.service.views import Shown
 
 
 def wanted(context: Context, tray: tuple[int, int] = (1, 1)) -> Wanted:
@@ -45,7 +48,8 @@ class Watching(QObject):
         if self.context.desk.photo is not None:
             ratio = self.context.top.devicePixelRatioF()
             width, height = (round(side * ratio) for side in self._tray)
-            self.context.service.ask(LookOver(wanted(self.context, (width, height))))
+            found = replace(wanted(self.context, (width, height)), rested=not self.context.desk.dragging)
+            self.context.service.ask(LookOver(found))
 
     def _point(self, x: float, y: float) -> None:
         self.context.easel.pointer = (x, y)

@@ -13,6 +13,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes.base import Pass
@@ -80,6 +81,13 @@ class Desk(QObject):
         self.selection_changed.emit()
         self.history_changed.emit()
 
+    def exchange(self, photo: Photo) -> None:
+        """Another photograph in place of the one on the desk, with all that has been done: the same, come in whole."""
+        self.photo = photo
+        self.photo_changed.emit()
+        self.script_changed.emit(-1)
+        self.selection_changed.emit()
+
     def print_size(self, scale: float = 1.0) -> tuple[int, int]:
         """Width and height in pixels of the framed print at a scale; (0, 0) with nothing open."""
         if self.photo is None:
@@ -109,12 +117,16 @@ class Desk(QObject):
         return run[self.selected] if 0 <= self.selected < len(run) else None
 
     @property
-    def selected_thing(self) -> Pass | Frame | None:
-        """What the slip shows: a pass, the frame, or None for the photograph."""
-        return self.script.frame if self.selected == FRAME and self.photo is not None else self.selected_pass
+    def selected_thing(self) -> Pass | Frame | Develop | None:
+        """What the slip shows: a pass, the frame, how a raw is developed, or None for a photograph of another kind."""
+        if self.photo is not None and self.selected == FRAME:
+            return self.script.frame
+        if self.photo is not None and self.selected == PHOTO and self.photo.raw:
+            return self.script.develop
+        return self.selected_pass
 
     @property
-    def shown_thing(self) -> Pass | Frame | None:
+    def shown_thing(self) -> Pass | Frame | Develop | None:
         """The same with the values that it takes from the picture in their places, as they are shown."""
         step = self.selected_thing
         if isinstance(step, Pass) and step.auto and self.taken:
@@ -265,11 +277,14 @@ class Desk(QObject):
     def set_values_at(self, index: int, label: str, merge: str = "", **values: object) -> None:
         """Change parameters of the pass at ``index`` of the run that is worked on."""
         run = self.run
-        thing = self.script.frame if index == FRAME else run[index] if 0 <= index < len(run) else None
+        fixed: dict[int, Frame | Develop] = {FRAME: self.script.frame, PHOTO: self.script.develop}
+        thing = fixed.get(index) or (run[index] if 0 <= index < len(run) else None)
         if thing is None or not set(values) <= set(type(thing).model_fields):
             return  # asked for something that is not chosen any more
         if index == FRAME:
             script = replace(self.script, frame=Frame(**{**dict(self.script.frame), **values}))
+        elif index == PHOTO:
+            script = replace(self.script, develop=Develop(**{**dict(self.script.develop), **values}))
         elif 0 <= index < len(run):
             step = run[index]
             if step.auto and set(values) & set(step.suggested()):

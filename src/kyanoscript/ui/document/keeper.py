@@ -60,7 +60,7 @@ class Keeper(QObject):
         photo, script, file, digest = self.desk.photo, self.desk.script, self.desk.file, self.desk.digest
         if photo is None or not self.desk.edited:
             return self.journal.clear
-        path = photo.path
+        path = photo.named
         return lambda: self.journal.write(path, script, file, digest)
 
     def _complain(self, text: str) -> None:

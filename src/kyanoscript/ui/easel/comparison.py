@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from kyanoscript.ui.easel.notices import paint_caption
 from kyanoscript.ui.service import display
-from kyanoscript.ui.service.requests import Shown
+from kyanoscript.ui.service.views import Shown
 from kyanoscript.ui.widgets import theme
 
 COMPARE = ("whole", "split", "side by side")

@@ -29,6 +29,7 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.ui.document.desk import Desk, without_chosen
 from kyanoscript.ui.easel.comparison import COMPARE, Comparison
+from kyanoscript.ui.easel.glimpse import paint_glimpse
 from kyanoscript.ui.easel.inset import Inset
 from kyanoscript.ui.easel.notices import paint_caption, paint_empty, paint_preparing
 from kyanoscript.ui.easel.sight import Sight
@@ -40,9 +41,9 @@ from kyanoscript.ui.easel.tools.stencil import StencilTool
 from kyanoscript.ui.easel.tools.stroke import PlacedTool, StrokeTool
 from kyanoscript.ui.easel.tools.touch import TouchTool
 from kyanoscript.ui.service import display
-from kyanoscript.ui.service.requests import Beside, Look, Shown
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.service.service import RenderService
+from kyanoscript.ui.service.views import Beside, Look, Shown
 from kyanoscript.ui.widgets import theme
 
 _WHEEL = 1.25
@@ -229,7 +230,7 @@ class Easel(Stage):
             return None
         frame = self.shown().frame  # which need not be the desk's: another script may be held
         if self.comparison.against == "photo" or self.desk.selected_pass is None:
-            return Script(frame=frame)
+            return Script(frame=frame, develop=self.desk.script.develop)
         return replace(self.desk.script.with_run(self.desk.path, without_chosen(self.desk)), frame=frame)
 
     def set_compare(self, how: str) -> None:
@@ -272,6 +273,11 @@ class Easel(Stage):
         self.image = display.view(frame.pixels)
         self.update()
 
+    def show_glimpse(self, image: QImage) -> None:
+        """A small picture of the print that is being opened; an empty one if nothing is, after all."""
+        self._backdrop = image
+        self.update()
+
     def _survey(self, survey: Survey) -> None:
         self.aspect = survey.aspect
         self._backdrop = display.image(survey.print)
@@ -287,7 +293,9 @@ class Easel(Stage):
             paint_preparing(painter, QRectF(self.rect()), self.mat, self.preparing)
             return
         if self.desk.photo is None:
-            paint_empty(painter, QRectF(self.rect()), self.mat)
+            if self._backdrop.isNull():
+                paint_empty(painter, QRectF(self.rect()), self.mat)
+            paint_glimpse(painter, QRectF(self.rect()), self._backdrop)
             return
         painter.save()
         painter.scale(1 / ratio, 1 / ratio)
@@ -296,7 +304,8 @@ class Easel(Stage):
             pane = self.pane()
             painter.setClipRect(QRectF(pane.x() * ratio, 0, pane.width() * ratio, pane.height() * ratio))
         # With no frame for this size yet, the small print stands in, so that the easel is never empty.
-        covered = frame is not None and not frame.coarse and frame.scale == self.render_scale()
+        seen = self.sight.seen()
+        covered = frame is not None and frame.scale == self.render_scale() and (not seen or frame.rect.holds(seen))
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.magnification() < 2)
         backdrop = self._backdrop if self._stand_in is None else self._stand_in_small
         if not covered and not backdrop.isNull() and not self.framing:

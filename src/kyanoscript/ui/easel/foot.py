@@ -103,9 +103,8 @@ class Foot(QWidget):
         last = spot.trace[-1] if spot.trace else spot.photo
         gray = last[0] == last[1] == last[2]
         shown = str(last[0]) if gray else " ".join(map(str, last))
-        level = 0.2126 * last[0] + 0.7152 * last[1] + 0.0722 * last[2]
         before = " ".join(map(str, spot.photo)) if len(set(spot.photo)) > 1 else str(spot.photo[0])
-        self.values.setText(f"Photo {before}  →  print {shown}    zone {zone(level / 255)}    L* {spot.lightness:.0f}")
+        self.values.setText(f"Photo {before}  →  print {shown}    zone {zone(spot.gray)}    L* {spot.lightness:.0f}")
 
     def show_zoom(self, whole: bool, magnification: float) -> None:
         """How large the print is shown."""

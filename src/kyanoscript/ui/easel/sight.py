@@ -9,8 +9,8 @@ from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.picture import Rect
+from kyanoscript.ui.easel.glimpse import MARGIN
 
-MARGIN = 24  # mat round a whole print, in pixels of the screen
 MOST = 16.0  # screen pixels to one of the photograph's
 
 

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 import threading
 import time
-from collections.abc import Hashable, Iterable
+from collections.abc import Callable, Hashable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
+Fits = Callable[[Any], bool]  # whether a request is one for a thread
 _GIVEN_WAY = 0.15  # seconds that what gave way leaves to what it gave way to
 
 
@@ -22,6 +23,8 @@ class Asked:
     request: Any  # `site.Request`
     photo: int  # which photograph it was
     batch: int  # which asking of its group it was
+    number: int  # later ones have higher numbers
+    at: float  # seconds of the monotonic clock
 
 
 class Queue:
@@ -33,6 +36,10 @@ class Queue:
         self._waiting: dict[Hashable, Asked] = {}
         self._latest: dict[Hashable, Hashable] = {}  # the place of the latest request of each slot
         self._batch: dict[object, int] = {}
+        self._working: list[Asked] = []  # what has been taken
+        self._count = 0
+        self._last: dict[Hashable, int] = {}  # the number of the latest request of each slot
+        self._shown: dict[Hashable, int] = {}  # and of the latest that has brought a result
         self._rest: dict[Hashable, float] = {}  # slots that are not to be worked on before a time
 
     def other_photo(self) -> None:
@@ -43,10 +50,19 @@ class Queue:
         self._rest.clear()
 
     def ask(self, request: Any) -> None:
-        """Another request, in place of an older one of its slot."""
+        """Another request, in place of an older one of its slot; none if just this is being worked on."""
+        batch = self._batch.get(request.group, 0)
+        for asked in self._working:
+            same = (asked.photo, asked.batch, asked.request) == (self._photo, batch, request)
+            if same and request.key not in self._waiting:
+                return
         self._latest[request.key] = request.place
         self._waiting.pop(request.key, None)
-        self._waiting[request.key] = Asked(request, self._photo, self._batch.get(request.group, 0))
+        self._count += 1
+        self._last[request.key] = self._count
+        self._waiting[request.key] = Asked(
+            request, self._photo, self._batch.get(request.group, 0), self._count, time.monotonic()
+        )
         self.wake.notify_all()
 
     def ask_instead(self, group: object, requests: Iterable[Any]) -> None:
@@ -77,32 +93,47 @@ class Queue:
         request = asked.request
         if asked.photo != self._photo or asked.batch != self._batch.get(request.group, 0):
             return True
+        if asked.number < self._shown.get(request.key, 0):  # of two that were worked on at once the newer was quicker
+            return True
         return request.place is not None and self._latest.get(request.key) != request.place
 
-    def take(self, apart: bool) -> Asked | None:
-        """The most urgent request that may be worked on now; None if there is none."""
+    def brought(self, asked: Asked) -> None:
+        """A result of a request is shown: those of older ones are of no use from now on."""
+        self._shown[asked.request.key] = asked.number
+
+    def last(self, key: Hashable) -> int:
+        """The number of the latest request of a slot."""
+        return self._last.get(key, 0)
+
+    def take(self, fits: Fits) -> Asked | None:
+        """The most urgent request that fits and may be worked on now; None if there is none."""
         now = time.monotonic()
         ready = [
             waiting
             for key, waiting in self._waiting.items()
-            if waiting.request.apart == apart and self._rest.get(key, 0.0) <= now and not self._held_up(waiting)
+            if fits(waiting.request) and self._rest.get(key, 0.0) <= now and not self._held_up(waiting)
         ]
         if not ready:
             return None
         first = min(ready, key=lambda waiting: waiting.request.urgency)  # the one asked for first, of equals
         del self._waiting[first.request.key]
+        self._working.append(first)
         return first
+
+    def done(self, asked: Asked) -> None:
+        """It has been worked on."""
+        self._working.remove(asked)
 
     def _held_up(self, asked: Asked) -> bool:
         """Whether something that waits goes first, however long."""
         return any(slot in self._waiting for slot in asked.request.after)
 
-    def seconds(self, apart: bool) -> float | None:
+    def seconds(self, fits: Fits) -> float | None:
         """How long until something that rests may be worked on; None if nothing waits."""
         times = [
             self._rest.get(key, 0.0)
             for key, waiting in self._waiting.items()
-            if waiting.request.apart == apart and not self._held_up(waiting)
+            if fits(waiting.request) and not self._held_up(waiting)
         ]
         return max(0.001, min(times) - time.monotonic()) if times else None
 

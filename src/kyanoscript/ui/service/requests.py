@@ -2,165 +2,28 @@
 
 from __future__ import annotations
 
-import itertools
-import os
 import time
 from collections.abc import Hashable
 from dataclasses import dataclass
-from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
+from kyanoscript.core.develop import CameraSource, developed
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.render import analysis
-from kyanoscript.core.render.renderer import TILE, Renderer
+from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
-from kyanoscript.files import log
 from kyanoscript.ui.service import display
-from kyanoscript.ui.service.results import Felt, Pointed, Proof, Survey, Wanted
-from kyanoscript.ui.service.site import Site
+from kyanoscript.ui.service.results import Felt, Pointed, Proof, Survey, Wanted, WhiteFound
+from kyanoscript.ui.service.site import Base, Site
+from kyanoscript.ui.service.views import Sharp
 
 SURVEY_SIDE = 384  # pixels of the longer side of the small pictures
 SURVEY = "survey"
 _SURVEY_PAUSE = 0.15  # seconds between surveys while views keep coming, at least
 _SURVEY_SHARE = 6  # times as long as a survey took: a long run must not be slowed by its small pictures
-_COARSE_OVER = 0.12  # seconds: a view expected to take longer is shown coarse first
-_GIVE_UP_AFTER = 0.25  # seconds after which a view gives way to a newer one of the same place
-_ZONE = (0x5E, 0x37, 0x17)  # the accent, in the order of the screen
-
-
-@dataclass(frozen=True)
-class Base:
-    """Alone in its slot, which its class names; of use whatever has been asked since."""
-
-    urgency: ClassVar[int] = 0
-    apart: ClassVar[bool] = False
-    watched: ClassVar[bool] = False
-    returns: ClassVar[bool] = False
-    after: ClassVar[tuple[str, ...]] = ()
-
-    @property
-    def key(self) -> Hashable:
-        """Its slot."""
-        return type(self).__name__
-
-    @property
-    def place(self) -> Hashable:
-        """See `site.Request`."""
-        return None
-
-    @property
-    def group(self) -> object:
-        """See `site.Request`."""
-        return None
-
-
-@dataclass(frozen=True)
-class Look(Base):
-    """A part of a print, wanted on screen.
-
-    It is worked out tile by tile with helpers; a slow one in a drag comes coarse first.
-    """
-
-    urgency = 2
-    watched = True
-
-    script: Script
-    rect: Rect  # in pixels of the print at `scale`
-    scale: float
-    zone_of: int | None = None  # show which parts enter this pass in `zone` instead of the print
-    zone: int = 0
-    keep: int | None = None  # in a drag: the pass that is changing; what it and later ones give is not kept
-
-    @property
-    def place(self) -> Hashable:
-        """Another zoom or frame, and its pixels would lie elsewhere."""
-        return self.script.frame, self.scale, self.zone_of is None
-
-    def work(self, site: Site) -> None:
-        """Coarse first where that helps, then all of it."""
-        renderer = site.renderer(self.script, self.keep)
-        if self.rect.clipped(*renderer.size(self.scale)) != self.rect:
-            # Asked for a frame that is another one by now; the easel has asked again or will.
-            log.note(f"a view of {self.rect} was asked for of a print of {renderer.size(self.scale)} pixels")
-        elif self.zone_of is not None:
-            site.send(Shown(self, self.rect, self.scale, self._zone(renderer, self.zone_of)))
-        else:
-            self._print(site, renderer)
-
-    def _print(self, site: Site, renderer: Renderer) -> None:
-        pixels = self.rect.width * self.rect.height
-        slow = pixels * site.memory.seconds_per_pixel > _COARSE_OVER
-        if slow and not renderer.is_cached(self.rect, self.scale):
-            site.send(self._coarse(renderer))
-        began = time.perf_counter()
-        out = np.empty((self.rect.height, self.rect.width, 4), np.uint8)
-
-        def part(rect: Rect) -> None:
-            display.place(renderer.region(rect, self.scale), rect, self.rect, out)
-
-        def pointless() -> bool:
-            newer = self._newer(site)
-            if newer is None:
-                return False
-            elsewhere = (newer.rect, newer.scale) != (self.rect, self.scale)
-            return elsewhere or time.perf_counter() - began > _GIVE_UP_AFTER
-
-        if site.share_out(self._parts(renderer), part, pointless):
-            site.memory.seconds_per_pixel = (time.perf_counter() - began) / pixels
-            site.send(Shown(self, self.rect, self.scale, out))
-
-    def _newer(self, site: Site) -> Look | None:
-        found: Look | None = site.newer()
-        return found
-
-    def _parts(self, renderer: Renderer) -> list[Rect]:
-        """Tiles; in a drag, where nothing is kept, bands of whole rows, one for every core: what Python adds counts
-        once for each."""
-        if self.keep is None:
-            return [renderer.tile_rect(tx, ty, self.scale) for tx, ty in self.rect.tiles(TILE)]
-        count = max(1, min(os.cpu_count() or 2, self.rect.height // 64))
-        edges = [self.rect.y + self.rect.height * k // count for k in range(count + 1)]
-        return [Rect(self.rect.x, top, self.rect.width, bottom - top) for top, bottom in itertools.pairwise(edges)]
-
-    def _coarse(self, renderer: Renderer) -> Shown:
-        """A quarter of the resolution, for the same part of the print."""
-        scale, rect = self.scale / 4, self.rect
-        wide = Rect(rect.x // 4 - 1, rect.y // 4 - 1, rect.width // 4 + 3, rect.height // 4 + 3)
-        wide = wide.clipped(*renderer.size(scale))
-        return Shown(self, wide, scale, display.shown(renderer.region(wide, scale)), coarse=True)
-
-    def _zone(self, renderer: Renderer, upto: int) -> display.Pixels:
-        """The print in pale grays, and in the accent what enters the pass in one zone."""
-        gray = colour.gray_of(renderer.region(self.rect, self.scale, upto))[0]
-        pixels = display.shown(0.55 + 0.35 * gray[None])
-        inside = np.minimum((gray * 11).astype(np.int32), 10) == self.zone
-        pixels[inside, :3] = _ZONE
-        return pixels
-
-
-@dataclass(frozen=True)
-class Shown:
-    """A part of a print on the screen: ``pixels`` cover ``rect`` at ``scale``."""
-
-    look: Look
-    rect: Rect
-    scale: float
-    pixels: display.Pixels
-    coarse: bool = False
-
-
-@dataclass(frozen=True)
-class Beside(Look):
-    """The same of the picture that the print is compared with."""
-
-    urgency = 3
-    returns = True
-
-    def _newer(self, site: Site) -> Look | None:
-        return None  # it is finished whatever has been asked since
 
 
 @dataclass(frozen=True)
@@ -171,6 +34,7 @@ class LookOver(Base):
     urgency = 1
     watched = True
     returns = True
+    after = (Sharp.__name__,)
 
     wanted: Wanted
 
@@ -184,8 +48,12 @@ class LookOver(Base):
         began = time.monotonic()
         wanted = self.wanted
         renderer = site.renderer(wanted.script)
-        whole, scale = analysis.overview(renderer, SURVEY_SIDE)
-        stages = [renderer.region(whole, scale, k) for k in range(len(wanted.script.passes) + 1)]
+        # In a drag it comes between two pictures, and must not be felt.
+        whole, scale = analysis.overview(renderer, SURVEY_SIDE if wanted.rested else SURVEY_SIDE // 2)
+        if wanted.rested:
+            stages = [renderer.region(whole, scale, k) for k in range(len(wanted.script.passes) + 1)]
+        else:
+            stages = site.rough(wanted.script, max(0, wanted.selected)).every(scale)
         row: list[Planes] = []
         script, selected = wanted.looked_at
         looked_at = renderer
@@ -195,19 +63,23 @@ class LookOver(Base):
             row = [inner.region(whole, scale, k) for k in places]
             looked_at = inner if script is wanted.within.script else renderer
         entering = looked_at.region(whole, scale, max(0, selected))
-        gray = colour.gray_of(entering)[0]
-        photo = site.cache.make("opened", lambda: analysis.opened(site.source, SURVEY_SIDE))
+        space = site.source.space
+        gray = colour.gray_of(entering, space)[0]
+        raw = developed(site.source, wanted.script.develop)
+        photo = site.cache.make(("opened", wanted.script.develop), lambda: analysis.opened(raw, SURVEY_SIDE))
         survey = Survey(
             wanted,
-            _small(photo, wanted),
-            [_small(planes, wanted) for planes in stages],
-            [_small(planes, wanted) for planes in row],
-            display.shown(stages[-1]),
+            _small(photo, wanted, space),
+            [_small(planes, wanted, space) for planes in stages],
+            [_small(planes, wanted, space) for planes in row],
+            display.shown(stages[-1], space),
+            display.plain(stages[-1], space),
             analysis.histogram(gray),
             analysis.histograms(entering),
-            analysis.clipped(stages[-1]),
+            display.unseen(stages[-1], space),
+            analysis.clipped(stages[-1], space),
             analysis.wedge(looked_at, max(0, selected)),
-            analysis.rose(entering),
+            analysis.rose(entering, space),
             analysis.taken(looked_at, script, selected),
             analysis.aspect(script, selected, site.library),
             gray,
@@ -216,8 +88,8 @@ class LookOver(Base):
         site.send(survey)
 
 
-def _small(planes: Planes, wanted: Wanted) -> display.Pixels:
-    return display.fitted(display.shown(planes), wanted.tray)
+def _small(planes: Planes, wanted: Wanted, space: colour.Space) -> display.Pixels:
+    return display.fitted(display.shown(planes, space), wanted.tray)
 
 
 def _pixel(renderer: Renderer, scale: float, x: float, y: float) -> tuple[int, int]:
@@ -254,7 +126,7 @@ class Point(Base):
         assert entering is not None
         first, *others = [spot.levels for spot in found]
         along = [spot.levels for spot in row]
-        site.send(Pointed(self.x, self.y, first, others, entering.gray, found[-1].lightness, along))
+        site.send(Pointed(self.x, self.y, first, others, entering.gray, found[-1].lightness, found[-1].gray, along))
 
 
 @dataclass(frozen=True)
@@ -277,6 +149,27 @@ class Feel(Base):
         x, y = _pixel(renderer, self.scale, self.x, self.y)
         found = analysis.touched(renderer, x, y, self.radius, self.scale, max(0, self.selected))
         site.send(Felt(found.hue, found.chroma, found.gray, found.colour, self.tag))
+
+
+@dataclass(frozen=True)
+class FindWhite(Base):
+    """The light under which a place of a raw (0…1 across and down) is gray."""
+
+    urgency = 0
+
+    script: Script
+    scale: float
+    x: float
+    y: float
+    radius: int
+
+    def work(self, site: Site) -> None:
+        """From a disc of its pixels, however they are developed."""
+        renderer = site.renderer(self.script)
+        raw = renderer.source
+        if isinstance(raw, CameraSource):
+            found = analysis.gray_under(renderer, raw, self.x, self.y, self.radius / self.scale)
+            site.send(WhiteFound(found.kelvin, found.tint))
 
 
 PROOFS = "proofs"
@@ -312,7 +205,7 @@ class Prove(Base):
         width, height = renderer.size(1.0)
         scale = min(1.0, SURVEY_SIDE / max(width, height), max(self.size[0] / width, self.size[1] / height))
         planes = renderer.region(Rect(0, 0, *renderer.size(scale)), scale)
-        site.send(Proof(self.tag, self.name, display.fitted(display.shown(planes), self.size)))
+        site.send(Proof(self.tag, self.name, display.fitted(display.shown(planes, renderer.space), self.size)))
 
 
 def proofs(tag: object, scripts: dict[str, Script], size: tuple[int, int]) -> list[Prove]:

@@ -29,6 +29,7 @@ class Wanted:
     selected: int
     tray: tuple[int, int] = (120, 80)  # pixels of the screen that a tray's picture may take
     within: Within | None = None  # the second row, if there is one
+    rested: bool = True  # no hand is moving anything
 
     @property
     def looked_at(self) -> tuple[Script, int]:
@@ -56,8 +57,10 @@ class Survey:
     stages: list[Pixels]  # for the trays: the framed photograph, then the print after every pass
     within: list[Pixels]  # for the second row: what the plate starts from, then after every pass of it
     print: Pixels  # the whole print, `SURVEY_SIDE` pixels long
+    kept: Pixels  # the same in sRGB, whatever the monitor is: to be kept in a file
     histogram: NDArray[np.int64]  # 256: grays entering the selected pass
     channels: NDArray[np.int64]  # (3, 256): red, green, blue entering it
+    unseen: float  # share of the print that is more colourful than the monitor shows
     out_ends: tuple[float, float]  # share of the print that is pure black, pure white
     wedge: NDArray[np.uint8]  # (256, 3): what each gray entering the selected pass becomes in the print
     rose: NDArray[np.float64]  # (72,): how much colour there is at each 5° of hue, strongest 1
@@ -76,7 +79,16 @@ class Pointed:
     trace: list[tuple[int, int, int]]  # after every pass
     entering: float  # gray entering the selected pass, 0…1
     lightness: float  # L* of the print
+    gray: float  # as bright as the print there, 0…1
     row: list[tuple[int, int, int]]  # after every pass of the second row
+
+
+@dataclass(frozen=True)
+class WhiteFound:
+    """The light under which a place of a raw is gray."""
+
+    kelvin: float
+    tint: float
 
 
 @dataclass(frozen=True)

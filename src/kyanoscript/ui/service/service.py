@@ -6,14 +6,13 @@ a view that is waiting, and goes on after it where it stopped.
 
 from __future__ import annotations
 
-import os
 import threading
 from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 
 from PySide6.QtCore import QObject, Signal, SignalInstance
 
-from kyanoscript.core import kernel
+from kyanoscript.core import kernel, machine
 from kyanoscript.core.picture import Source
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.cache import TileCache
@@ -21,9 +20,10 @@ from kyanoscript.core.render.prepare import prepare
 from kyanoscript.core.watching import GivenUp, unwatched
 from kyanoscript.files import log
 from kyanoscript.files.errors import FileError
-from kyanoscript.ui.service.queue import Asked, Queue
-from kyanoscript.ui.service.requests import PROOFS, SURVEY, Look
+from kyanoscript.ui.service.queue import Asked, Fits, Queue
+from kyanoscript.ui.service.requests import PROOFS, SURVEY
 from kyanoscript.ui.service.site import Memory, Site
+from kyanoscript.ui.service.views import Look
 
 _VIEW = Look.__name__
 _UNPREPARED = "The program cannot work on this machine; what is missing stands in the log (Help, About)"
@@ -45,7 +45,7 @@ class RenderService(QObject):
     failed = Signal(str)  # what is said of a fault; what it was stands in the log
     _found = Signal(object, object)  # from the threads: what was asked for, and what was found
 
-    def __init__(self, cache_bytes: int = 768 << 20) -> None:
+    def __init__(self, cache_bytes: int = 384 << 20) -> None:
         super().__init__()
         self._cache_bytes = cache_bytes
         self._queue = Queue()
@@ -57,14 +57,14 @@ class RenderService(QObject):
         self._giving_up = False
         self._stopping = False
         self._trim = False  # a photograph was let go, and its memory is to be given back once there is time
-        self._busy = {False: False, True: False}  # whether a request is worked on: in the one thread, in the other
+        self._busy: dict[str, bool] = {}  # by thread: whether a request is worked on
         self._found.connect(self._deliver)
-        self._count = max(1, (os.cpu_count() or 2) - 1)
+        self._count = max(1, machine.processors() - 1)
         self._helpers = ThreadPoolExecutor(self._count, "tiles")
-        self._threads = [
-            threading.Thread(target=work, name=name, daemon=True)
-            for work, name in ((self._render, "render"), (lambda: self._serve(apart=True), "stencil"))
-        ]
+        works = {"render": self._render, "stencil": lambda: self._serve("stencil", lambda request: request.apart)}
+        if machine.processors() > 1:
+            works["pair"] = lambda: self._serve("pair", lambda request: request.pairs)
+        self._threads = [threading.Thread(target=work, name=name, daemon=True) for name, work in works.items()]
         for thread in self._threads:
             thread.start()
 
@@ -78,6 +78,14 @@ class RenderService(QObject):
             self._source, self._cache = source, TileCache(self._cache_bytes)
             self._queue.other_photo()
             self._trim = True
+
+    def set_budget(self, cache_bytes: int) -> None:
+        """Keep no more of what has been worked out than so many bytes, from now on."""
+        with self._queue.wake:
+            self._cache_bytes = cache_bytes
+            self._cache.limit_to(cache_bytes)
+            self._trim = True
+            self._queue.wake.notify_all()
 
     def ask(self, request: object) -> None:
         """Ask for something (see `requests`); an older one of its kind that is still waiting is forgotten."""
@@ -130,6 +138,8 @@ class RenderService(QObject):
     def _deliver(self, asked: Asked, result: object) -> None:
         with self._queue.wake:
             stale = self._queue.stale(asked)
+            if not stale:
+                self._queue.brought(asked)
         if not stale:
             self.answers(type(result)).emit(result)
 
@@ -138,7 +148,7 @@ class RenderService(QObject):
     def _render(self) -> None:
         try:
             prepare(self._prepare)
-            self._serve(apart=False)
+            self._serve("render", lambda request: not request.apart)
         except GivenUp:
             pass
         except Exception as error:  # whatever it is, the person must hear of it
@@ -151,23 +161,29 @@ class RenderService(QObject):
         if self._stopping:
             raise GivenUp
 
-    def _serve(self, apart: bool) -> None:
+    def _serve(self, name: str, fits: Fits) -> None:
         queue = self._queue
         while True:
             with queue.wake:
-                self._busy[apart] = False
-                while (asked := queue.take(apart) if self._source else None) is None and not self._stopping:
-                    if self._trim and not apart and queue.waiting(SURVEY) is None:
+                self._busy[name] = False
+                while (asked := queue.take(fits) if self._source else None) is None and not self._stopping:
+                    if self._trim and name == "render" and queue.waiting(SURVEY) is None:
                         self._trim = False
                         kernel.give_back()
-                    queue.wake.wait(queue.seconds(apart) if self._source else None)
+                    queue.wake.wait(queue.seconds(fits) if self._source else None)
                 if self._stopping or asked is None:
                     return
-                self._busy[apart] = True
-                if not apart:
+                self._busy[name] = True
+                if name == "render":
                     self._giving_up = False
                 site = self._site(asked)
-            self._work(asked, site)
+            try:
+                self._work(asked, site)
+            finally:
+                with queue.wake:
+                    queue.done(asked)
+                    # Many small prints leave memory behind that is free but in pieces.
+                    self._trim = self._trim or asked.request.group == PROOFS
 
     def _site(self, asked: Asked) -> Site:
         assert self._source is not None

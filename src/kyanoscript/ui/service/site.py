@@ -8,12 +8,15 @@ from concurrent.futures import ThreadPoolExecutor, wait
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Protocol
 
-from kyanoscript.core.picture import Rect, Source
+from kyanoscript.core import machine
+from kyanoscript.core.picture import Source
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.render.stages import Beside, Rough, Staged
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.ui.service.pace import Pace
 from kyanoscript.ui.service.queue import Asked, Queue
 
 
@@ -21,8 +24,10 @@ from kyanoscript.ui.service.queue import Asked, Queue
 class Memory:
     """What one request leaves for the next."""
 
-    seconds_per_pixel: float = 0.0  # of the latest view
+    pace: Pace = field(default_factory=lambda: Pace(min(2, machine.processors())))  # how long views take
     mask: Any = None  # the latest stencil
+    rested: tuple[int, ...] = ()  # what stands for the run that was last worked out exactly
+    beside: tuple[Any, float, Beside | None] | None = None  # small print of the whole: of what, since when
 
 
 @dataclass(frozen=True)
@@ -45,16 +50,39 @@ class Site:
         """A renderer of a script on the photograph."""
         return Renderer(self.source, script, self.cache, keep, self.library, self.watch)
 
+    def staged(self, script: Script, keep: int | None) -> Staged:
+        """One for a view in a drag of pass ``keep``."""
+        return Staged(self.source, script, self.cache, keep, self.library, self.watch)
+
+    def rough(self, script: Script, keep: int) -> Rough:
+        """And one that hurries."""
+        rested = self.memory.rested
+        return Rough(self.source, script, self.cache, keep, self.library, self.watch, rested=rested)
+
     def newer(self) -> Any:
         """What waits in this request's slot, if anything does."""
         return self.queue.waiting(self.asked.request.key)
+
+    def waiting(self, key: Hashable) -> Any:
+        """What waits in a slot, if anything does."""
+        return self.queue.waiting(key)
+
+    def last(self, key: Hashable) -> int:
+        """The number of the latest request of a slot."""
+        return self.queue.last(key)
+
+    def ask(self, request: Any, rest: float) -> None:
+        """Ask for more, to be worked on after a while."""
+        with self.queue.wake:
+            self.queue.ask(request)
+            self.queue.rest(request.key, rest)
 
     def rest(self, seconds: float) -> None:
         """Leave this slot alone for a while."""
         with self.queue.wake:
             self.queue.rest(self.asked.request.key, seconds)
 
-    def share_out(self, parts: Iterable[Rect], work: Callable[[Rect], None], pointless: Callable[[], bool]) -> bool:
+    def share_out(self, parts: Iterable[Any], work: Callable[[Any], None], pointless: Callable[[], bool]) -> bool:
         """Work on every part, with the helpers; False if it was given up as pointless on the way."""
         rest = iter(parts)
         lock = threading.Lock()
@@ -92,6 +120,11 @@ class Request(Protocol):
     after: ClassVar[tuple[str, ...]]  # slots that go first however long they wait
 
     @property
+    def pairs(self) -> bool:
+        """Whether two of them may be worked on at once, each in one thread."""
+        ...
+
+    @property
     def key(self) -> Hashable:
         """Its slot: a newer request takes the place of an older one that is still waiting."""
         ...
@@ -109,3 +142,34 @@ class Request(Protocol):
     def work(self, site: Site) -> None:
         """Work it out, in a render thread, and send what is found."""
         ...
+
+
+@dataclass(frozen=True)
+class Base:
+    """Alone in its slot, which its class names; of use whatever has been asked since."""
+
+    urgency: ClassVar[int] = 0
+    apart: ClassVar[bool] = False
+    watched: ClassVar[bool] = False
+    returns: ClassVar[bool] = False
+    after: ClassVar[tuple[str, ...]] = ()
+
+    @property
+    def pairs(self) -> bool:
+        """See `site.Request`."""
+        return False
+
+    @property
+    def key(self) -> Hashable:
+        """Its slot."""
+        return type(self).__name__
+
+    @property
+    def place(self) -> Hashable:
+        """See `site.Request`."""
+        return None
+
+    @property
+    def group(self) -> object:
+        """See `site.Request`."""
+        return None

@@ -12,7 +12,18 @@ from kyanoscript import __version__
 from kyanoscript.files import log
 from kyanoscript.ui.widgets import furniture, theme
 
-_BUILT_ON = ("numpy", "scipy", "numba", "opencv-python-headless", "imagecodecs", "tifffile", "pillow", "simplejpeg")
+_BUILT_ON = (
+    "numpy",
+    "scipy",
+    "numba",
+    "opencv-python-headless",
+    "imagecodecs",
+    "tifffile",
+    "pillow",
+    "simplejpeg",
+    "rawpy",
+    "OpenEXR",
+)
 _NAMES = {"opencv-python-headless": "OpenCV", "numpy": "NumPy", "scipy": "SciPy", "numba": "Numba", "pillow": "Pillow"}
 
 # What lies in the program beside its own code, and under which licence

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QSizePolicy
 
+from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 
 
@@ -107,7 +108,7 @@ class Swatch(QPushButton):
         painter.setPen(theme.colour("text"))
         painter.drawText(self.rect(), middle | Qt.AlignmentFlag.AlignLeft, self._text)
         box = QRectF(self.width() - 40, 5, 39, self.height() - 10)
-        painter.fillRect(box, QColor(self._ink))
+        painter.fillRect(box, display.ink(self._ink))
         focus = self.hasFocus()
         painter.setPen(QPen(theme.colour("accent" if focus else "line"), 2 if focus else 1))
         painter.drawRect(box)

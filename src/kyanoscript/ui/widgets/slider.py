@@ -121,8 +121,7 @@ class ValueSlider(QWidget):
 
     def handle_x(self) -> float:
         left, right, _ = self.track()
-        share = (self.value - self.spec.low) / (self.spec.high - self.spec.low)
-        return left + share * (right - left)
+        return left + self.spec.share(self.value) * (right - left)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -138,7 +137,7 @@ class ValueSlider(QWidget):
         left, right, y = self.track()
         x = self.handle_x()
         zero = min(max(0.0, self.spec.low), self.spec.high)
-        origin = left + (zero - self.spec.low) / (self.spec.high - self.spec.low) * (right - left)
+        origin = left + self.spec.share(zero) * (right - left)
         painter.setPen(QPen(theme.colour("line"), 2))
         painter.drawLine(QPointF(1, y), QPointF(self.width() - 1, y))
         if self.spec.low < 0 < self.spec.high:
@@ -207,7 +206,7 @@ class ValueSlider(QWidget):
     def _to(self, x: float) -> None:
         left, right, _ = self.track()
         share = min(max((x - left) / max(1.0, right - left), 0.0), 1.0)
-        value = self.spec.low + share * (self.spec.high - self.spec.low)
+        value = self.spec.at(share)
         self._announce(round(value / self.spec.step) * self.spec.step)
 
     def _announce(self, value: float) -> None:

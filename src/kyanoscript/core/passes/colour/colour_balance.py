@@ -2,7 +2,7 @@
 
 Red–cyan, green–magenta, blue–yellow, as every darkroom enlarger's filters have them. The three ranges share out each
 tone y of the encoded scale as (1 − y)², 2y(1 − y) and y² (Bernstein's polynomials: they sum to 1). Holding brightness
-brings linear luminance (BT.709) back to what it was.
+brings linear luminance back to what it was.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
@@ -13,7 +13,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from kyanoscript.core.colour import encoded_of, in_colour, light_of
+from kyanoscript.core.colour import encoded_of, in_colour, light_of, luminance_of
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass
@@ -72,15 +72,17 @@ class ColourBalance(Pass):
         planes = in_colour(planes)
         moves = np.array([[getattr(self, f"{r}_{a}") for r in _RANGES] for a in _AXES]) / 100 * _FULL
         out = np.empty_like(planes)
-        balance(planes, out, out[0].size, np.ascontiguousarray(moves, np.float32), float(self.hold))
+        balance(
+            planes, out, out[0].size, np.ascontiguousarray(moves, np.float32), float(self.hold), place.space.numbers
+        )
         return out
 
     def colours(self) -> bool:
         return any(len({getattr(self, f"{r}_{a}") for a in _AXES}) > 1 or not self.hold for r in _RANGES)
 
 
-@kernel("f4* rgb, f4* out, i8 n, f4* moves, f4 hold")
-def balance(rgb, out, n, moves, hold):
+@kernel("f4* rgb, f4* out, i8 n, f4* moves, f4 hold, f4* m")
+def balance(rgb, out, n, moves, hold, m):
     r0, r1, r2 = moves[0], moves[1], moves[2]
     g0, g1, g2 = moves[3], moves[4], moves[5]
     b0, b1, b2 = moves[6], moves[7], moves[8]
@@ -89,11 +91,11 @@ def balance(rgb, out, n, moves, hold):
         y = min(max(f(0.299) * r + f(0.587) * g + f(0.114) * b, f(0.0)), f(1.0))
         dark, light = (f(1.0) - y) * (f(1.0) - y), y * y
         mid = f(1.0) - dark - light
-        was = f(0.2126) * light_of(r) + f(0.7152) * light_of(g) + f(0.0722) * light_of(b)
+        was = luminance_of(light_of(r), light_of(g), light_of(b), m)
         r = light_of(max(r + r0 * dark + r1 * mid + r2 * light, f(0.0)))
         g = light_of(max(g + g0 * dark + g1 * mid + g2 * light, f(0.0)))
         b = light_of(max(b + b0 * dark + b1 * mid + b2 * light, f(0.0)))
-        now = f(0.2126) * r + f(0.7152) * g + f(0.0722) * b
+        now = luminance_of(r, g, b, m)
         by = was / max(now, f(1e-6)) if hold > f(0.0) else f(1.0)
         out[k] = encoded_of(min(r * by, f(1.0)))
         out[n + k] = encoded_of(min(g * by, f(1.0)))

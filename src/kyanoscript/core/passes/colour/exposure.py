@@ -41,12 +41,25 @@ class Exposure(Pass):
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         values = (self.exposure, self.contrast, self.highlights, self.shadows, self.whites, self.blacks)
-        return tones.apply(planes, [_table(*values)])
+        return tones.apply(planes, *_tables(*values))
 
 
 @functools.lru_cache(maxsize=64)
-def _table(exposure: float, contrast: float, highlights: float, shadows: float, whites: float, blacks: float) -> Planes:
-    v = colour.to_encoded(np.minimum(colour.to_light(tones.GRAYS) * 2.0**exposure, 1))
+def _tables(*values: float) -> tuple[list[tones.Table], list[tones.Table]]:
+    """For the tones from black to white, and for those beyond."""
+    return [_table(tones.GRAYS, *values)], [_table(tones.BEYOND, *values)]
+
+
+def _table(
+    tones_: NDArray[np.float64],
+    exposure: float,
+    contrast: float,
+    highlights: float,
+    shadows: float,
+    whites: float,
+    blacks: float,
+) -> tones.Table:
+    v = colour.to_encoded(np.minimum(colour.to_light(tones_) * 2.0**exposure, 1))
     v = _lift_dark(v, shadows / 100)
     v = 1 - _lift_dark(1 - v, -highlights / 100)
     v = _end(v, blacks / 100)

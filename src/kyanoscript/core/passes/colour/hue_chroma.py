@@ -11,7 +11,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from kyanoscript.core.colour import chroma_kept, encoded_of, light_of, light_rgb_of, oklab_of, shown_of
+from kyanoscript.core.colour import chroma_kept, encoded_of, in_spaces, light_of, light_rgb_of, oklab_of, shown_of
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import power
 from kyanoscript.core.params import number
@@ -46,7 +46,15 @@ class HueChroma(Pass):
         turn = np.radians(self.hue)
         spare = self.spare / 100 / _FULL
         turn_and_stretch(
-            planes, out, out[0].size, float(np.cos(turn)), float(np.sin(turn)), self.chroma / 100, spare, bend
+            planes,
+            out,
+            out[0].size,
+            float(np.cos(turn)),
+            float(np.sin(turn)),
+            self.chroma / 100,
+            spare,
+            bend,
+            place.space,
         )
         return out
 
@@ -58,14 +66,18 @@ def lighten_gray(gray, out, n, bend):
         out[k] = encoded_of(lightness * lightness * lightness)
 
 
-@kernel("f4* rgb, f4* out, i8 n, f4 cosine, f4 sine, f4 chroma, f4 spare, f4 bend")
-def turn_and_stretch(rgb, out, n, cosine, sine, chroma, spare, bend):
-    for k in range(n):
-        lightness, a, c = oklab_of(rgb[k], rgb[n + k], rgb[n + n + k])
-        much = np.sqrt(a * a + c * c)
-        by = f(1.0) + chroma * max(f(1.0) - spare * much, f(0.0))
-        a, c = by * (cosine * a - sine * c), by * (sine * a + cosine * c)
-        lightness = power(min(max(lightness, f(0.0)), f(1.0)), bend)
-        kept = chroma_kept(lightness, a, c, f(1.0) / max(by, f(1.0)))
-        r, g, b = light_rgb_of(lightness, kept * a, kept * c)
-        out[k], out[n + k], out[n + n + k] = shown_of(r), shown_of(g), shown_of(b)
+@in_spaces("f4* rgb, f4* out, i8 n, f4 cosine, f4 sine, f4 chroma, f4 spare, f4 bend, f4* space")
+def turn_and_stretch(numbers):
+    def turn_and_stretch(rgb, out, n, cosine, sine, chroma, spare, bend, space):
+        m = numbers(space)
+        for k in range(n):
+            lightness, a, c = oklab_of(rgb[k], rgb[n + k], rgb[n + n + k], m)
+            much = np.sqrt(a * a + c * c)
+            by = f(1.0) + chroma * max(f(1.0) - spare * much, f(0.0))
+            a, c = by * (cosine * a - sine * c), by * (sine * a + cosine * c)
+            lightness = power(min(max(lightness, f(0.0)), f(1.0)), bend)
+            kept = chroma_kept(lightness, a, c, f(1.0) / max(by, f(1.0)), m)
+            r, g, b = light_rgb_of(lightness, kept * a, kept * c, m)
+            out[k], out[n + k], out[n + n + k] = shown_of(r), shown_of(g), shown_of(b)
+
+    return turn_and_stretch

@@ -56,7 +56,7 @@ class Border(Pass):
         assert place.ground is not None
         rect = place.rect
         width, height = place.ground.framing.size(place.scale)
-        inks = np.array([colour.parse_hex(self.paper), colour.parse_hex(self.line)])
+        inks = np.array([colour.ink_of(self.paper, place.space), colour.ink_of(self.line, place.space)])
         grays = len(planes) == 1 and not self.colours()
         source = planes if grays else colour.in_colour(planes)
         out = np.empty_like(source)

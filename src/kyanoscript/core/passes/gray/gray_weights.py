@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
-from kyanoscript.core.colour import encoded_of, hue_of, light_of
+from kyanoscript.core.colour import Space, encoded_of, hue_of, light_of
 from kyanoscript.core.geometry import Framing
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Ring, choice, number, ring, toggle
@@ -62,6 +62,7 @@ class GrayWeights(Pass):
     # emulsions saw blue only, orthochromatic ones blue and green, panchromatic ones everything with too much blue.
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "automatic: neighbouring colours apart": {"auto": True, "basis": "encoded", "hold": True},
+        "as the eye sees": {"auto": True, "aim": "eye", "basis": "light", "hold": True},
         "as the eye sees (BT.601)": _glass(29.9, 58.7, 11.4),
         "as the eye sees (BT.709)": _glass(21.26, 71.52, 7.22),
         "even thirds": _glass(100 / 3, 100 / 3, 100 / 3),
@@ -78,6 +79,13 @@ class GrayWeights(Pass):
 
     auto: bool = toggle(
         False, "Shares from the picture", "Those that keep its neighbouring colours apart best", shown=False
+    )
+    aim: Literal["apart", "eye"] = choice(
+        "apart",
+        (("apart", "neighbouring colours apart"), ("eye", "as bright as the eye sees them")),
+        "Taken so that",
+        "What shares from the picture are for: colours apart, or the luminance of the photograph's own primaries",
+        shown=False,
     )
     red: float = number(29.9, -200, 300, "%", "Red", "Share of the red channel", decimals=1)
     green: float = number(58.7, -200, 300, "%", "Green", "Share of the green channel", decimals=1)
@@ -104,16 +112,21 @@ class GrayWeights(Pass):
         if not self.ring_amount or not any(lift for _, lift in self.ring):
             return gray
         out = np.empty_like(gray)
-        lift_hues(planes, gray, out, gray.size, lift_table(self.ring, self.ring_amount / 100), _STEPS)
+        lift_hues(
+            planes, gray, out, gray.size, lift_table(self.ring, self.ring_amount / 100), _STEPS, place.space.numbers
+        )
         return out
 
     def grays(self) -> bool:
         return True
 
-    def suggest(self, proxy: Planes, framing: Framing) -> dict[str, Any]:
+    def suggest(self, proxy: Planes, framing: Framing, space: Space) -> dict[str, Any]:
         if len(proxy) == 1:
             return {"auto": False}
-        red, green, blue = contrast_preserving(proxy)
+        if self.aim == "eye":
+            red, green, blue = (100 * share for share in space.luminance)
+        else:
+            red, green, blue = contrast_preserving(proxy, space)
         return {"red": red, "green": green, "blue": blue, "auto": False}
 
     def shares(self) -> tuple[float, float, float]:
@@ -124,7 +137,7 @@ class GrayWeights(Pass):
 
     def remarks(self) -> str:
         if self.auto:
-            return "Shares are taken from the picture"
+            return "Shares are those of the eye" if self.aim == "eye" else "Shares are taken from the picture"
         total = self.red + self.green + self.blue
         text = f"Sum {total:.0f} %".replace("-", "\N{MINUS SIGN}")
         if not self.hold:
@@ -132,7 +145,7 @@ class GrayWeights(Pass):
         return text + (", too low to hold brightness" if total < _LEAST_SUM else ", brightness held")
 
 
-def contrast_preserving(planes: Planes) -> tuple[float, float, float]:
+def contrast_preserving(planes: Planes, space: Space) -> tuple[float, float, float]:
     """Shares in per cent whose grays keep the colours' differences best: Lu, Xu and Jia, "Real-time contrast preserving
     decolorization" (SIGGRAPH Asia 2012 technical briefs).
 
@@ -141,7 +154,7 @@ def contrast_preserving(planes: Planes) -> tuple[float, float, float]:
     """
     step = max(1, max(planes.shape[1:]) // 64)
     small = np.ascontiguousarray(planes[:, ::step, ::step], np.float64)
-    lab = colour.to_lab(small).reshape(3, -1)
+    lab = colour.to_lab(small, space).reshape(3, -1)
     rgb = small.reshape(3, -1)
     order = np.random.default_rng(7).permutation(rgb.shape[1])
     width = small.shape[2]
@@ -194,11 +207,11 @@ def weights_in_light(rgb, out, n, wr, wg, wb):
         out[k] = encoded_of(min(max(y, f(0.0)), f(1.0)))
 
 
-@kernel("f4* rgb, f4* gray, f4* out, i8 n, f4* lifts, i8 steps")
-def lift_hues(rgb, gray, out, n, lifts, steps):
+@kernel("f4* rgb, f4* gray, f4* out, i8 n, f4* lifts, i8 steps, f4* m")
+def lift_hues(rgb, gray, out, n, lifts, steps, m):
     # Two loops: the first has no table and becomes vector code.
     for k in range(n):
-        out[k] = hue_of(rgb[k], rgb[n + k], rgb[n + n + k])
+        out[k] = hue_of(rgb[k], rgb[n + k], rgb[n + n + k], m)
     last = np.int32(steps - 1)
     for k in range(n):
         r, g, b = rgb[k], rgb[n + k], rgb[n + n + k]

@@ -49,7 +49,9 @@ class Plate(Pass):
     )
     x: float = number(50, -1000, 1000, "%", "Across", "Where the picture's middle lies", decimals=2, when=_PICTURE)
     y: float = number(50, -1000, 1000, "%", "Down", "Where the picture's middle lies", decimals=2, when=_PICTURE)
-    size: float = number(50, 0.1, 1000, "%", "Size", "Its longer side, of the photograph's", decimals=1, when=_PICTURE)
+    size: float = number(
+        50, 0.1, 1000, "%", "Size", "Its longer side, of the photograph's", decimals=1, ratio=True, when=_PICTURE
+    )
     turn: float = number(0, -180, 180, "°", "Turn", "Clockwise", decimals=1, when=_PICTURE)
     mirrored: bool = toggle(False, "Mirrored", "Left for right", when=_PICTURE)
 

@@ -46,7 +46,7 @@ class EdgeLines(Pass):
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         thickness = place.pixels(self.thickness)
-        gray = smooth.gaussian(colour.gray_of(planes), self._sigma(thickness))
+        gray = smooth.gaussian(colour.gray_of(planes, place.space), self._sigma(thickness))
         out = np.empty((1, gray.shape[1] - 2, gray.shape[2] - 2), np.float32)
         steepness(gray, out, out.shape[2], out.shape[1])
         # A step of the height h is h/2 steep over one pixel, and over t pixels a t-th of that.

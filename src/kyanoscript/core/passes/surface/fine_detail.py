@@ -32,8 +32,8 @@ class FineDetail(Pass):
         return blur_margin(self.radius / 1000 * longer)
 
     def apply(self, planes: Planes, place: Place) -> Planes:
-        blurred = place.blurred(planes, place.pixels(self.radius), colour.gray_of)
-        gray = colour.gray_of(place.inner(planes))
+        blurred = place.blurred(planes, place.pixels(self.radius), lambda p: colour.gray_of(p, place.space))
+        gray = colour.gray_of(place.inner(planes), place.space)
         return np.clip(np.float32(0.5) + np.float32(self.amount / 100) * (gray - blurred), 0, 1)
 
     def grays(self) -> bool:

@@ -46,7 +46,7 @@ class Flare(Pass):
     def apply(self, planes: Planes, place: Place) -> Planes:
         rect, ground = place.rect, place.ground
         assert ground is not None
-        rgb = colour.parse_hex(self.tint)
+        rgb = colour.ink_of(self.tint, place.space)
         grays = len(planes) == 1 and not self.colours()
         source = planes if grays else colour.in_colour(planes)
         out = np.empty_like(source)

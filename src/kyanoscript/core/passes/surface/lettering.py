@@ -71,7 +71,7 @@ class Lettering(Pass):
         reach = self.reach / self.size * drawn if self.glow > 0 else 0.0
         key = ("letters", self.words, self.font, drawn, reach)
         mask, shine = ground.memo(key, lambda: _drawn(self.words, self.font, int(drawn), reach))
-        tint = colour.parse_hex(self.ink)
+        tint = colour.ink_of(self.ink, place.space)
         grays = len(planes) == 1 and not self.colours()
         source = planes if grays else colour.in_colour(planes)
         out = np.empty_like(source)

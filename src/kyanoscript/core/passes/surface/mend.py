@@ -20,7 +20,7 @@ from kyanoscript.core import colour
 from kyanoscript.core.colour import in_colour
 from kyanoscript.core.geometry import Affine
 from kyanoscript.core.mend import detect, even, fill
-from kyanoscript.core.params import Declared, choice, length, listed, number
+from kyanoscript.core.params import Declared, choice, length, listed, number, toggle
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.site import Place
@@ -104,6 +104,7 @@ class Mend(Pass):
 
     sensitivity: float = number(50, 0, 100, "%", "Sensitivity", "How faint damage is still found; 0: none")
     widest: float = length(8, 0.5, 60, "Widest", "What is wider than that belongs to the picture", step=0.5)
+    infrared: bool = toggle(True, "By infrared", "What the infrared of a scan shows to lie on it, if it has any")
     even: float = number(0, 0, 100, "%", "Even out", "Faded and unevenly lit parts become like the middle")
     range: float = number(0, 0, 100, "%", "Open the tones", "From faded darks and lights to full ones")
     shown: Literal["print", "found"] = choice(
@@ -129,7 +130,7 @@ class Mend(Pass):
             return planes
         out = planes
         if self.sensitivity or self.marks:
-            key = (place.chain, self.sensitivity, self.widest, self.marks)
+            key = (place.chain, self.sensitivity, self.widest, self.infrared, self.marks)
             found = ground.memo(("mend found", *key), lambda: self._found(place))
             if self.shown == "found":
                 torn = ground.memo(("mend missing", place.chain), lambda: detect.missing(_gray(ground, _MOST)[0]))
@@ -153,7 +154,11 @@ class Mend(Pass):
         mask = np.zeros((height, width), np.uint8)
         if self.sensitivity:
             eighths = ground.memo(("mend likely", place.chain), lambda: _looked_over(ground, place.chain))
-            mask = detect.chosen(eighths, self.sensitivity, self.widest / 1000 * here.longer)
+            widest = self.widest / 1000 * here.longer
+            mask = detect.chosen(eighths, self.sensitivity, widest)
+            if self.infrared and here.infrared is not None:
+                seen = here.infrared(Rect(0, 0, width, height), here.scale)[0]
+                mask = np.maximum(mask, detect.shadowed(seen, self.sensitivity, widest))
         for mark in self.marks:
             covered = brush.cover(mark.points, mark.size, 100, 100, Rect(0, 0, width, height), here)
             if covered is not None:
@@ -199,7 +204,7 @@ def _scale(ground: Ground, most: int) -> float:
 def _gray(ground: Ground, most: int) -> Planes:
     """The whole of what comes into the pass, in gray, of at most so many pixels."""
     scale = _scale(ground, most)
-    return colour.gray_of(ground.inputs("print", Rect(0, 0, *ground.framing.size(scale)), scale))
+    return colour.gray_of(ground.inputs("print", Rect(0, 0, *ground.framing.size(scale)), scale), ground.space)
 
 
 def _at(whole: Planes, place: Place) -> Planes:

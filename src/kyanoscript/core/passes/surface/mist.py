@@ -43,7 +43,7 @@ class Mist(Pass):
     def apply(self, planes: Planes, place: Place) -> Planes:
         rect, ground = place.rect, place.ground
         assert ground is not None
-        rgb = np.array(colour.parse_hex(self.tint))
+        rgb = np.array(colour.ink_of(self.tint, place.space))
         grays = len(planes) == 1 and len(set(rgb)) == 1
         source = planes if grays else colour.in_colour(planes)
         out = np.empty_like(source)

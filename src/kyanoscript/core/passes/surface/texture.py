@@ -105,7 +105,7 @@ class Texture(Pass):
         def gray() -> NDArray[np.float32]:
             scale = min(1.0, _LARGEST / max(source.width, source.height))
             planes = read(source, Rect(0, 0, *size_at(source, scale)), scale)
-            return np.ascontiguousarray(colour.gray_of(planes)[0])
+            return np.ascontiguousarray(colour.gray_of(planes, source.space)[0])
 
         kept: NDArray[np.float32] = place.ground.memo(("tile", self.picture, id(found)), gray)
         return kept

@@ -9,6 +9,8 @@ from __future__ import annotations
 import functools
 from typing import Any, ClassVar
 
+import numpy as np
+
 from kyanoscript.core import tones
 from kyanoscript.core.params import Curve, curve
 from kyanoscript.core.passes.base import Pass
@@ -48,9 +50,10 @@ class Curves(Pass):
     blue: Curve = curve("Blue – yellow", "Up is blue, down is yellow", group="Blue")
 
     def apply(self, planes: Planes, place: Place) -> Planes:
-        if not self.colours():
-            return tones.apply(planes, [_table(self.red, self.every)])
-        return tones.apply(planes, [_table(own, self.every) for own in (self.red, self.green, self.blue)])
+        each = (self.red, self.green, self.blue) if self.colours() else (self.red,)
+        return tones.apply(
+            planes, [_table(own, self.every) for own in each], [_beyond(own, self.every) for own in each]
+        )
 
     def colours(self) -> bool:
         return len({self.red, self.green, self.blue}) > 1
@@ -60,3 +63,11 @@ class Curves(Pass):
 def _table(own: Curve, every: Curve) -> tones.Table:
     """One channel's curve, then the one for all."""
     return tones.table(tones.curve_at(every, tones.curve_at(own, tones.GRAYS)))
+
+
+@functools.lru_cache(maxsize=128)
+def _beyond(own: Curve, every: Curve) -> tones.Table:
+    """What is lighter than white goes straight on from there, as the curve left it, and is held at white."""
+    last = _table(own, every)[-2:].astype(np.float64)
+    straight = last[1] + (tones.BEYOND - 1) * (last[1] - last[0]) * (tones.SIZE - 1)
+    return tones.table(np.clip(straight, 0, 1))

@@ -10,6 +10,7 @@ Each stroke has an exposure and a range of tones; strokes on the same spot add u
 from __future__ import annotations
 
 import functools
+from collections.abc import Sequence
 from typing import ClassVar, Literal
 
 import numpy as np
@@ -58,30 +59,36 @@ class DodgeBurn(Pass):
     amount: float = number(100, 0, 200, "%", "Amount", "How far all strokes act together")
 
     def apply(self, planes: Planes, place: Place) -> Planes:
-        exposures = self._exposures(place)
-        if exposures is None or not exposures.any():
+        if not self.strokes:
+            return planes
+        *before, last = self.strokes  # of which the last may be the one that is being drawn
+        if place.rough and before:
+            laid = place.kept(("exposures", *before), lambda: _exposures(before, place))
+            exposures = laid + _exposures([last], place)
+        else:
+            exposures = _exposures(self.strokes, place)
+        if not exposures.any():
             return planes
         gray = luma(planes)
         after = np.empty_like(gray)
         expose(gray, exposures, after, gray.size, self.amount / 100)
         return scaled(planes, gray, after)
 
-    def _exposures(self, place: Place) -> Planes | None:
-        """Exposure in stops ``(3, h, w)`` for shadows, mids and highlights; None where no stroke is."""
-        ground = place.ground
-        assert ground is not None
-        groups: dict[int, list[Exposing]] = {}
-        for stroke in self.strokes:
-            groups.setdefault(brush.stroke_factor(stroke, ground.longer), []).append(stroke)
-        total: Planes | None = None
-        for factor, strokes in groups.items():
-            if factor == 1:
-                part = _expose(strokes, place.rect, ground)
-            else:
-                paint = functools.partial(_expose, strokes)
-                part = brush.enlarged(("exposing", tuple(strokes)), paint, place.rect, ground, factor)
-            total = part if total is None else total + part
-        return total
+
+def _exposures(strokes: Sequence[Exposing], place: Place) -> Planes:
+    """Exposure in stops ``(3, h, w)`` for shadows, mids and highlights."""
+    ground = place.ground
+    assert ground is not None
+    groups: dict[int, list[Exposing]] = {}
+    for stroke in strokes:
+        groups.setdefault(brush.stroke_factor(stroke, ground.longer), []).append(stroke)
+    parts = (
+        _expose(group, place.rect, ground)
+        if factor == 1
+        else brush.enlarged(("exposing", tuple(group)), functools.partial(_expose, group), place.rect, ground, factor)
+        for factor, group in groups.items()
+    )
+    return functools.reduce(np.add, parts)
 
 
 def _expose(strokes: list[Exposing], rect: Rect, ground: Ground) -> Planes:

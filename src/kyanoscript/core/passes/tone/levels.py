@@ -13,7 +13,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from kyanoscript.core.colour import in_colour
+from kyanoscript.core.colour import Space, in_colour
 from kyanoscript.core.geometry import Framing
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import power
@@ -129,7 +129,7 @@ class Levels(Pass):
         levels(planes, out, out.size, *self._five(""))
         return out
 
-    def suggest(self, proxy: Planes, framing: Framing) -> dict[str, Any]:
+    def suggest(self, proxy: Planes, framing: Framing, space: Space) -> dict[str, Any]:
         low, high = (float(v) * 255 for v in np.quantile(proxy, (self.clip / 100, 1 - self.clip / 100)))
         if high - low < 8:  # a picture of one tone has no ends to stretch
             return {"auto": False}

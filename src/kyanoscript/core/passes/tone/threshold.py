@@ -12,7 +12,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from kyanoscript.core.colour import gray_of
+from kyanoscript.core.colour import Space, gray_of
 from kyanoscript.core.geometry import Framing
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import number, toggle
@@ -38,7 +38,7 @@ class Threshold(Pass):
     softness: float = number(0, 0, 255, "", "Softness", "Over how many tones black passes into white")
 
     def apply(self, planes: Planes, place: Place) -> Planes:
-        gray = gray_of(planes)
+        gray = gray_of(planes, place.space)
         out = np.empty_like(gray)
         # A whole number of the 8-bit scale is met a hair below, so that "128 and lighter" means what it says.
         part(gray, out, out.size, self.level / 255 - 1e-6, self.softness / 255)
@@ -47,8 +47,8 @@ class Threshold(Pass):
     def grays(self) -> bool:
         return True
 
-    def suggest(self, proxy: Planes, framing: Framing) -> dict[str, Any]:
-        steps = np.clip(gray_of(proxy) * 255 + 0.5, 0, 255).astype(np.uint8)
+    def suggest(self, proxy: Planes, framing: Framing, space: Space) -> dict[str, Any]:
+        steps = np.clip(gray_of(proxy, space) * 255 + 0.5, 0, 255).astype(np.uint8)
         counts = np.bincount(steps.ravel(), minlength=256).astype(np.float64)
         below = np.cumsum(counts)[:-1]
         above = counts.sum() - below

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
+from kyanoscript.core.colour import SRGB, Space
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import Stops, choice, number, stops
 from kyanoscript.core.passes.base import Pass
@@ -55,8 +56,8 @@ class GradientMap(Pass):
     )
 
     def apply(self, planes: Planes, place: Place) -> Planes:
-        gray = colour.gray_of(planes)
-        colours = tone_table(self.stops, self.smoothness, self.mix)
+        gray = colour.gray_of(planes, place.space)
+        colours = tone_table(self.stops, self.smoothness, self.mix, place.space)
         out = np.empty((3, *gray.shape[1:]), np.float32)
         map_tones(gray, out, gray.size, colours, SIZE)
         return out
@@ -65,16 +66,16 @@ class GradientMap(Pass):
         return True
 
     def ink_at(self, tone: float) -> str:
-        return colour.hex_of(tone_table(self.stops, self.smoothness, self.mix)[:, round(tone * (SIZE - 1))])
+        return colour.hex_of(tone_table(self.stops, self.smoothness, self.mix, SRGB)[:, round(tone * (SIZE - 1))])
 
 
 @functools.lru_cache(maxsize=64)
-def tone_table(stops: Stops, smoothness: float, mix: str) -> NDArray[np.float32]:
-    """Colours ``(3, SIZE)``, encoded 0…1, for grays evenly from 0 to 1."""
+def tone_table(stops: Stops, smoothness: float, mix: str, space: Space) -> NDArray[np.float32]:
+    """Colours ``(3, SIZE)`` of a space, encoded 0…1, for grays evenly from 0 to 1."""
     tones = np.array([tone / 100 for tone, _ in stops])
-    inks = np.array([colour.parse_hex(text) for _, text in stops]).T
+    inks = np.array([colour.ink_of(text, space) for _, text in stops]).T
     if mix == "oklab":
-        inks = colour.to_oklab(inks)
+        inks = colour.to_oklab(inks, space)
     gray = np.linspace(0, 1, SIZE)
     straight = np.stack([np.interp(gray, tones, channel) for channel in inks])
     # A smooth way needs tones that rise; of several stops on one tone the last one counts there.
@@ -84,7 +85,7 @@ def tone_table(stops: Stops, smoothness: float, mix: str) -> NDArray[np.float32]
         smooth = monotone(tones[kept], inks[:, kept], within)
         straight = straight + (smooth - straight) * (smoothness / 100)
     if mix == "oklab":
-        straight = colour.from_oklab(straight)
+        straight = colour.from_oklab(straight, space)
     return table(np.clip(straight, 0, 1))
 
 

@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 
 from kyanoscript.core import colour
-from kyanoscript.core.colour import in_colour, light_rgb_of, rgb_of
+from kyanoscript.core.colour import Space, in_colour, light_rgb_of, rgb_of
 from kyanoscript.core.geometry import Affine, Framing
 from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.params import listed, number, text, toggle
@@ -81,7 +81,7 @@ class HandTint(Pass):
         return clean.REACH if self.calm_gray else 0
 
     def apply(self, planes: Planes, place: Place) -> Planes:
-        gray = colour.gray_of(planes)
+        gray = colour.gray_of(planes, place.space)
         if self.calm_gray:
             # At a part of the scale each pixel is the mean of many, and the noise is less.
             gray = clean.calm_gray(gray, self.calm_gray * min(1.0, place.longer / _longer(place)))
@@ -96,7 +96,7 @@ class HandTint(Pass):
         for patch in stay.patches(self.dabs, place, ground):
             sampled = patch.laid(sampled, place.rect, ground.framing.size(ground.scale))
         out = np.empty((3, *gray.shape[1:]), np.float32)
-        paint(gray, sampled, out, gray.size, self.amount / 100, *self._shift())
+        paint(gray, sampled, out, gray.size, self.amount / 100, *self._shift(), place.space.numbers)
         return out
 
     def grays(self) -> bool:
@@ -112,8 +112,8 @@ class HandTint(Pass):
         """Whether a dab counts: what the hand laid does, and guesses that are sure enough."""
         return not dab.guess or dab.sure >= self.least
 
-    def suggest(self, proxy: Planes, framing: Framing) -> dict[str, Any]:
-        gray = colour.gray_of(proxy)[0]
+    def suggest(self, proxy: Planes, framing: Framing, space: Space) -> dict[str, Any]:
+        gray = colour.gray_of(proxy, space)[0]
         scale = reading.SIDE / max(gray.shape)
         if scale < 1:
             gray = cv2.resize(gray, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
@@ -172,14 +172,14 @@ def _lent(small: field.Small, place: Place, name: str) -> Field | None:
     source = found.colours
     scale = min(1.0, math.sqrt(SMALL / (source.width * source.height)))
     planes = read(source, Rect(0, 0, *size_at(source, scale)), scale)
-    lab = colour.to_oklab(in_colour(planes)).astype(np.float32)
+    lab = colour.to_oklab(in_colour(planes), source.space).astype(np.float32)
     return reference.lent(small.lightness, np.ascontiguousarray(lab[0] * 100), np.ascontiguousarray(lab[1:]))
 
 
 def _small(ground: Ground) -> field.Small:
     """The small picture of what comes into the pass."""
     scale = _small_scale(ground)
-    gray = colour.gray_of(ground.inputs("print", Rect(0, 0, *ground.framing.size(scale)), scale))
+    gray = colour.gray_of(ground.inputs("print", Rect(0, 0, *ground.framing.size(scale)), scale), ground.space)
     return field.small_picture(field.lightness_of(gray[0]))
 
 
@@ -206,14 +206,14 @@ def _sampled(made: Field, rect: Rect, ground: Ground) -> Planes:
 
 
 @helper
-def fits(light, a, b):
-    """Whether an Oklab colour lies within sRGB, by a hair."""
-    r, g, b_ = light_rgb_of(light, a, b)
-    return min(min(r, g), b_) >= f(-1e-7) and max(max(r, g), b_) <= f(1.00002)
+def beyond(light, a, b, m):
+    """How far an Oklab colour lies outside the space; 0 or less: it fits, but for a hair."""
+    r, g, b_ = light_rgb_of(light, a, b, m)
+    return max(f(-1e-7) - min(min(r, g), b_), max(max(r, g), b_) - f(1.00002))
 
 
-@kernel("f4* gray, f4* field, f4* out, i8 n, f4 amount, f4 shift_a, f4 shift_b")
-def paint(gray, field, out, n, amount, shift_a, shift_b):
+@kernel("f4* gray, f4* field, f4* out, i8 n, f4 amount, f4 shift_a, f4 shift_b, f4* m")
+def paint(gray, field, out, n, amount, shift_a, shift_b, m):
     for k in range(n):
         v = min(max(gray[k], f(0.0)), f(1.0))
         light = lightness_at(v)
@@ -223,13 +223,18 @@ def paint(gray, field, out, n, amount, shift_a, shift_b):
         there = chroma / (chroma + f(0.02))
         a = amount * (a + there * shift_a)
         b = amount * (b + there * shift_b)
-        if not fits(light, a, b):
+        out_at_high = beyond(light, a, b, m)
+        if out_at_high > f(0.0):
             low, high = f(0.0), f(1.0)
+            out_at_low = min(beyond(light, f(0.0), f(0.0), m), f(0.0))
             for _ in range(6):
                 half = f(0.5) * (low + high)
-                if fits(light, a * half, b * half):
-                    low = half
+                past = beyond(light, a * half, b * half, m)
+                if past <= f(0.0):
+                    low, out_at_low = half, past
                 else:
-                    high = half
-            a, b = a * low, b * low
-        out[k], out[n + k], out[n + n + k] = rgb_of(light, a, b)
+                    high, out_at_high = half, past
+            # The rest of the way straight: a step more or less, as the last bit decides, would be seen.
+            share = low + (high - low) * out_at_low / (out_at_low - out_at_high)
+            a, b = a * share, b * share
+        out[k], out[n + k], out[n + n + k] = rgb_of(light, a, b, m)

@@ -20,6 +20,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
+from kyanoscript.core.colour import Space
 from kyanoscript.core.params import Colour, Curve, choice, curve, ink, number
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.toning.gradient_map import SIZE, map_tones
@@ -79,8 +80,8 @@ class Inks(Pass):
     curve_4: Curve = curve("Curve", "Tone in, and how light this ink prints it", group="Ink 4")
 
     def apply(self, planes: Planes, place: Place) -> Planes:
-        gray = colour.gray_of(planes)
-        colours = _printed(self.inks(), self.paper, self.shown)
+        gray = colour.gray_of(planes, place.space)
+        colours = _printed(self.inks(), self.paper, self.shown, place.space)
         out = np.empty((3, *gray.shape[1:]), np.float32)
         map_tones(gray, out, gray.size, colours, SIZE)
         return out
@@ -101,15 +102,15 @@ def coverage(points: Curve, gray: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 @functools.lru_cache(maxsize=64)
-def _printed(inks: tuple[tuple[str, Curve], ...], paper: str, shown: str) -> NDArray[np.float32]:
+def _printed(inks: tuple[tuple[str, Curve], ...], paper: str, shown: str, space: Space) -> NDArray[np.float32]:
     """Encoded colours ``(3, SIZE)`` for grays evenly from 0 to 1."""
     gray = np.linspace(0, 1, SIZE)
     if shown != "print":
         k = int(shown) - 1
         plate = colour.to_encoded(1 - coverage(inks[k][1], gray)) if k < len(inks) else np.ones(SIZE)
         return table(colour.in_colour(plate[None]))
-    light = np.repeat(colour.to_light(np.array(colour.parse_hex(paper)))[:, None], SIZE, axis=1)
+    light = np.repeat(colour.to_light(np.array(colour.ink_of(paper, space)))[:, None], SIZE, axis=1)
     for text, points in inks:
-        passed = colour.to_light(np.array(colour.parse_hex(text)))[:, None]
+        passed = colour.to_light(np.array(colour.ink_of(text, space)))[:, None]
         light = light * (1 - coverage(points, gray) * (1 - passed))
     return table(np.clip(colour.to_encoded(light), 0, 1))

@@ -14,8 +14,7 @@ from typing import Any, ClassVar
 import numpy as np
 
 from kyanoscript.core import colour
-from kyanoscript.core.colour import encoded_of, light_of, oklab_of, rgb_of
-from kyanoscript.core.kernel import kernel
+from kyanoscript.core.colour import encoded_of, in_spaces, light_of, oklab_of, rgb_of
 from kyanoscript.core.params import Colour, ink, number
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
@@ -47,24 +46,28 @@ class PaperTone(Pass):
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         out = np.empty((3, *planes.shape[1:]), np.float32)
-        r, g, b = (float(v) for v in colour.to_light(np.array(colour.parse_hex(self.paper))))
-        onto(planes, out, len(planes), out[0].size, r, g, b, 10**-self.dmax, self.tone / 100)
+        r, g, b = (float(v) for v in colour.to_light(np.array(colour.ink_of(self.paper, place.space))))
+        onto(planes, out, len(planes), out[0].size, r, g, b, 10**-self.dmax, self.tone / 100, place.space)
         return out
 
     def colours(self) -> bool:
         return True
 
 
-@kernel("f4* rgb, f4* out, i8 c, i8 n, f4 pr, f4 pg, f4 pb, f4 black, f4 tone")
-def onto(rgb, out, c, n, pr, pg, pb, black, tone):
-    for k in range(n):
-        r = rgb[k]
-        g = rgb[k + n] if c == 3 else r
-        b = rgb[k + n + n] if c == 3 else r
-        if tone != f(0.0):
-            light, u, v = oklab_of(r, g, b)
-            bump = f(4.0) * light * (f(1.0) - light)
-            r, g, b = rgb_of(light, u + f(0.005) * tone * bump, v + f(0.022) * tone * bump)
-        out[k] = encoded_of(pr * (black + (f(1.0) - black) * light_of(r)))
-        out[k + n] = encoded_of(pg * (black + (f(1.0) - black) * light_of(g)))
-        out[k + n + n] = encoded_of(pb * (black + (f(1.0) - black) * light_of(b)))
+@in_spaces("f4* rgb, f4* out, i8 c, i8 n, f4 pr, f4 pg, f4 pb, f4 black, f4 tone, f4* space")
+def onto(numbers):
+    def onto(rgb, out, c, n, pr, pg, pb, black, tone, space):
+        m = numbers(space)
+        for k in range(n):
+            r = rgb[k]
+            g = rgb[k + n] if c == 3 else r
+            b = rgb[k + n + n] if c == 3 else r
+            if tone != f(0.0):
+                light, u, v = oklab_of(r, g, b, m)
+                bump = f(4.0) * light * (f(1.0) - light)
+                r, g, b = rgb_of(light, u + f(0.005) * tone * bump, v + f(0.022) * tone * bump, m)
+            out[k] = encoded_of(pr * (black + (f(1.0) - black) * light_of(r)))
+            out[k + n] = encoded_of(pg * (black + (f(1.0) - black) * light_of(g)))
+            out[k + n + n] = encoded_of(pb * (black + (f(1.0) - black) * light_of(b)))
+
+    return onto

@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
+from kyanoscript.core.colour import SRGB, Space
 from kyanoscript.core.params import Stops, number, stops
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.toning.gradient_map import SIZE, map_tones
@@ -48,9 +49,9 @@ class QuadTone(Pass):
     keep: float = number(0, 0, 100, "%", "Colour kept", "How much of the colour that comes in stays beneath")
 
     def apply(self, planes: Planes, place: Place) -> Planes:
-        gray = colour.gray_of(planes)
+        gray = colour.gray_of(planes, place.space)
         tinted = np.empty((3, *gray.shape[1:]), np.float32)
-        map_tones(gray, tinted, gray.size, _tints(self.stops, self.lightness), SIZE)
+        map_tones(gray, tinted, gray.size, _tints(self.stops, self.lightness, place.space), SIZE)
         if self.keep == 0 or len(planes) == 1:
             return tinted
         # What comes in is its gray and its colour; of the colour a part goes back on top.
@@ -60,7 +61,7 @@ class QuadTone(Pass):
         return True
 
     def ink_at(self, tone: float) -> str:
-        return colour.hex_of(_tints(self.stops, self.lightness)[:, round(tone * (SIZE - 1))])
+        return colour.hex_of(_tints(self.stops, self.lightness, SRGB)[:, round(tone * (SIZE - 1))])
 
 
 class SplitTone(QuadTone):
@@ -96,17 +97,17 @@ def shares(tones: NDArray[np.float64], gray: NDArray[np.float64]) -> NDArray[np.
 
 
 @functools.lru_cache(maxsize=64)
-def _tints(anchors: Stops, lightness: float) -> NDArray[np.float32]:
-    """Encoded colours ``(3, SIZE)`` for grays evenly from 0 to 1."""
+def _tints(anchors: Stops, lightness: float, space: Space) -> NDArray[np.float32]:
+    """Encoded colours ``(3, SIZE)`` of a space for grays evenly from 0 to 1."""
     gray = np.linspace(0, 1, SIZE)
     tones = np.array([tone / 100 for tone, _ in anchors])
-    inks = colour.to_oklab(np.array([colour.parse_hex(text) for _, text in anchors]).T)
-    own = colour.to_oklab(colour.in_colour(gray[None]))[0]
+    inks = colour.to_oklab(np.array([colour.ink_of(text, space) for _, text in anchors]).T, space)
+    own = colour.to_oklab(colour.in_colour(gray[None]), space)[0]
     weights = shares(tones, gray)
     mixed = inks @ weights
-    placed = colour.to_oklab(colour.in_colour(tones[None]))[0]
+    placed = colour.to_oklab(colour.in_colour(tones[None]), space)[0]
     light = own + lightness / 100 * ((inks[0] - placed) @ weights)
     # Black and white have no room for colour: it goes towards nothing at both ends, as fast as the display's own does.
     room = np.minimum(1, np.minimum(light, 1 - light) / 0.06)
     wanted = np.stack([light, *(mixed[1:] * np.clip(room, 0, 1))])
-    return table(colour.fitted(wanted))
+    return table(colour.fitted(wanted, space))

@@ -16,8 +16,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from kyanoscript.core.colour import oklab_of, rgb_of
-from kyanoscript.core.kernel import kernel
+from kyanoscript.core.colour import in_spaces, oklab_of, rgb_of
 from kyanoscript.core.kernel.fastmath import exp2
 from kyanoscript.core.params import choice, number
 from kyanoscript.core.passes.base import Pass
@@ -68,6 +67,7 @@ class TonerBath(Pass):
         bathe(
             planes, out, len(planes), out[0].size, strength * np.cos(angle), strength * np.sin(angle), denser,
             lights * self.time / 100, darks * self.time / 100, _FULL,
+            place.space,
         )  # fmt: skip
         return out
 
@@ -75,15 +75,19 @@ class TonerBath(Pass):
         return True
 
 
-@kernel("f4* rgb, f4* out, i8 c, i8 n, f4 a, f4 b, f4 denser, f4 lights, f4 darks, f4 full")
-def bathe(rgb, out, c, n, a, b, denser, lights, darks, full):
-    for k in range(n):
-        g = rgb[k + n] if c == 3 else rgb[k]
-        light, u, v = oklab_of(rgb[k], g, rgb[k + n + n] if c == 3 else rgb[k])
-        density = min(max(f(1.0) - light, f(0.0)), f(1.0))
-        left = max(f(1.0) - np.sqrt(u * u + v * v) / full, f(0.0))  # silver that no bath has taken yet
-        turned = left * (f(1.0) - exp2(f(-1.442695) * (lights + (darks - lights) * density)))
-        # Colour shows where there is silver and light to see it by.
-        seen = turned * min(f(4.6) * density * max(light, f(0.0)), f(1.0))
-        held = light - denser * turned * density * (f(1.0) - density * f(0.4)) * f(0.5)
-        out[k], out[n + k], out[n + n + k] = rgb_of(max(held, f(0.0)), u + a * seen, v + b * seen)
+@in_spaces("f4* rgb, f4* out, i8 c, i8 n, f4 a, f4 b, f4 denser, f4 lights, f4 darks, f4 full, f4* space")
+def bathe(numbers):
+    def bathe(rgb, out, c, n, a, b, denser, lights, darks, full, space):
+        m = numbers(space)
+        for k in range(n):
+            g = rgb[k + n] if c == 3 else rgb[k]
+            light, u, v = oklab_of(rgb[k], g, rgb[k + n + n] if c == 3 else rgb[k], m)
+            density = min(max(f(1.0) - light, f(0.0)), f(1.0))
+            left = max(f(1.0) - np.sqrt(u * u + v * v) / full, f(0.0))  # silver that no bath has taken yet
+            turned = left * (f(1.0) - exp2(f(-1.442695) * (lights + (darks - lights) * density)))
+            # Colour shows where there is silver and light to see it by.
+            seen = turned * min(f(4.6) * density * max(light, f(0.0)), f(1.0))
+            held = light - denser * turned * density * (f(1.0) - density * f(0.4)) * f(0.5)
+            out[k], out[n + k], out[n + n + k] = rgb_of(max(held, f(0.0)), u + a * seen, v + b * seen, m)
+
+    return bathe

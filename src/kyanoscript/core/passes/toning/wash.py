@@ -56,7 +56,7 @@ class Wash(Pass):
         rect, ground = place.rect, place.ground
         assert ground is not None
         out = np.empty((3, rect.height, rect.width), np.float32)
-        colours = tone_table(self.stops, 0, "oklab")
+        colours = tone_table(self.stops, 0, "oklab", place.space)
         if self.form == "flat":
             out[:] = colours[:, :1, None]
             return out

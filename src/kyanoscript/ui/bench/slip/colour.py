@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from kyanoscript.core.colour import from_oklch, hex_of, parse_hex, to_oklch
+from kyanoscript.core.colour import SRGB, from_oklch, hex_of, parse_hex, to_oklch
 from kyanoscript.core.params import Number
 from kyanoscript.ui.bench.slip.plane import SIDE, Band, Lch, Plane
+from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told
 from kyanoscript.ui.widgets.slider import read_number
@@ -64,7 +65,7 @@ class Inks(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         for k, ink in enumerate(self.inks):
-            painter.fillRect(self.box(k), QColor(ink))
+            painter.fillRect(self.box(k), display.ink(ink))
             chosen = self.hasFocus() and k == self.current
             painter.setPen(QPen(theme.colour("accent" if chosen else "line"), 2 if chosen else 1))
             painter.drawRect(self.box(k))
@@ -166,7 +167,7 @@ class ColourField(QWidget):
         """Show a colour without announcing it."""
         self.ink = ink
         if hex_of(from_oklch(*self._lch)) != ink:  # else it came from here, with finer values
-            lightness, chroma, hue = (float(v) for v in to_oklch(np.array(parse_hex(ink)).reshape(3, 1))[:, 0])
+            lightness, chroma, hue = (float(v) for v in to_oklch(np.array(parse_hex(ink)).reshape(3, 1), SRGB)[:, 0])
             if chroma < _GRAY:
                 chroma, hue = 0.0, self._lch[2]
             self._lch = (round(lightness, 4), round(chroma, 4), round(hue, 1))

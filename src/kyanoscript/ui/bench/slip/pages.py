@@ -7,11 +7,13 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from kyanoscript.core.develop import CameraSource, Develop
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.core.tint.dabs import Dab
+from kyanoscript.files.photo import Photo
 from kyanoscript.ui.bench.slip.fields import AskBox, Fields, shrinking
 from kyanoscript.ui.bench.slip.target import Page, Target
 from kyanoscript.ui.bench.slip.tints import Tints
@@ -20,8 +22,22 @@ from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
 from kyanoscript.ui.widgets import furniture
 
 
+class Developing(Target):
+    """How a raw is developed: a white of one's own begins at that of the camera."""
+
+    def set(self, label: str, merge: str = "", **values: object) -> None:
+        photo = self.desk.photo
+        if values.get("white") == "own" and photo is not None and isinstance(photo.source, CameraSource):
+            shot = photo.source.as_shot
+            values = {"kelvin": float(round(shot.kelvin)), "tint": round(shot.tint, 1), **values}
+        super().set(label, merge, **values)
+
+
 class PhotoPage(Page):
-    """What is known of the photograph."""
+    """What is known of the photograph, and how a raw is developed."""
+
+    gray = Signal()  # the white is to be taken from something gray on the picture
+    page_chosen = Signal(int)  # of a file with several
 
     def build(self) -> None:
         """Lay the page out."""
@@ -30,11 +46,17 @@ class PhotoPage(Page):
         if photo is None:
             self.column.addWidget(furniture.label("Nothing is open yet", quiet=True))
             return
+        width, height = photo.size
+        halved = photo.size != (photo.width, photo.height)
+        name = furniture.label(photo.path.name)
+        name.setWordWrap(True)
+        self.column.addWidget(name)
         rows = [
-            photo.path.name,
-            f"{photo.width} × {photo.height} pixels, {photo.width * photo.height / 1e6:.1f} megapixels",
+            f"{width} × {height} pixels, {width * height / 1e6:.1f} megapixels"
+            + (f"; worked with at {photo.width} × {photo.height}" if halved else ""),
             photo.kind,
-            f"{photo.facts.profile}, brought to sRGB" if photo.facts.profile else "No profile; taken as sRGB",
+            photo.colours,
+            _as_shot(photo),
             photo.facts.camera,
             photo.facts.lens,
             photo.facts.date,
@@ -42,11 +64,59 @@ class PhotoPage(Page):
             *photo.notes,
             "This file is never written to.",
         ]
+        if photo.raw:
+            self._development(self.desk.script.develop)
+            self.column.addSpacing(4)
+            self.column.addWidget(furniture.line())
+        if photo.facts.pages > 1:
+            self._pages(photo)
         for text in rows:
             if text:
-                shown = furniture.label(text, quiet=text != photo.path.name)
+                shown = furniture.label(text, quiet=True)
                 shown.setWordWrap(True)
                 self.column.addWidget(shown)
+
+    def _development(self, develop: Develop) -> None:
+        """White, exposure, highlights of a raw."""
+        params = develop.params()
+        fields = Fields(self, Developing(self.desk))
+        row = QHBoxLayout()
+        row.addWidget(furniture.label(params["white"].label, quiet=True))
+        white = fields.combo("white", params["white"], develop)  # type: ignore[arg-type]  # it is declared as a choice
+        row.addWidget(white, 1)
+        gray = furniture.word("Gray…", "Press on something in the picture that is to be gray")
+        gray.clicked.connect(self.gray)
+        self.editors["gray"] = gray
+        row.addWidget(gray)
+        self.column.addLayout(row)
+        fields.add({n: params[n] for n in ("kelvin", "tint", "exposure", "highlights")}, develop)
+        row = QHBoxLayout()
+        row.addStretch()
+        back = furniture.word("Put back", "As the camera took it")
+        back.clicked.connect(lambda: self.desk.set_values("Put the development back", **dict(Develop())))
+        row.addWidget(back)
+        self.column.addLayout(row)
+
+    def _pages(self, photo: Photo) -> None:
+        """Which page of its file it is."""
+        row = QHBoxLayout()
+        row.addWidget(furniture.label("Page", quiet=True))
+        box = shrinking("Page of the file")
+        for number in range(1, photo.facts.pages + 1):
+            box.addItem(f"{number} of {photo.facts.pages}", number)
+        box.setCurrentIndex(photo.page - 1)
+        box.currentIndexChanged.connect(lambda index: self.page_chosen.emit(index + 1))
+        self.editors["page"] = box
+        row.addWidget(box, 1)
+        self.column.addLayout(row)
+
+
+def _as_shot(photo: Photo) -> str:
+    """The light that the camera took for white."""
+    if not isinstance(photo.source, CameraSource):
+        return ""
+    shot = photo.source.as_shot
+    return f"As shot: {shot.kelvin:.0f} K, tint {shot.tint:+.0f}".replace("-", "\N{MINUS SIGN}")
 
 
 class FramePage(Page):

@@ -15,7 +15,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from kyanoscript.core.colour import from_oklab
+from kyanoscript.core.colour import SRGB, from_oklab
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -34,7 +34,7 @@ def _limits(lightness: NDArray[np.float64], hue: NDArray[np.float64]) -> NDArray
     low, high = np.zeros(lightness.shape), np.full(lightness.shape, 0.4)
     for _ in range(14):
         middle = (low + high) / 2
-        fits = _inside(from_oklab(np.stack([lightness, middle * np.cos(hue), middle * np.sin(hue)])))
+        fits = _inside(from_oklab(np.stack([lightness, middle * np.cos(hue), middle * np.sin(hue)]), SRGB))
         low, high = np.where(fits, middle, low), np.where(fits, high, middle)
     return low
 
@@ -59,7 +59,7 @@ def _disc(percent: int, pixels: int) -> QImage:
     most = np.interp(np.degrees(hue) % 360, np.arange(361), rim)
     chroma = np.hypot(across, down) * most
     lab = np.stack([np.full_like(across, percent / 100), chroma * np.cos(hue), chroma * np.sin(hue)])
-    rgb = from_oklab(lab.reshape(3, -1)).reshape(3, pixels, pixels)
+    rgb = from_oklab(lab.reshape(3, -1), SRGB).reshape(3, pixels, pixels)
     return display.colours(rgb, (np.hypot(across, down) <= 1).astype(float))
 
 
@@ -69,7 +69,7 @@ def _wedge(chroma: float, hue: int) -> QImage:
     light = np.linspace(1, 0, 72)
     angle = math.radians(hue)
     held = np.minimum(chroma, _limits(light, np.full(72, angle)))
-    rgb = from_oklab(np.stack([light, held * math.cos(angle), held * math.sin(angle)]))
+    rgb = from_oklab(np.stack([light, held * math.cos(angle), held * math.sin(angle)]), SRGB)
     return display.colours(rgb.reshape(3, 72, 1))
 
 

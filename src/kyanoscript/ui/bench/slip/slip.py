@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
+from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
 from kyanoscript.ui.bench.slip.colour import kept
 from kyanoscript.ui.bench.slip.pages import FramePage, PassPage, PhotoPage
@@ -28,6 +29,7 @@ class Slip(QWidget):
     said = Signal(str)  # something for the foot
     asked = Signal(object)  # a Command: something that is done elsewhere
     inks_changed = Signal()
+    page_chosen = Signal(int)  # another page of the photograph's file
     model = Signal(str)  # a photograph that is to lend its colours
     marks_changed = Signal(object)  # the parameters whose tones have handles on the ladder
 
@@ -122,8 +124,10 @@ class Slip(QWidget):
     def _page(self) -> Page:
         """The page for what is chosen."""
         chosen = self.desk.selected_thing
-        if chosen is None:
+        if chosen is None or isinstance(chosen, Develop):
             photo = PhotoPage(self.desk, self._kept)
+            photo.gray.connect(lambda: self.easel.picker.begin_gray(self._white))
+            photo.page_chosen.connect(self.page_chosen)
             photo.build()
             return photo
         if isinstance(chosen, Frame):
@@ -164,6 +168,10 @@ class Slip(QWidget):
         self.inks = inks
         self.page.show_values()
         self.inks_changed.emit()
+
+    def _white(self, kelvin: float, tint: float) -> None:
+        """Something on the picture is to be gray."""
+        self.desk.set_values("White from something gray", white="own", kelvin=round(kelvin), tint=round(tint, 1))
 
     def _pick(self, take: Callable[[str], None]) -> None:
         """The next press on the picture gives its colour to ``take``."""

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.params import Stops
 from kyanoscript.ui.bench.slip.colour import ColourField
+from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 
@@ -57,7 +58,7 @@ class StopList(QWidget):
             if index == self.current:
                 painter.fillRect(box, theme.colour("soft"))
             swatch = QRectF(8, box.top() + 5, 34, _ROW - 10)
-            painter.fillRect(swatch, QColor(ink))
+            painter.fillRect(swatch, display.ink(ink))
             painter.setPen(QPen(theme.colour("line"), 1))
             painter.drawRect(swatch)
             painter.setPen(theme.colour("text"))

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QToolTip, QVBoxLayout, QWidget
 
 from kyanoscript.core.tint.tints import TINTS
 from kyanoscript.ui.bench.slip.fields import shrinking
+from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 
@@ -75,7 +76,7 @@ class _Tray(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         for k, (_, ink) in enumerate(self._tints):
-            painter.fillRect(self.box(k), QColor(ink))
+            painter.fillRect(self.box(k), display.ink(ink))
             here = self.hasFocus() and k == self._at
             painter.setPen(QPen(theme.colour("accent" if here else "line"), 2 if here else 1))
             painter.drawRect(self.box(k))

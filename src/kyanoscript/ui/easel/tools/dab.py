@@ -11,6 +11,7 @@ from kyanoscript.core.passes.toning.hand_tint import HandTint
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.ui.easel.tools import shared as tools
 from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
+from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.pens import haloed
 
@@ -195,7 +196,7 @@ class DabTool(StrokeTool):
         at, r = self._mark(dab), _DOT + (2 if chosen else 0)
         box = QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r)
         draw = painter.drawRect if dab.acts == "stays" else painter.drawEllipse
-        painter.setBrush(QColor(dab.colour))
+        painter.setBrush(display.ink(dab.colour))
         rim = QColor(theme.DAYLIGHT.accent) if chosen else QColor(0, 0, 0, 150)
         painter.setPen(QPen(rim, 3 if chosen else 2.6))
         draw(box)

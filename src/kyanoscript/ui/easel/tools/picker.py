@@ -9,8 +9,8 @@ from PySide6.QtGui import QPainter
 
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.stage import Stage
-from kyanoscript.ui.service.requests import Feel
-from kyanoscript.ui.service.results import Felt
+from kyanoscript.ui.service.requests import Feel, FindWhite
+from kyanoscript.ui.service.results import Felt, WhiteFound
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets.pens import haloed
 
@@ -24,17 +24,24 @@ class Picker(QObject):
         super().__init__(easel)
         self.easel, self.desk, self.service = easel, desk, service
         self._give: Callable[[str], None] | None = None  # who is waiting for a colour
+        self._give_gray: Callable[[float, float], None] | None = None  # or for the light that is to be white
         self._at = QPointF(-1e4, -1e4)
         service.answers(Felt).connect(self._take)
+        service.answers(WhiteFound).connect(self._take_gray)
 
     @property
     def active(self) -> bool:
         """Whether a colour is wanted."""
-        return self._give is not None
+        return self._give is not None or self._give_gray is not None
 
     def begin(self, give: Callable[[str], None]) -> None:
         """The next press on the picture hands its colour, #rrggbb, on."""
-        self._give = give
+        self._give, self._give_gray = give, None
+        self.easel.update()
+
+    def begin_gray(self, give: Callable[[float, float], None]) -> None:
+        """The next press on the picture of a raw hands on the light, temperature and tint, that makes it gray there."""
+        self._give, self._give_gray = None, give
         self.easel.update()
 
     def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
@@ -45,6 +52,9 @@ class Picker(QObject):
         script = self.desk.script
         upto = len(script.passes) if modifiers & Qt.KeyboardModifier.ShiftModifier else 0
         scale = self.easel.render_scale()
+        if self._give_gray is not None:
+            self.service.ask(FindWhite(script, scale, spot.x(), spot.y(), _RADIUS))
+            return
         self.service.ask(Feel(script, upto, scale, spot.x(), spot.y(), _RADIUS, "pick"))
 
     def _take(self, found: Felt) -> None:
@@ -52,6 +62,12 @@ class Picker(QObject):
         if found.tag == "pick" and give is not None:
             self.give_up()
             give(found.colour)
+
+    def _take_gray(self, found: WhiteFound) -> None:
+        give = self._give_gray
+        if give is not None:
+            self.give_up()
+            give(found.kelvin, found.tint)
 
     def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Follow the pointer."""
@@ -63,7 +79,7 @@ class Picker(QObject):
 
     def give_up(self) -> None:
         """No colour is wanted any more."""
-        self._give = None
+        self._give = self._give_gray = None
         self.easel.update()
 
     def away(self) -> None:

@@ -1,0 +1,328 @@
+"""A corpus of every kind of picture, made here by other libraries, opened with equal pixels or refused by name."""
+
+import contextlib
+import io
+import struct
+
+import imagecodecs
+import numpy as np
+import OpenEXR
+import pytest
+import tifffile
+from PIL import Image
+
+from kyanoscript.cli import main
+from kyanoscript.core import colour
+from kyanoscript.core.colour import BT2020, DISPLAY_P3, SRGB
+from kyanoscript.core.picture import Rect
+from kyanoscript.core.script import Script
+from kyanoscript.files.errors import FileError
+from kyanoscript.files.photo import open_photo, paged
+from kyanoscript.files.scriptfile import PhotoRef, read_script, write_script
+from tests.conftest import make_colourful
+
+DEEP = make_colourful(70, 90, np.uint16)
+KINDS = {np.uint8: (DEEP >> 8).astype(np.uint8), np.uint16: DEEP, np.float32: (DEEP / 65535).astype(np.float32)}
+
+
+def rows(photo):
+    return photo.source.window(Rect(0, 0, photo.width, photo.height))
+
+
+def put(tmp_path, data, name="photo.bin"):
+    file = tmp_path / name
+    file.write_bytes(bytes(data))
+    return file
+
+
+# TIFF: every layout, order, depth and packing
+
+LAYOUTS = {
+    "strips": {"rowsperstrip": 16},
+    "one strip": {},
+    "tiles": {"tile": (32, 48)},
+    "planes": {"planarconfig": "separate"},
+    "planes in tiles": {"planarconfig": "separate", "tile": (32, 32)},
+}
+PACKINGS = {
+    np.uint8: (None, "lzw", "adobe_deflate", "packbits", "zstd", "lzma", "jpeg", "webp", "jpeg_2000_lossy"),
+    np.uint16: (None, "lzw", "adobe_deflate", "packbits", "zstd", "lzma"),
+    np.float32: (None, "lzw", "adobe_deflate", "zstd", "lerc"),
+}
+
+
+@pytest.mark.parametrize("order", ["<", ">"])
+@pytest.mark.parametrize("layout", LAYOUTS)
+@pytest.mark.parametrize("dtype", KINDS, ids=lambda kind: kind.__name__)
+def test_a_tiff_of_any_layout_and_packing_is_what_the_other_library_reads(tmp_path, dtype, layout, order):
+    """tifffile writes; Pillow's libtiff is asked where it can read it, else tifffile itself."""
+    pixels = KINDS[dtype]
+    for packing in PACKINGS[dtype]:
+        how = dict(LAYOUTS[layout])
+        if packing in ("jpeg", "webp", "jpeg_2000_lossy") and "planes" in layout:
+            continue
+        if packing == "lerc" and order == ">":  # its library writes one order only
+            continue
+        if packing is not None:
+            how["compression"] = packing
+        if packing in ("webp", "jpeg_2000_lossy"):
+            how["compressionargs"] = {"level": 0} if packing == "jpeg_2000_lossy" else {"lossless": True}
+        file = tmp_path / "photo.tif"
+        stored = np.moveaxis(pixels, 2, 0) if "planes" in layout else pixels
+        tifffile.imwrite(file, stored, photometric="rgb", byteorder=order, **how)
+        wanted = tifffile.imread(file)
+        wanted = np.moveaxis(wanted, 0, 2) if "planes" in layout else wanted
+        for hold in (True, False):
+            assert np.array_equal(rows(open_photo(file, hold)), wanted), (packing, hold)
+        if dtype is np.uint8 and packing in (None, "lzw", "adobe_deflate", "packbits"):
+            with Image.open(file) as other:
+                assert np.array_equal(np.asarray(other), wanted), packing
+
+
+@pytest.mark.parametrize("bits", [1, 2, 4])
+def test_a_tiff_by_libtiff_of_few_bits_is_opened(tmp_path, bits):
+    """Written by Pillow through libtiff: bilevel, and palettes."""
+    image = Image.fromarray(KINDS[np.uint8][..., 1])
+    file = tmp_path / "few.tif"
+    (image.convert("1") if bits == 1 else image.quantize(1 << bits)).save(file)
+    with Image.open(file) as other:
+        wanted = np.asarray(other.convert("L" if bits == 1 else "RGB"))
+    found = rows(open_photo(file))
+    found = found / found.dtype.type(np.iinfo(found.dtype).max) * 255
+    assert np.abs(found.squeeze() - wanted).max() <= 1
+
+
+@pytest.mark.parametrize("dtype", [np.int8, np.int16, np.int32, np.uint32, np.float16, np.float64])
+def test_a_tiff_of_unusual_values_is_opened(tmp_path, dtype):
+    file = tmp_path / "values.tif"
+    if np.dtype(dtype).kind == "f":
+        pixels = (DEEP / 65535).astype(dtype)
+        wanted = pixels.astype(np.float32)
+    else:
+        info = np.iinfo(dtype)
+        pixels = (DEEP / 65535 * (int(info.max) - int(info.min)) + int(info.min)).astype(dtype)
+        wanted = (pixels.astype(np.float64) - int(info.min)) / (int(info.max) - int(info.min))
+    tifffile.imwrite(file, pixels, photometric="rgb")
+    found = rows(open_photo(file))
+    top = 1 if found.dtype.kind == "f" else np.iinfo(found.dtype).max
+    assert np.abs(found / top - wanted).max() < (1e-6 if found.dtype.kind == "f" else 1.01 / top)
+
+
+def test_a_large_tiff_of_the_newer_kind_is_opened(tmp_path):
+    file = tmp_path / "big.tif"
+    tifffile.imwrite(file, DEEP, photometric="rgb", bigtiff=True)
+    assert np.array_equal(rows(open_photo(file)), DEEP)
+
+
+# Pages
+
+
+def pages(tmp_path, count=3):
+    file = tmp_path / "scans.tif"
+    with tifffile.TiffWriter(file) as tiff:
+        for k in range(count):
+            tiff.write(np.roll(DEEP, 10 * k, 0)[: 70 - 10 * k], photometric="rgb")
+    return file
+
+
+def test_any_page_is_opened_by_its_number(tmp_path):
+    file = pages(tmp_path)
+    for number in (1, 2, 3):
+        photo = open_photo(f"{file}[{number}]")
+        assert np.array_equal(rows(photo), np.roll(DEEP, 10 * (number - 1), 0)[: 70 - 10 * (number - 1)])
+        assert photo.path == file  # what is never written to
+        assert photo.page == number
+        assert photo.facts.pages == 3
+        assert str(photo.named) == (str(file) if number == 1 else f"{file}[{number}]")
+        assert rows(open_photo(file, hold=False, page=number)).shape == rows(photo).shape
+    for wrong in ("[4]", "[99]"):
+        with pytest.raises(FileError, match="no page"):
+            open_photo(f"{file}{wrong}")
+
+
+def test_a_name_with_brackets_is_that_file_first(tmp_path):
+    file = tmp_path / "scan[2].tif"
+    tifffile.imwrite(file, DEEP, photometric="rgb")
+    assert paged(file) == (file, 1)
+    odd = tmp_path / "scan.tif[2]"
+    odd.write_bytes(file.read_bytes())
+    assert paged(odd) == (odd, 1)
+    assert paged(tmp_path / "other.tif[2]") == (tmp_path / "other.tif", 2)
+    assert paged(tmp_path / "other.tif[0]")[1] == 1
+    with pytest.raises(FileError, match="only a TIFF"):
+        open_photo(f"{put(tmp_path, imagecodecs.png_encode(DEEP), 'a.png')}[2]")
+
+
+def test_a_page_by_command_and_in_a_script_file(tmp_path, capsys):
+    file = pages(tmp_path)
+    target = tmp_path / "print.tif"
+    assert main(["render", f"{file}[2]", "-o", str(target)]) == 0
+    assert tifffile.imread(target).shape == (60, 90, 3)
+    assert main(["render", f"{file}[2]", "-o", str(file)]) == 2
+    assert "never written to" in capsys.readouterr().err
+    photo = open_photo(f"{file}[2]")
+    script = tmp_path / "a.kyano"
+    write_script(script, Script(), PhotoRef(photo.path, photo.original.digest(), *photo.size, photo.page))
+    assert read_script(script).photo.page == 2
+
+
+# A scanner's infrared
+
+
+@pytest.mark.parametrize("said", ["unspecified", "unassalpha"])
+def test_a_fourth_channel_is_infrared_unless_it_is_called_alpha(tmp_path, said):
+    infrared = np.ascontiguousarray(DEEP[..., 1] // 2)
+    file = tmp_path / "scan.tif"
+    tifffile.imwrite(file, np.dstack([DEEP, infrared]), photometric="rgb", extrasamples=[said])
+    photo = open_photo(file)
+    if said == "unspecified":
+        assert np.array_equal(rows(photo), DEEP)
+        assert np.array_equal(photo.source.infrared.window(Rect(0, 0, 90, 70))[..., 0], infrared)
+        assert any("infrared" in note for note in photo.notes)
+    else:
+        assert photo.source.infrared is None
+        assert any("white paper" in note for note in photo.notes)
+
+
+# JPEG XL
+
+
+@pytest.mark.parametrize("dtype", [np.uint8, np.uint16])
+def test_a_jpeg_xl_without_loss_is_read_bit_for_bit(tmp_path, dtype):
+    from kyanoscript.files import jxl
+
+    data = imagecodecs.jpegxl_encode(KINDS[dtype], lossless=True)
+    stream = jxl.boxed(jxl.in_space(bytes(data), DISPLAY_P3, False), dtype is np.uint16, b"", b"")
+    photo = open_photo(put(tmp_path, stream))
+    assert photo.source.space is DISPLAY_P3
+    assert photo.kind == f"{np.dtype(dtype).itemsize * 8}-bit RGB JPEG XL"
+    assert np.array_equal(rows(photo), KINDS[dtype])
+
+
+def test_a_linear_jpeg_xl_means_light(tmp_path):
+    """The codec writes 16 bits as linear light."""
+    photo = open_photo(put(tmp_path, imagecodecs.jpegxl_encode(DEEP, lossless=True)))
+    assert np.abs(colour.to_light(rows(photo)) - DEEP / 65535).max() < 1e-5
+    floats = open_photo(put(tmp_path, imagecodecs.jpegxl_encode(KINDS[np.float32], lossless=True)))
+    assert np.abs(colour.to_light(rows(floats)) - KINDS[np.float32]).max() < 1e-5
+
+
+def test_a_jpeg_xl_with_loss_comes_near(tmp_path):
+    soft = np.asarray(Image.fromarray(KINDS[np.uint8]).resize((20, 16)).resize((300, 240), Image.Resampling.BICUBIC))
+    photo = open_photo(put(tmp_path, imagecodecs.jpegxl_encode(soft, level=95)))
+    assert np.abs(rows(photo).astype(int) - soft).mean() < 2
+
+
+# HEIF, where what reads it is there
+
+
+def test_a_heif_is_opened_or_refused_by_name(tmp_path):
+    soft = np.asarray(Image.fromarray(KINDS[np.uint8]).resize((12, 10)).resize((128, 96), Image.Resampling.BICUBIC))
+    try:
+        import pillow_heif
+    except ImportError:
+        with pytest.raises(FileError, match=r"HEIF picture.*pip install pillow-heif"):
+            open_photo(put(tmp_path, b"\0\0\0\x18ftypheic" + bytes(100)))
+        return
+    out = io.BytesIO()
+    pillow_heif.from_pillow(Image.fromarray(soft)).save(out, quality=95)
+    photo = open_photo(put(tmp_path, out.getvalue()))
+    assert photo.kind == "8-bit RGB HEIF"
+    assert np.abs(rows(photo).astype(int) - soft).mean() < 3
+    deep = (soft.astype(np.uint16) << 8) | soft
+    out = io.BytesIO()
+    pillow_heif.encode("RGB;16", (128, 96), deep.tobytes(), out, quality=95)
+    photo = open_photo(put(tmp_path, out.getvalue()))
+    assert photo.kind == "16-bit RGB HEIF"
+    assert np.abs(rows(photo) / 257 - soft).mean() < 3
+
+
+def test_without_what_reads_heif_it_says_what_to_install(tmp_path, monkeypatch):
+    import sys
+
+    monkeypatch.setitem(sys.modules, "pillow_heif", None)
+    with pytest.raises(FileError, match=r"HEIF picture.*pip install pillow-heif"):
+        open_photo(put(tmp_path, b"\0\0\0\x18ftypheic" + bytes(100)))
+
+
+@pytest.mark.parametrize(("primaries", "space"), [(1, SRGB), (12, DISPLAY_P3), (9, BT2020)])
+def test_an_avif_tells_its_space_by_numbers(tmp_path, primaries, space):
+    """ITU-T H.273: 1 BT.709, 9 BT.2020, 12 P3 under D65."""
+    data = bytearray(imagecodecs.avif_encode(KINDS[np.uint8], level=100))
+    at = bytes(data).index(b"colrnclx")
+    data[at + 8 : at + 12] = struct.pack(">HH", primaries, 13)
+    assert open_photo(put(tmp_path, data)).source.space is space
+    data[at + 10 : at + 12] = struct.pack(">H", 16)  # a curve for brighter screens
+    photo = open_photo(put(tmp_path, data))
+    assert photo.source.space is SRGB
+    assert any("taken as sRGB" in note for note in photo.notes)
+
+
+# Floats in light
+
+
+def test_an_openexr_is_opened_with_its_light_and_primaries(tmp_path):
+    light = (DEEP / 65535 * 3).astype(np.float32)
+    file = tmp_path / "lamps.exr"
+    places = (0.708, 0.292, 0.17, 0.797, 0.131, 0.046, 0.3127, 0.329)
+    head = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    for more, space in (({}, SRGB), ({"chromaticities": places}, BT2020)):
+        OpenEXR.File({**head, **more}, {"RGB": light}).write(str(file))
+        photo = open_photo(file)
+        assert photo.source.space is space
+        assert np.abs(colour.to_light(rows(photo)) - light).max() < 1e-5
+    OpenEXR.File(head, {"Y": light[..., 0].copy()}).write(str(file))
+    assert rows(open_photo(file)).shape == (70, 90, 1)
+    OpenEXR.File(head, {"Z": light[..., 0].copy()}).write(str(file))
+    with pytest.raises(FileError, match="no red, green and blue"):
+        open_photo(file)
+
+
+@pytest.mark.parametrize("order", ["<", ">"])
+@pytest.mark.parametrize("values", [1, 3])
+def test_a_pfm_is_opened_from_its_lowest_row_up(tmp_path, order, values):
+    light = (DEEP[..., :values] / 65535 * 2).astype(np.float32)
+    head = f"{'PF' if values == 3 else 'Pf'}\n90 70\n{'-1.0' if order == '<' else '1.0'}\n".encode()
+    photo = open_photo(put(tmp_path, head + light[::-1].astype(f"{order}f4").tobytes()))
+    assert np.abs(colour.to_light(rows(photo)) - light).max() < 1e-5
+    for broken in (head, head[:7] + b"\n", head.replace(b"90", b"900000"), head + light[:3].tobytes()):
+        with pytest.raises(FileError):
+            open_photo(put(tmp_path, broken))
+
+
+def test_floats_that_are_no_light_harm_nothing(tmp_path):
+    wild = np.array([np.nan, np.inf, -np.inf, 1e30, -1e30, 0.5], np.float32).reshape(1, 6)
+    photo = open_photo(put(tmp_path, b"Pf\n6 1\n-1.0\n" + wild.tobytes()))
+    assert np.isfinite(rows(photo)).all()
+
+
+@pytest.mark.parametrize("kind", ["jxl", "exr", "pfm"])
+def test_damaged_files_are_one_clear_error(tmp_path, kind):
+    if kind == "exr":
+        file = tmp_path / "a.exr"
+        head = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+        OpenEXR.File(head, {"RGB": KINDS[np.float32]}).write(str(file))
+        data = file.read_bytes()
+    else:
+        data = {
+            "jxl": bytes(imagecodecs.jpegxl_encode(DEEP, lossless=True)),
+            "pfm": b"PF\n90 70\n-1.0\n" + KINDS[np.float32].tobytes(),
+        }[kind]
+    rng = np.random.default_rng(8)
+    for _ in range(40):
+        broken = bytearray(data)
+        if rng.random() < 0.5:
+            broken = broken[: rng.integers(4, len(broken))]
+        for at in rng.integers(4, len(broken), 3):
+            broken[at] = rng.integers(256)
+        with contextlib.suppress(FileError):  # anything else fails the test
+            assert np.isfinite(rows(open_photo(put(tmp_path, broken)))).all()
+
+
+def test_a_damaged_openexr_says_nothing_on_standard_output(tmp_path, capsys):
+    file = tmp_path / "a.exr"
+    head = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    OpenEXR.File(head, {"RGB": KINDS[np.float32]}).write(str(file))
+    file.write_bytes(file.read_bytes()[:2000])
+    assert main(["info", str(file), "--json"]) == 2
+    assert capsys.readouterr().out == ""
