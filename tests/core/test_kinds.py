@@ -89,3 +89,29 @@ def test_steps_of_shapes_go_from_nothing_to_twice_as_much():
     curve = P["curves"].params()["every"]
     assert curve.steps(((64.0, 84.0),), 3) == (((64.0, 64.0),), ((64.0, 84.0),), ((64.0, 104.0),))
     assert ring.steps((), 5) == ()
+
+
+def numbers(model):
+    return {name: spec for name, spec in model.params().items() if isinstance(spec, kinds.Number)}
+
+
+EVEN = [(model, name, spec) for model in DECLARED for name, spec in numbers(model).items() if spec.ratio]
+
+
+@pytest.mark.parametrize("model", DECLARED, ids=lambda model: model.__name__)
+def test_lengths_and_values_over_three_decades_move_evenly_to_the_eye(model):
+    """All but the seeds of chance, whose numbers have no size."""
+    for name, spec in numbers(model).items():
+        least = max(spec.low, spec.step)
+        if name != "seed" and spec.low >= 0 and (spec.unit == kinds.LENGTH or spec.high / least >= 1000):
+            assert spec.ratio, name
+
+
+@pytest.mark.parametrize(("model", "name", "spec"), EVEN, ids=lambda at: getattr(at, "__name__", at))
+def test_the_middle_of_such_a_slider_is_near_the_geometric_middle(model, name, spec):
+    """Of the lowest value, or of one step where that is 0, and the highest."""
+    middle = ((spec.low or spec.step) * spec.high) ** 0.5
+    assert middle / 1.05 < spec.at(0.5) < middle * 1.05
+    assert (spec.at(0), spec.at(1)) == pytest.approx((spec.low, spec.high))
+    for share in (0.0, 0.1, 0.25, 0.5, 0.9, 1.0):
+        assert spec.share(spec.at(share)) == pytest.approx(share, abs=1e-9)

@@ -172,7 +172,7 @@ class Bench:
         """Drag a slider's handle to a value, as near as its pixels allow."""
         slider = self.slip.sliders[name]
         left, right, y = slider.track()
-        share = (value - slider.spec.low) / (slider.spec.high - slider.spec.low)
+        share = slider.spec.share(value)
         start = QPointF(slider.handle_x(), y)
         end = QPointF(left + share * (right - left), y)
         self.drag(slider, start, start + (end - start) / 2, end)

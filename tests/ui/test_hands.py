@@ -1,8 +1,8 @@
 """Small things that hands get used to: sums, copying passes, stepping through blend modes, the whole screen."""
 
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QGuiApplication
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QGuiApplication, QWheelEvent
 
 from kyanoscript import demo
 from kyanoscript.core.blend import MODES
@@ -126,3 +126,40 @@ def test_a_print_is_not_written_without_its_plates_picture(bench: Bench, tmp_pat
     bench.settle()
     assert "gone.png: there is no such file" in bench.said()
     assert not (tmp_path / "a.tif").exists()
+
+
+def test_the_middle_of_a_lengths_slider_is_near_the_geometric_middle_and_keys_and_typing_are_as_ever(bench: Bench):
+    """A radius of 0…300 ‰ by steps of 0.1: half the way is 5.5, not 150."""
+    bench.add("soften")
+    slider = bench.slip.sliders["radius"]
+    left, right, y = slider.track()
+    bench.drag(slider, QPointF(slider.handle_x(), y), QPointF((left + right) / 2, y))
+    middle = (slider.spec.step * slider.spec.high) ** 0.5
+    assert slider.value == pytest.approx(middle, rel=0.06)
+    assert slider.handle_x() == pytest.approx((left + right) / 2, abs=1)
+    bench.type("radius", "100 ‰")
+    assert bench.desk.selected_pass.radius == 100
+    slider.setFocus()
+    bench.key(Qt.Key.Key_Right, on=slider)
+    assert slider.value == pytest.approx(100 + slider.spec.step)
+    bench.key(Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier, on=slider)
+    assert slider.value == pytest.approx(100 - 9 * slider.spec.step)
+    turn(slider, 1)
+    assert slider.value == pytest.approx(100 - 8 * slider.spec.step)
+
+
+def turn(widget, notches):
+    """The mouse's wheel over a control."""
+    at = QPointF(widget.width() / 2, widget.height() / 2)
+    none, still = Qt.MouseButton.NoButton, Qt.ScrollPhase.NoScrollPhase
+    event = QWheelEvent(
+        at,
+        widget.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, 120 * notches),
+        none,
+        Qt.KeyboardModifier.NoModifier,
+        still,
+        False,
+    )
+    QGuiApplication.sendEvent(widget, event)

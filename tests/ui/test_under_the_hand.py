@@ -9,8 +9,10 @@ from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel
 
 from kyanoscript import demo
+from kyanoscript.core import machine
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.files import glimpses
@@ -19,7 +21,9 @@ from kyanoscript.files.scriptfile import read_script
 from kyanoscript.ui.app import start
 from kyanoscript.ui.app.shell import Shell
 from kyanoscript.ui.app.window import Window
+from kyanoscript.ui.commands.memory import MemoryDialog
 from kyanoscript.ui.jobs.lanes import until
+from kyanoscript.ui.service import budget
 from kyanoscript.ui.service.pace import STEPS, Pace
 from kyanoscript.ui.service.queue import Queue
 from kyanoscript.ui.service.views import Look, Sharp, _enlarged
@@ -310,3 +314,69 @@ def test_the_oldest_glimpses_go(tmp_path, monkeypatch):
     assert len(list((glimpses.cache() / "glimpses").glob("*.jpg"))) == 3
     monkeypatch.setenv("KYANOSCRIPT_CACHE", "/proc/nowhere")
     glimpses.keep(glimpses.cache() / "glimpses" / "a.jpg", b"x")  # no folder, no glimpses, no word
+
+
+# Memory
+
+
+def test_no_more_is_kept_than_is_set_and_what_is_shown_stays_right(bench: Bench):
+    bench.add("exposure", "local-contrast", "soften", "gradient-map")
+    service, memory = bench.window.service, bench.window.memory
+    before = bench.easel.frame.pixels.copy()
+    assert service.kept > 1 << 20
+    service.set_budget(1 << 20)
+    assert service.kept <= 1 << 20
+    bench.desk.undo()
+    bench.settle()
+    bench.desk.redo()
+    bench.settle()
+    assert service.kept <= 1 << 20
+    assert np.array_equal(bench.easel.frame.pixels, before)
+    memory.use(256)
+    assert bench.window.habits.as_left().memory == 256
+    memory.use(77)  # no amount there is to choose, as from a file written by hand
+    assert memory.choice == 0
+
+
+def test_memory_is_chosen_in_its_dialog_and_remembered(bench: Bench, monkeypatch):
+    memory, told = bench.window.memory, []
+    memory.changed.connect(lambda: told.append(memory.choice))
+
+    def chosen(dialog):
+        assert dialog.choice() == memory.choice
+        assert "beside the photograph" in dialog.findChildren(QLabel)[1].text()
+        dialog.buttons.button(768).click()
+        return 1
+
+    monkeypatch.setattr(MemoryDialog, "exec", chosen)
+    memory.ask()
+    assert (memory.choice, told) == (768, [768])
+    assert bench.window.service._cache_bytes == 768 << 20
+    memory.ask()  # the same again is no change
+    assert told == [768]
+
+
+@pytest.mark.parametrize(
+    ("count", "gigabytes", "megabytes", "words"),
+    [
+        (1, 2, 204, "one processor and 2.0 GB of memory: views are coarser while you drag, and less is kept"),
+        (1, 16, 384, "one processor: views are coarser while you drag"),
+        (4, 2, 204, "2.0 GB of memory: less is kept, and comes back more slowly"),
+        (2, 0.5, 96, "0.5 GB"),
+        (2, 24, 384, ""),
+    ],
+)
+def test_a_weak_machine_keeps_less_and_is_told_so(monkeypatch, count, gigabytes, megabytes, words):
+    monkeypatch.setattr(machine, "processors", lambda: count)
+    monkeypatch.setattr(machine, "memory", lambda: int(gigabytes * (1 << 30)))
+    assert budget.automatic() == megabytes
+    assert words in budget.weak()
+    assert bool(budget.weak()) == bool(words)
+
+
+def test_what_is_told_of_a_machine_comes_once_there_is_a_print(bare: Bench, photo):
+    bare.window.tell_once("one processor")
+    assert bare.said() == ""
+    bare.open(photo)
+    bare.desk.select(0)  # whatever was said of opening goes
+    bare.qtbot.waitUntil(lambda: bare.easel.update() or bare.said() == "one processor")

@@ -159,7 +159,7 @@ def keep_freed_memory() -> None:
         return
     mallopt(-3, 32 << 20)  # M_MMAP_THRESHOLD
     mallopt(-1, 64 << 20)  # M_TRIM_THRESHOLD
-    mallopt(-8, 4)  # M_ARENA_MAX: every further one keeps what was freed in it to itself
+    mallopt(-8, 2)  # M_ARENA_MAX: every further one keeps what was freed in it to itself
 
 
 def give_back() -> None:

@@ -14,5 +14,7 @@ class Sheet(Declared):
     height: float = number(210, 10, _MOST, "mm", "Paper's height", "As it lies", decimals=2)
     left: float = number(20, -_MOST, _MOST, "mm", "Left", "From the paper's rim to the print", decimals=2)
     top: float = number(20, -_MOST, _MOST, "mm", "Top", "From the paper's rim to the print", decimals=2)
-    across: float = number(257, 1, _MOST, "mm", "Print's width", "Its height follows from its shape", decimals=2)
+    across: float = number(
+        257, 1, _MOST, "mm", "Print's width", "Its height follows from its shape", decimals=2, ratio=True
+    )
     caption: str = text("", "Caption", "Written beneath the print")
