@@ -1,6 +1,6 @@
 """Speed as ratios, both sides measured in the same run on the same machine; nothing here is a test.
 
-Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m]
+Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o]
 """
 
 from __future__ import annotations
@@ -14,12 +14,14 @@ from pathlib import Path
 from typing import Any
 
 import interface
+import large
 import recipes
 import three_passes
 import tint
 import true_colour
 import twelve_passes
 import window
+import work
 
 
 def a(folder: Path) -> Any:
@@ -189,7 +191,52 @@ def m(folder: Path) -> Any:
     return row
 
 
-PARTS = {"a": a, "b": b, "c": c, "d": d, "e": e, "f": f, "g": g, "h": h, "i": i, "j": j, "k": k, "l": suite, "m": m}
+def n(folder: Path) -> Any:
+    """Large photographs, and what is held in memory."""
+    row = {"opened": large.opened(folder), "held": large.held(folder)}
+    print("(n) large photographs in the window, twelve passes; the other side: the file read by its library")
+    for found in row["opened"]:
+        for turn in ("new", "again"):
+            one = found[turn]
+            print(
+                f"{found['what']}, {turn:<5}: first picture {one['first']:.2f} s, {one['first'] / found['read']:.2f} × "
+                f"reading it (aim: at most 3 s), peak {one['peak']:.0f} MB (aim: at most 1500), first pass dragged "
+                f"{one['a_second']:.0f} a second (aim: 30)"
+            )
+    held = row["held"]
+    print(
+        f"24 MP, twelve passes: {held['opened']:.0f} MB; with the recipes {held['recipes']:.0f} MB (aim: at most 900)"
+    )
+    return row
+
+
+def o(folder: Path) -> Any:
+    """Ten minutes of work."""
+    row = work.minutes(folder)
+    share = f"{row['under_share']:.3%} of {row['turns']} turns of the interface thread under 16 ms (aim: 99.9 %)"
+    print(f"(o) ten minutes of work at 24 MP: {share}; longest {row['longest_ms']:.0f} ms")
+    for what, found in sorted(row["by"].items(), key=lambda item: -item[1]["over"]):
+        print(f"{what:<20} {found['over']} of {found['of']} over, longest {found['longest_ms']:.0f} ms")
+    return row
+
+
+PARTS = {
+    "a": a,
+    "b": b,
+    "c": c,
+    "d": d,
+    "e": e,
+    "f": f,
+    "g": g,
+    "h": h,
+    "i": i,
+    "j": j,
+    "k": k,
+    "l": suite,
+    "m": m,
+    "n": n,
+    "o": o,
+}
 
 
 def main() -> None:

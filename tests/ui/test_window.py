@@ -312,7 +312,7 @@ def test_nothing_is_cut_off_at_any_size(bench: Bench, size):
     for index in range(-1, 3):
         bench.desk.select(index)
         bench.settle()
-        page = bench.slip.area.widget()
+        page = bench.slip.page.widget
         assert page.sizeHint().width() <= bench.slip.width(), index
         for label in page.findChildren(QLabel):
             if label.isVisible() and not label.wordWrap():

@@ -240,7 +240,7 @@ class ValueSlider(QWidget):
         """Return takes what was typed, Escape drops it; neither goes on to the slider beneath."""
         if watched is self.entry and isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
             if event.key() == Qt.Key.Key_Escape:
-                self._close_entry()
+                self.stop_typing()
                 return True
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 self._edited()
@@ -251,7 +251,7 @@ class ValueSlider(QWidget):
         if self.entry is None:
             return
         typed = self.entry.text()
-        self._close_entry()
+        self.stop_typing()
         value = read_number(typed.removesuffix("px") if self._per_pixel else typed, self.spec)
         if value is not None and self._per_pixel and not typed.strip().endswith(LENGTH):
             value *= self._per_pixel
@@ -262,10 +262,12 @@ class ValueSlider(QWidget):
             self.refused.emit(f"{self.spec.label} goes from {self.spec.range_text().replace('…', ' to ')}")
         self._announce(value)
 
-    def _close_entry(self) -> None:
+    def stop_typing(self) -> None:
+        """What is typed and not taken yet goes."""
         entry, self.entry = self.entry, None
         if entry is not None:
             entry.removeEventFilter(self)
             entry.hide()
             entry.deleteLater()
-            self.setFocus()
+            if self.isVisible():
+                self.setFocus()

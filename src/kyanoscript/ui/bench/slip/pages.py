@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from typing import Any
 
 from PySide6.QtCore import Signal
@@ -194,11 +195,10 @@ class PassPage(Page):
     draw = Signal()  # the stencil
     choose_blend = Signal()
     develop = Signal(bool)  # pressed, let go
-    another = Signal()  # the page has to be laid out anew
+    another = Signal(str, str)  # of this kind of pass, that group of parameters is to be shown
 
-    def build(self, step: Pass, group: str, strokes: StrokeTool, touching: bool) -> None:
+    def build(self, step: Pass, group: str, strokes: StrokeTool) -> None:
         """Lay the page out; ``group`` is the one of its groups of parameters that is shown."""
-        self.kind, self.group = step.kind, group
         head = QHBoxLayout()
         head.addWidget(furniture.elided_title(step.title), 1)
         for text, help, signal in (
@@ -227,7 +227,7 @@ class PassPage(Page):
         own = {name: spec for name, spec in params.items() if name not in COMMON and spec.shown}
         groups = list(dict.fromkeys(spec.group for spec in own.values() if spec.group))
         if len(groups) > 1:
-            self._groups(step, own, groups)
+            self._groups(step, own, groups, group or groups[0])
             own = {name: spec for name, spec in own.items() if not spec.group}
         fields.add(own, step)
         if step.draws and not isinstance(strokes, DabTool):
@@ -237,7 +237,7 @@ class PassPage(Page):
             self.column.addWidget(
                 furniture.wrapped("Draw on the print; Ctrl does the opposite; comma and stop change the size")
             )
-        self._foot(fields, step, touching)
+        self._foot(fields, step)
 
     def _dabs(self, tool: DabTool) -> None:
         """The dab that is worked on, or the next: its tint, how it acts, its size; and all of them."""
@@ -341,18 +341,17 @@ class PassPage(Page):
         row.addWidget(box, 1)
         self.column.addLayout(row)
 
-    def _groups(self, step: Pass, own: dict[str, Param], groups: list[str]) -> None:
+    def _groups(self, step: Pass, own: dict[str, Param], groups: list[str], chosen: str) -> None:
         """Several groups of parameters, one shown at a time."""
-        chosen = self.group or groups[0]
         row = QHBoxLayout()
         row.setSpacing(10)
         together = QButtonGroup(self.widget)
         for name in groups:
             button = furniture.word(name, checkable=True)
-            button.setChecked(name == chosen)
+            self.shows.append(functools.partial(button.setChecked, name == chosen))
             together.addButton(button)
             row.addWidget(button)
-            button.clicked.connect(lambda _=False, name=name: self._show_group(name))
+            button.clicked.connect(lambda _=False, name=name: self.another.emit(step.kind, name))
             self.editors[f"group {name}"] = button
         row.addStretch()
         self.column.addLayout(row)
@@ -363,11 +362,7 @@ class PassPage(Page):
         self.column.addWidget(holder)
         Fields(self, Target(self.desk), inner).add({n: s for n, s in own.items() if s.group == chosen}, step, chosen)
 
-    def _show_group(self, name: str) -> None:
-        self.group = name
-        self.another.emit()
-
-    def _foot(self, fields: Fields, step: Pass, touching: bool) -> None:
+    def _foot(self, fields: Fields, step: Pass) -> None:
         remark = furniture.label("", quiet=True)
         remark.setWordWrap(True)
         row = QHBoxLayout()
@@ -375,7 +370,6 @@ class PassPage(Page):
         row.addStretch(0)  # takes the room while there is nothing to remark
         if step.touches:
             word = furniture.word("Touch  T", "Press on the picture and drag up or down", checkable=True)
-            word.setChecked(touching)
             word.clicked.connect(self.touch)
             row.addWidget(word)
             self.editors["touch"] = word

@@ -22,6 +22,8 @@ from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.developing import Developing
 from kyanoscript.ui.widgets.slider import ValueSlider
 
+_KEPT = 16  # pages that are laid out: to lay one out takes the time of two or three views
+
 
 class Slip(QWidget):
     """Shows the page of what is chosen."""
@@ -41,24 +43,28 @@ class Slip(QWidget):
         self.inks: tuple[str, ...] = ()  # kept for every print
         self.survey: Survey | None = None
         self._group: dict[str, str] = {}  # which group of a pass's parameters was shown last
-        self._built_for: object = None
-        self._retired: list[object] = []
+        self._shown: object = None  # what the page is for
+        self._pages: dict[object, Page] = {}  # those that are laid out, the one shown last at the end
         self.developing = Developing(self)
         self.developing.came.connect(lambda strength: self.desk.set_values("Develop", strength=strength))
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         self.area = furniture.scrolling()
         outer.addWidget(self.area)
+        self.holder = QWidget()
+        self._column = QVBoxLayout(self.holder)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self.area.setWidget(self.holder)
         desk.script_changed.connect(self._follow)
         desk.selection_changed.connect(self._follow)
         desk.handle_changed.connect(self._follow)
-        desk.photo_changed.connect(self._rebuild)
+        desk.photo_changed.connect(self._forget)
         easel.stencil.changed.connect(self._follow)
         easel.strokes.changed.connect(self._follow)
         easel.dabs.changed.connect(self._follow)
         service.answers(Survey).connect(self._take)
         self.page: Page = PhotoPage(desk, self._kept)  # until the first is built
-        self._rebuild()
+        self._show()
 
     @property
     def sliders(self) -> dict[str, ValueSlider]:
@@ -75,15 +81,16 @@ class Slip(QWidget):
         desk, tool = self.desk, self.easel.stencil
         chosen = desk.selected_thing
         words = (getattr(chosen, "name", ""), getattr(chosen, "note", ""))
-        base = (desk.path, desk.selected, chosen.kind if chosen else "", *words)
+        kind = chosen.kind if chosen else ""
+        base = (desk.path, desk.selected, kind, *words, self._group.get(kind, ""), self.easel.dabs.active)
         if tool.active:
             part = type(tool.part).__name__ if not tool.paints else ""
             return (*base, tool.hand, part, isinstance(getattr(chosen, "stencil", None), str))
         return base
 
     def _follow(self, *_: object) -> None:
-        if self._what() != self._built_for:
-            self._rebuild()
+        if self._what() != self._shown:
+            self._show()
         else:
             self.page.show_values()
 
@@ -94,32 +101,49 @@ class Slip(QWidget):
             self.page.show_values()
         self.page.take(survey)
 
-    def _rebuild(self) -> None:
-        self._built_for = self._what()
-        page = self._page()
-        page.said.connect(self.said)
-        page.model.connect(self.model)
-        page.pick.connect(self._pick)
-        page.keep.connect(lambda ink: self._inks(kept(self.inks, ink)))
-        page.drop.connect(lambda ink: self._inks(tuple(other for other in self.inks if other != ink)))
-        page.column.addStretch()
-        old = self.area.takeWidget()
-        if old is not None:
-            if self.page.held:  # what the hand is on goes; so far it counts, and no further
-                self.desk.commit()
-            for control in old.findChildren(QWidget):
-                control.blockSignals(True)
-            old.hide()
-            old.deleteLater()
-            # The button that asked for another page may still be in its own signal.
-            self._retired = [old, self.page]
-        self.page = page
-        self.area.setWidget(page.widget)
+    def _forget(self) -> None:
+        """Another photograph: every page is laid out anew."""
+        old, self._pages = self._pages, {}
+        self._show()
+        for page in old.values():
+            self._drop(page)
+
+    def _show(self) -> None:
+        """Bring the page for what is chosen: as it was laid out before, or new."""
+        old, self._shown = self.page, self._what()
+        if old.held:  # what the hand is on goes; so far it counts, and no further
+            self.desk.commit()
+            self._pages = {what: page for what, page in self._pages.items() if page is not old}
+            self._drop(old)
+        else:
+            old.leave()
+        page = self._pages.pop(self._shown, None)
+        if page is None:
+            page = self._page()
+            page.said.connect(self.said)
+            page.model.connect(self.model)
+            page.pick.connect(self._pick)
+            page.keep.connect(lambda ink: self._inks(kept(self.inks, ink)))
+            page.drop.connect(lambda ink: self._inks(tuple(other for other in self.inks if other != ink)))
+            page.column.addStretch()
+            self._column.addWidget(page.widget)
+        self.page = self._pages[self._shown] = page
+        page.come()
+        self.area.verticalScrollBar().setValue(0)
         self.marks_changed.emit(page.marks)
         self.easel.picker.give_up()  # who was waiting for a colour is gone
+        self.show_touch(self.easel.touch.on)
         page.show_values()
         if self.survey is not None:
             page.take(self.survey)
+        while len(self._pages) > _KEPT:
+            self._drop(self._pages.pop(next(iter(self._pages))))
+
+    def _drop(self, page: Page) -> None:
+        """Let a page go. The button that asked for another may still be in its own signal, so not quite at once."""
+        page.leave()
+        page.widget.deleteLater()
+        page.deleteLater()
 
     def _page(self) -> Page:
         """The page for what is chosen."""
@@ -152,14 +176,12 @@ class Slip(QWidget):
         page.develop.connect(lambda down: self.start_developing() if down else self.stop_developing())
         page.another.connect(self._other_group)
         drawing = self.easel.dabs if self.easel.dabs.active else self.easel.strokes
-        page.build(chosen, self._group.get(chosen.kind, ""), drawing, self.easel.touch.on)
+        page.build(chosen, self._group.get(chosen.kind, ""), drawing)
         return page
 
-    def _other_group(self) -> None:
-        page = self.page
-        assert isinstance(page, PassPage)
-        self._group[page.kind] = page.group
-        self._rebuild()
+    def _other_group(self, kind: str, group: str) -> None:
+        self._group[kind] = group
+        self._follow()
 
     def _kept(self) -> tuple[str, ...]:
         return self.inks

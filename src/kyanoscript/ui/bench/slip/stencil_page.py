@@ -108,7 +108,7 @@ class StencilPage(Page):
         together = QButtonGroup(self.widget)
         for k, (name, text, help) in enumerate(HANDS):
             button = furniture.word(text, help, checkable=True)
-            button.setChecked(name == tool.hand)
+            self.shows.append(functools.partial(button.setChecked, name == tool.hand))
             button.clicked.connect(lambda _=False, name=name: tool.take(name))
             together.addButton(button)
             grid.addWidget(button, k // 4, k % 4, Qt.AlignmentFlag.AlignLeft)
@@ -123,7 +123,7 @@ class StencilPage(Page):
         box = shrinking("The next part")
         for value, text in spec.choices:
             box.addItem(text, value)
-        box.setCurrentIndex(box.findData(tool.join))
+        self.shows.append(lambda: box.setCurrentIndex(box.findData(tool.join)))
 
         def picked(index: int) -> None:
             tool.join = box.itemData(index)

@@ -69,6 +69,20 @@ class Page(QObject):
         for show in self.shows:
             show()
 
+    def come(self) -> None:
+        """Be shown."""
+        for control in self.widget.findChildren(QWidget):
+            control.blockSignals(False)
+        self.widget.show()
+
+    def leave(self) -> None:
+        """Be shown no more: what is typed half is dropped, and nothing here speaks of what is chosen then."""
+        for control in self.widget.findChildren(QWidget):
+            control.blockSignals(True)
+        self.widget.hide()
+        for slider in self.sliders.values():
+            slider.stop_typing()
+
     def take(self, survey: Survey) -> None:
         """Hand a survey on to the controls that show something of the picture."""
         for take in self.surveyed:
