@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import functools
+
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from kyanoscript.core.colour.space import SRGB, TO_OKLAB, Space
 from kyanoscript.core.colour.transfer import to_encoded, to_light
+
+_FROM_OKLAB = np.linalg.inv(TO_OKLAB)
 
 
 def to_oklab(planes: ArrayLike, space: Space) -> NDArray[np.float64]:
@@ -17,7 +21,7 @@ def to_oklab(planes: ArrayLike, space: Space) -> NDArray[np.float64]:
 
 def from_oklab(lab: ArrayLike, space: Space) -> NDArray[np.float64]:
     """Encoded planes of Oklab ``(3, …)``; colours outside the space come out below 0 or above 1."""
-    lms = np.tensordot(np.linalg.inv(TO_OKLAB), np.asarray(lab, np.float64), 1)
+    lms = np.tensordot(_FROM_OKLAB, np.asarray(lab, np.float64), 1)
     return to_encoded(np.tensordot(space.from_lms, lms**3, 1))
 
 
@@ -35,7 +39,11 @@ def fitted(lab: ArrayLike, space: Space) -> NDArray[np.float64]:
     lightness_, a, b = np.asarray(lab, np.float64)
     lightness_ = np.clip(lightness_, 0, 1)
     low, high = np.zeros_like(lightness_), np.ones_like(lightness_)
-    kept = np.where(_inside(from_oklab(np.stack([lightness_, a, b]), space)), 1.0, 0.0)
+    rgb = from_oklab(np.stack([lightness_, a, b]), space)
+    inside = _inside(rgb)
+    if inside.all():
+        return np.clip(rgb, 0, 1)
+    kept = np.where(inside, 1.0, 0.0)
     for _ in range(24):
         middle = (low + high) / 2
         fits = _inside(from_oklab(np.stack([lightness_, middle * a, middle * b]), space))
@@ -44,6 +52,7 @@ def fitted(lab: ArrayLike, space: Space) -> NDArray[np.float64]:
     return np.clip(from_oklab(np.stack([lightness_, kept * a, kept * b]), space), 0, 1)
 
 
+@functools.lru_cache(maxsize=4096)
 def from_oklch(lightness_: float, chroma: float, hue: float) -> tuple[float, float, float]:
     """Encoded sRGB 0…1 of one Oklch colour. Out of gamut, chroma is lowered until it fits: hue and lightness stay."""
     h = np.radians(hue)

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from kyanoscript.core.colour import ZONES
 from kyanoscript.core.params import Stop
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.ui.bench.handles import Handle, Handles, MarkHandles, StopHandles
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.easel import Easel
@@ -157,7 +158,8 @@ class Ladder(QWidget):
     def stops(self) -> tuple[Stop, ...] | None:
         """The stops of the chosen pass, if they lie on the scale of tones."""
         step = self.desk.selected_pass
-        return getattr(step, "stops", None) if step is not None and step.ink_at(0.5) else None
+        has_inks = step is not None and type(step).ink_at is not Pass.ink_at
+        return getattr(step, "stops", None) if has_inks else None
 
     def paintEvent(self, event: QPaintEvent) -> None:
         ratio = self.devicePixelRatioF()

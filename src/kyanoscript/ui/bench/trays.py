@@ -65,7 +65,7 @@ class Trays(QWidget):
         service.answers(Pointed).connect(self._take_spot)
         easel.left.connect(lambda: self._take_spot(None))
         desk.script_changed.connect(self._changed)
-        desk.selection_changed.connect(self._follow)
+        desk.selection_changed.connect(self._choice_changed)
         desk.photo_changed.connect(self._new_photo)
         self._follow()
 
@@ -128,7 +128,23 @@ class Trays(QWidget):
     def _follow(self, *_: object) -> None:
         self.setMinimumWidth(_LEFT + (len(self.passes) - self.first) * self.row.pitch + 110)
         self.setAccessibleDescription(self._spoken())
+        self._marked = self._marks()
         self.update()
+        tell(self)
+
+    def _marks(self) -> set[tuple[int, bool]]:
+        """The chosen trays, and whether each leads the others."""
+        return {(k, k == self.selected) for k in range(self.first, len(self.passes)) if self.chosen(k)}
+
+    def _choice_changed(self) -> None:
+        """Only the trays that are chosen now, or were, look otherwise."""
+        if self.second or self.desk.path or len(self._marked) != len(marks := self._marks()):
+            self._follow()
+            return
+        for k, _ in self._marked ^ marks:
+            self.update(self.tray(k).toAlignedRect())
+        self._marked = marks
+        self.setAccessibleDescription(self._spoken())
         tell(self)
 
     def _spoken(self) -> str:
@@ -161,7 +177,8 @@ class Trays(QWidget):
     def _take_spot(self, spot: Pointed | None) -> None:
         if spot is not self.spot:
             self.spot = spot
-            self.update()
+            box = self.thumb(self.first)
+            self.update(0, int(box.bottom()) - 18, self.width(), 20)  # where the values stand
 
     def sizeHint(self) -> QSize:
         return QSize(self.minimumWidth(), self.row.height + 4)

@@ -165,6 +165,8 @@ class ColourField(QWidget):
 
     def show_colour(self, ink: str) -> None:
         """Show a colour without announcing it."""
+        if ink == self.ink == self.hex.text():
+            return
         self.ink = ink
         if hex_of(from_oklch(*self._lch)) != ink:  # else it came from here, with finer values
             lightness, chroma, hue = (float(v) for v in to_oklch(np.array(parse_hex(ink)).reshape(3, 1), SRGB)[:, 0])
