@@ -2,6 +2,7 @@
 
 from kyanoscript.core.script.complaint import ScriptError, nearest
 from kyanoscript.core.script.data import MOST_PASSES, Script, State, first_change
+from kyanoscript.core.script.differ import Difference, differ, same_print
 from kyanoscript.core.script.identity import fresh
 from kyanoscript.core.script.json import VERSION, dumps, from_json, loads, pass_from_json, pass_to_json, to_json
 from kyanoscript.core.script.schema import schema
@@ -11,9 +12,11 @@ from kyanoscript.core.script.walk import mapped, walk
 __all__ = [
     "MOST_PASSES",
     "VERSION",
+    "Difference",
     "Script",
     "ScriptError",
     "State",
+    "differ",
     "dumps",
     "first_change",
     "fresh",
@@ -23,6 +26,7 @@ __all__ = [
     "nearest",
     "pass_from_json",
     "pass_to_json",
+    "same_print",
     "schema",
     "to_json",
     "walk",
