@@ -327,8 +327,12 @@ def _rising(places: list[int]) -> set[int]:
     best: list[list[int]] = [[]]
     for place in places:
         fits = [row for row in best if not row or row[-1] < place]
-        best.append([*max(fits, key=len), place])
-    return set(max(best, key=len))
+        best.append([*_longest(fits), place])
+    return set(_longest(best))
+
+
+def _longest(rows: list[list[int]]) -> list[int]:
+    return max(rows, key=lambda row: len(row))
 
 
 # Putting together

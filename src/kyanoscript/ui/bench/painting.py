@@ -44,7 +44,8 @@ class Painted(Protocol):
     def devicePixelRatioF(self) -> float: ...
 
 
-def paint_tray(painter: QPainter, trays: Painted, k: int) -> None:
+def paint_tray(painter: QPainter, trays: Painted, k: int, only_value: bool) -> None:
+    """All of a tray, or its picture with the value at the pointer, which follows the hand."""
     step = trays.passes[k] if k >= 0 else None
     tray, box = trays.tray(k), trays.thumb(k)
     if trays.chosen(k) or k == trays.onto:
@@ -67,6 +68,9 @@ def paint_tray(painter: QPainter, trays: Painted, k: int) -> None:
         painter.setOpacity(1.0 if step is None or step.on else 0.45)
         painter.drawImage(inner, image)
         painter.setOpacity(1.0)
+    if only_value:
+        paint_value(painter, trays, k)
+        return
     if step is not None and step.stencil is not None:  # it acts in places only
         notch = trays.notch(k)
         painter.fillRect(notch, theme.colour("panel"))

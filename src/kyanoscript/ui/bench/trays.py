@@ -9,7 +9,7 @@ import time
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QApplication, QWidget
 
@@ -177,8 +177,11 @@ class Trays(QWidget):
     def _take_spot(self, spot: Pointed | None) -> None:
         if spot is not self.spot:
             self.spot = spot
-            box = self.thumb(self.first)
-            self.update(0, int(box.bottom()) - 18, self.width(), 20)  # where the values stand
+            self.update(self._values())
+
+    def _values(self) -> QRect:
+        """Where the values at the pointer stand: along the lower rims of the pictures."""
+        return QRect(0, int(self.thumb(self.first).bottom()) - 17, self.width(), 17)
 
     def sizeHint(self) -> QSize:
         return QSize(self.minimumWidth(), self.row.height + 4)
@@ -250,9 +253,10 @@ class Trays(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.colour("panel"))
         if self.desk.photo is not None and (self.path or not self.second):
+            only_values = self.row is MAIN and self._values().contains(event.region().boundingRect())
             for k in range(self.first, len(self.passes)):
                 if event.region().intersects(self.tray(k).toAlignedRect().adjusted(-20, 0, 0, 0)):
-                    painting.paint_tray(painter, self, k)
+                    painting.paint_tray(painter, self, k, only_values)
             painting.paint_end(painter, self)
             painting.paint_drop(painter, self)
         painter.end()
