@@ -75,8 +75,8 @@ def test_files_of_0_1_open_for_ever(name):
 def test_sheets_and_states_are_kept():
     script = Script((P["levels"](), P["soften"]()))
     earlier = script.with_pass(0, script.passes[0].model_copy(update={"gamma": 1.4}))
-    kept = State(earlier, "lighter", "for the window")
-    whole = replace(script, sheets=(("large", Sheet(width=420.0)),), states=(kept, State(script)))
+    kept = State(earlier, "lighter", "for the window", 1, "2026-11-26T10:26", 14)
+    whole = replace(script, sheets=(("large", Sheet(width=420.0)),), states=(kept, State(script, number=3)), origin=3)
     found = loads(dumps(whole))
     assert found == whole
     assert [step.id for step in found.states[0].script.passes] == [step.id for step in found.passes]
@@ -91,6 +91,12 @@ def test_sheets_and_states_are_kept():
         ({"states": [{"name": 3}]}, ["state 1: name is 3", "text"]),
         ({"states": [{"passes": [{"pass": "levels", "in_black": 300}]}]}, ["state 1, pass 1: levels.in_black is 300"]),
         ({"states": [{}] * 401}, ["states", "400"]),
+        ({"states": [{"number": -1}]}, ["state 1: number is -1", "0…3999"]),
+        ({"states": [{"number": 2}, {}]}, ["two states have the same number"]),
+        ({"states": [{"as_before": ["passes"]}]}, ["state 1: as_before", "frame, develop or stencils"]),
+        ({"states": [{"passes": ["0123abcd"]}]}, ['state 1, pass 1 is "0123abcd"']),
+        ({"states": [{"kept": 5}]}, ["state 1: kept is 5", "text"]),
+        ({"origin": "III"}, ['origin is "III"', "whole number"]),
         ({"sheets": []}, ["sheets is []", "names"]),
         ({"sheets": {"a": {"width": 0}}}, ["sheet 'a'", "width is 0", "mm"]),
         ({"passes": [{"pass": "levels", "id": "no such"}]}, ["pass 1: levels.id", "letters and digits"]),
@@ -101,7 +107,7 @@ def test_sheets_and_states_are_kept():
 )
 def test_what_is_wrong_with_them_is_one_clear_line(entry, words):
     with pytest.raises(ScriptError) as caught:
-        from_json({"kyanoscript": 2, **entry})
+        from_json({"kyanoscript": 3, **entry})
     for part in words:
         assert part in str(caught.value)
 

@@ -30,6 +30,7 @@ class Script:
     sheets: tuple[tuple[str, Sheet], ...] = field(default=())  # papers that the print is laid on, by name
     states: tuple[State, ...] = field(default=())  # kept versions, in the order in which they were kept
     develop: Develop = field(default=Develop())  # of a camera's raw; says nothing of other photographs
+    origin: int = 0  # the number of the state that it was made from; 0: it goes back to the photograph
 
     def __post_init__(self) -> None:
         run = identified(self.passes)
@@ -112,10 +113,12 @@ class Script:
         return any(step.waits for step in walk(self.passes, acting))
 
     def pictures(self) -> list[str]:
-        """The names of all pictures in it, whether their passes act or not."""
+        """The names of all pictures in it and its states, whether their passes act or not."""
+        runs = (self.passes, *(state.script.passes for state in self.states))
         found = (
             name
-            for step in walk(self.passes)
+            for run in runs
+            for step in walk(run)
             for parameter, spec in step.params().items()
             for name in spec.pictures(getattr(step, parameter))
         )
@@ -124,11 +127,34 @@ class Script:
 
 @dataclass(frozen=True)
 class State:
-    """A kept version of a script."""
+    """A kept version of a script, numbered as printmakers number the states of a plate."""
 
-    script: Script  # without states of its own
+    script: Script  # without states of its own; ``origin``: the state it was made from
     name: str = ""
     note: str = ""
+    number: int = 0  # 1, 2, … in the order in which they were kept; it stays when others go
+    kept: str = ""  # when, as 2026-11-26T10:26, by the clock on the wall
+    steps: int = 0  # things done since the state it was made from, or since the photograph
+
+    @property
+    def title(self) -> str:
+        """Its number and name."""
+        return f"{numeral(self.number)} {self.name}".rstrip()
+
+
+def numeral(number: int) -> str:
+    """A number 1…3999 in Roman numerals."""
+    text = ""
+    for value, sign in _SIGNS:
+        count, number = divmod(number, value)
+        text += sign * count
+    return text
+
+
+_SIGNS = (
+    (1000, "M"), (900, "CM"), (500, "D"), (400, "CD"), (100, "C"), (90, "XC"), (50, "L"), (40, "XL"), (10, "X"),
+    (9, "IX"), (5, "V"), (4, "IV"), (1, "I"),
+)  # fmt: skip
 
 
 def first_change(old: Script, new: Script) -> int:

@@ -36,7 +36,9 @@ def placed(run: Iterable[Pass], path: str = "") -> tuple[Pass, ...]:
     for k, step in enumerate(run):
         place = f"{path}/{k} {step.kind}"
         word = step.id or hashlib.sha256(place.encode()).hexdigest()[:8]
-        made.append(step.model_copy(update={"id": word, "run": placed(step.run, place)}))
+        if step.run or word != step.id:  # else it may be shared with another script
+            step = step.model_copy(update={"id": word, "run": placed(step.run, place)})
+        made.append(step)
     return tuple(made)
 
 

@@ -2,7 +2,8 @@
 
 Reading is forgiving in one way only: a parameter that is not given has its default. Everything else that is wrong is
 one clear line (see `complaint`). Version 1 (Kyanoscript 0.1) had no identities, sheets and states; its files open for
-ever.
+ever. Version 3 is written where there are states, which older programs would not understand; what a state has in common
+with the one before it (the first: with the script) is told by its passes' identities and the names of the entries.
 """
 
 from __future__ import annotations
@@ -22,15 +23,19 @@ from kyanoscript.core.script.data import MOST_PASSES, Script, State
 from kyanoscript.core.script.identity import placed
 from kyanoscript.core.stencil.shapes import Stencil
 
-VERSION = 2
+VERSION = 3
+_PLAIN = 2  # written where there are no states
 MOST_STATES = 400
 
 # Names that older scripts use: (pass, old parameter) -> new parameter; (old pass, "") -> new pass. Only ever added to.
 RENAMES: dict[tuple[str, str], str] = {}
 
 _MOST_IN_ALL = 4 * MOST_PASSES
-_STATE = ("name", "note", "frame", "develop", "stencils", "passes")
-_ENTRIES = ("kyanoscript", "frame", "develop", "stencils", "passes", "sheets", "states")
+_BODY = ("frame", "develop", "stencils", "passes")
+_NUMBERS = ("number", "steps", "origin")
+_STATE = ("name", "note", "kept", *_NUMBERS, "as_before", *_BODY)
+_ENTRIES = ("kyanoscript", *_BODY, "sheets", "states", "origin")
+_MOST_NUMBER = 3999
 _DEEP = 8  # plates within plates
 _IDENTITY = 32  # characters
 
@@ -43,14 +48,33 @@ def to_json(script: Script, identities: bool = True) -> dict[str, Any]:
 
     Without ``identities`` it is a piece to be used elsewhere, where its passes are others.
     """
-    data: dict[str, Any] = {"kyanoscript": VERSION, **_body(script, identities)}
+    data: dict[str, Any] = {"kyanoscript": VERSION if script.states else _PLAIN, **_body(script, identities)}
     if script.sheets:
         data["sheets"] = {name: sheet.model_dump(mode="json") for name, sheet in script.sheets}
     if script.states:
-        data["states"] = [
-            {"name": kept.name, "note": kept.note, **_body(kept.script, identities)} for kept in script.states
-        ]
+        data["origin"] = script.origin
+        before, data["states"] = script, []
+        for state in script.states:
+            data["states"].append(_state_to_json(state, before, identities))
+            before = state.script
     return data
+
+
+def _state_to_json(state: State, before: Script, identities: bool) -> dict[str, Any]:
+    """A state; what it has in common with the script before it is only named."""
+    script = state.script
+    body = _body(script, identities)
+    same = [name for name in ("frame", "develop", "stencils") if getattr(script, name) == getattr(before, name)]
+    for name in same:
+        body.pop(name, None)
+    if identities:
+        known = {step.id: step for step in before.passes}
+        for k, step in enumerate(script.passes):
+            other = known.get(step.id)
+            if other is step or (other == step and pass_to_json(other) == body["passes"][k]):
+                body["passes"][k] = step.id
+    told = {"name": state.name, "note": state.note, "kept": state.kept, "number": state.number, "steps": state.steps}
+    return {**told, "origin": script.origin, "as_before": same, **body}
 
 
 def _body(script: Script, identities: bool) -> dict[str, Any]:
@@ -112,7 +136,8 @@ def from_json(data: Any) -> Script:
     if not isinstance(sheets, dict):
         raise ScriptError(f"sheets is {show(sheets)}; it must be names with their sheets")
     papers = tuple((str(name), read(Sheet, sheet, f"sheet {quoted(name)}")) for name, sheet in sheets.items())
-    return replace(script, sheets=papers, states=_states(data.get("states", [])))
+    origin = _number(data, "origin", "")
+    return replace(script, sheets=papers, origin=origin, states=_states(data.get("states", []), script))
 
 
 def _check_version(version: Any) -> None:
@@ -130,25 +155,51 @@ def _check_entries(data: dict[str, Any], known: tuple[str, ...], what: str) -> N
             raise ScriptError(f"{what} has an unknown entry {quoted(key)}{nearest(key, known)}")
 
 
-def _states(listed: Any) -> tuple[State, ...]:
+def _states(listed: Any, before: Script) -> tuple[State, ...]:
     if not isinstance(listed, list) or len(listed) > MOST_STATES:
         raise ScriptError(f"states is {show(listed)}; it must be a list of at most {MOST_STATES} kept scripts")
-    return tuple(_state(entry, k) for k, entry in enumerate(listed, 1))
+    found: list[State] = []
+    for k, entry in enumerate(listed, 1):
+        found.append(_state(entry, k, before))
+        before = found[-1].script
+    if len({state.number for state in found}) < len(found):
+        raise ScriptError("two states have the same number; every state needs one of its own")
+    return tuple(found)
 
 
-def _state(entry: Any, k: int) -> State:
+def _state(entry: Any, k: int, before: Script) -> State:
+    where = f"state {k}"
     if not isinstance(entry, dict):
-        raise ScriptError(f'state {k} is {show(entry)}; it must be like {{"name": "warmer", "passes": [...]}}')
-    _check_entries(entry, _STATE, f"state {k}")
-    words = [entry.get(name, "") for name in ("name", "note")]
-    for name, word in zip(("name", "note"), words, strict=True):
+        raise ScriptError(f'{where} is {show(entry)}; it must be like {{"name": "warmer", "passes": [...]}}')
+    _check_entries(entry, _STATE, where)
+    words = {name: entry.get(name, "") for name in ("name", "note", "kept")}
+    for name, word in words.items():
         if not isinstance(word, str):
-            raise ScriptError(f"state {k}: {name} is {show(word)}; it must be text")
-    return State(_script(entry, f"state {k}, "), *words)
+            raise ScriptError(f"{where}: {name} is {show(word)}; it must be text")
+    number, steps, origin = (_number(entry, name, f"{where}: ") for name in _NUMBERS)
+    same = entry.get("as_before", [])
+    if not isinstance(same, list) or not set(map(str, same)) <= {"frame", "develop", "stencils"}:
+        raise ScriptError(f"{where}: as_before is {show(same)}; it must name frame, develop or stencils")
+    shared: dict[str, Any] = {name: getattr(before, name) for name in same}
+    script = replace(_script(entry, f"{where}, ", before, dict(shared.get("stencils", ()))), **shared, origin=origin)
+    return State(script, **words, number=number or k, steps=steps)
 
 
-def _script(data: dict[str, Any], where: str) -> Script:
-    """Passes, frame and stencils; ``where`` begins every message."""
+def _number(entry: dict[str, Any], name: str, where: str) -> int:
+    value = entry.get(name, 0)
+    most = _MOST_NUMBER if name != "steps" else 10**9
+    if not isinstance(value, int) or isinstance(value, bool) or not 0 <= value <= most:
+        raise ScriptError(f"{where}{name} is {show(value)}; it must be a whole number 0…{most}")
+    return value
+
+
+def _script(
+    data: dict[str, Any], where: str, before: Script | None = None, shared: dict[str, Stencil] | None = None
+) -> Script:
+    """Passes, frame and stencils; ``where`` begins every message.
+
+    A pass that is told by its identity alone is that of the script ``before``; ``shared``: named stencils from there.
+    """
     listed = data.get("passes", [])
     if not isinstance(listed, list):
         raise ScriptError(f"{where}passes is {show(listed)}; it must be a list of passes")
@@ -162,9 +213,13 @@ def _script(data: dict[str, Any], where: str) -> Script:
     stencils = tuple(
         (str(name), read(Stencil, stencil, f"{where}stencil {quoted(name)}")) for name, stencil in named.items()
     )
-    run = tuple(pass_from_json(entry, f"{where}pass {k + 1}") for k, entry in enumerate(listed))
+    known = {step.id: step for step in before.passes} if before is not None else {}
+    run = tuple(
+        known[entry] if isinstance(entry, str) and entry in known else pass_from_json(entry, f"{where}pass {k + 1}")
+        for k, entry in enumerate(listed)
+    )
     for k, step in enumerate(run):
-        _check_names(step, f"{where}pass {k + 1}", list(named))
+        _check_names(step, f"{where}pass {k + 1}", [*named, *(shared or ())])
     develop = data.get("develop", {})
     if not isinstance(develop, dict):
         raise ScriptError(f'{where}develop is {show(develop)}; it must be like {{"exposure": 0.5}}')

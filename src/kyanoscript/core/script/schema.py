@@ -21,9 +21,20 @@ _NAMED: Schema = {"type": "object", "additionalProperties": {"$ref": "#/$defs/st
 def schema() -> Schema:
     """The whole of it."""
     what = {"frame": _object(Frame), "develop": _object(Develop), "stencils": _NAMED, "passes": _RUN}
+    number = {"type": "integer", "minimum": 0, "maximum": 3999}
+    text = {"type": "string"}
+    same = {"type": "array", "items": {"enum": ["frame", "develop", "stencils"]}}
+    shared = {"type": "string", "description": "The identity of a pass that is as it was in the state before"}
     state = {
         "type": "object",
-        "properties": {"name": {"type": "string"}, "note": {"type": "string"}, **what},
+        "properties": {
+            **dict.fromkeys(("name", "note", "kept"), text),
+            **dict.fromkeys(("number", "origin"), number),
+            "steps": {"type": "integer", "minimum": 0},
+            "as_before": same,
+            **what,
+            "passes": {"type": "array", "items": {"oneOf": [{"$ref": "#/$defs/pass"}, shared]}},
+        },
         "additionalProperties": False,
     }
     return {
@@ -37,6 +48,7 @@ def schema() -> Schema:
             **what,
             "sheets": {"type": "object", "additionalProperties": _object(Sheet)},
             "states": {"type": "array", "items": state},
+            "origin": number,
         },
         "$defs": {
             "pass": {"oneOf": [_pass(*known) for known in passes.load_all().items()]},
