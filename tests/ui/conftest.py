@@ -59,7 +59,7 @@ def bare(qtbot):
     window.activateWindow()
     qtbot.waitUntil(window.isActiveWindow)
     yield Bench(window, qtbot)
-    window.desk.saved_as(window.desk.file, window.desk.script)
+    window.desk.saved_as(window.desk.file, window.desk.whole)
     window.close()
 
 
@@ -80,7 +80,7 @@ def shared_bench(_dressed, tmp_path_factory):
     bench = Bench(window, None)
     bench.open(file)
     yield bench
-    window.desk.saved_as(window.desk.file, window.desk.script)
+    window.desk.saved_as(window.desk.file, window.desk.whole)
     window.close()
 
 

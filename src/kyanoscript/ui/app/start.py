@@ -240,7 +240,7 @@ def _draw(window: Any, target: Path, failed: list[str]) -> int:
         status = complain(f"{target.name} could not be written. Check the folder")
     else:
         print(f"The window was drawn into {os.path.abspath(target)}")
-    window.desk.saved_as(window.desk.file, window.desk.script)
+    window.desk.saved_as(window.desk.file, window.desk.whole)
     window.close()
     return status
 

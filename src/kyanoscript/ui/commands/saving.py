@@ -74,7 +74,7 @@ class Saving(QObject):
     def save_to(self, path: Path, over: bool = False) -> Job | None:
         """Save the script into a file; ``over``: whatever has happened to the file and the photograph since."""
         desk = self.context.desk
-        photo, script, pictures, survey = desk.photo, desk.script, desk.pictures, self._survey
+        photo, script, pictures, survey = desk.photo, desk.whole, desk.pictures, self._survey
         if photo is None or pictures is None:
             return None
         on_disk, again = self._on_disk, path == desk.file and not over

@@ -2,6 +2,8 @@
 
 Every edit is ``change("what was done", new_script)``; a drag is ``begin``, any number of ``move``, ``commit``, and
 becomes one entry (none, if it ended where it began). Undo goes back to an older script; scripts share what is the same.
+
+Longer than most: everything that can be done to the document, in one place.
 """
 
 from __future__ import annotations
@@ -22,6 +24,7 @@ from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.files.photo import Photo
 from kyanoscript.files.pictures import Pictures
 from kyanoscript.ui.document.history import Entry, History, Place
+from kyanoscript.ui.document.kept import Kept
 
 PHOTO, FRAME = -2, -1  # selection: the trays of the photograph and of the frame
 
@@ -49,6 +52,7 @@ class Desk(QObject):
         self.taken: dict[str, object] = {}  # what the selected pass takes from the picture, if it does
         self.handle = 0  # which stop of the selected pass the ladder and the slip both show
         self._history = History(Entry("Open", self.script, ((), PHOTO), ((), PHOTO)))
+        self.kept = Kept(self)  # the states; undo of the script leaves them alone
         self._saved: Script | None = self.script
         self._gesture: tuple[str, Script] | None = None
         self.clock = time.monotonic  # tells which edits follow quickly
@@ -68,12 +72,15 @@ class Desk(QObject):
 
         ``safe``: the script lies in a file (or is empty), so that closing would lose nothing.
         """
+        whole = script
+        script = replace(whole, states=(), origin=0)
         self.photo, self.script, self.file, self.digest = photo, script, file, digest
         self.pictures = pictures or Pictures(photo.path, file)
         self.path, self.also = (), frozenset()
         self.selected = 0 if script.passes else PHOTO
-        self._history = History(Entry("Open", script, self._place, self._place))
-        self._saved = script if safe else None
+        self._history = History(Entry("Open", script, self._place, self._place, state=whole.origin))
+        self.kept.open(whole.states)
+        self._saved = whole if safe else None
         self._gesture = None
         self.handle = 0
         self.photo_changed.emit()
@@ -97,7 +104,23 @@ class Desk(QObject):
     @property
     def edited(self) -> bool:
         """Whether something would be lost by closing."""
-        return self.script != self._saved
+        return self.whole != self._saved
+
+    @property
+    def whole(self) -> Script:
+        """The script with its states, as it lies in a file."""
+        states = self.kept.states
+        return replace(self.script, states=states, origin=self.origin[0]) if states else self.script
+
+    @property
+    def origin(self) -> tuple[int, int]:
+        """The number of the state that the print was made from, 0: the photograph; and the steps since."""
+        return self._history.origin()
+
+    def mark(self, state: int) -> None:
+        """The print is kept as a state, or has come from it."""
+        self._history.mark(state)
+        self.history_changed.emit()
 
     def saved_as(self, file: Path | None, script: Script, digest: str | None = None) -> None:
         """Remember that ``script`` is safe in ``file``, whose SHA-256 is ``digest`` now."""

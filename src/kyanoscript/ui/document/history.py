@@ -19,6 +19,7 @@ class Entry:
     selected: Place  # the tray chosen after it
     before: Place  # and before it
     merge: str = ""
+    state: int = 0  # it was kept as the state of this number, or came from it
 
 
 class History:
@@ -42,8 +43,20 @@ class History:
     def add(self, entry: Entry, now: float) -> None:
         """Something was done: what was taken back is gone. A quick step of the same kind joins the one before it."""
         del self.entries[self.at + 1 :]
-        if entry.merge and self.present.merge == entry.merge and now - self._last < _MERGE and self.at:
+        joins = entry.merge and self.present.merge == entry.merge and now - self._last < _MERGE
+        if joins and self.at and not self.present.state:
             entry = replace(entry, before=self.entries.pop().before)
         self.entries.append(entry)
         self.at = len(self.entries) - 1
         self._last = now
+
+    def mark(self, state: int) -> None:
+        """What is on the desk is kept as a state, or has come from it."""
+        self.entries[self.at] = replace(self.present, state=state)
+
+    def origin(self) -> tuple[int, int]:
+        """The number of the state that what is on the desk was made from, 0 if there is none, and the steps since."""
+        at = self.at
+        while at > 0 and not self.entries[at].state:
+            at -= 1
+        return self.entries[at].state, self.at - at

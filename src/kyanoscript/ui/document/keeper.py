@@ -57,7 +57,7 @@ class Keeper(QObject):
         self._jobs.last(self._writing())
 
     def _writing(self) -> Callable[[], None]:
-        photo, script, file, digest = self.desk.photo, self.desk.script, self.desk.file, self.desk.digest
+        photo, script, file, digest = self.desk.photo, self.desk.whole, self.desk.file, self.desk.digest
         if photo is None or not self.desk.edited:
             return self.journal.clear
         path = photo.named
