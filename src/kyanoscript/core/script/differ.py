@@ -1,8 +1,8 @@
 """How two scripts differ, in words, and each difference taken over by itself.
 
-Runs are aligned by the identities of their passes, not by their places. Only two runs that share none, as two recipes,
-are aligned by what their passes are. Law: the differences of A against B, taken over by B in the order in which they
-are told, make it A.
+Runs are aligned by the identities of their passes, not by their places; others pair off if they are equal. Only two
+runs that share none, as two recipes, are aligned by what their passes are. Law: the differences of A against B, taken
+over by B in the order in which they are told, make it A.
 """
 
 from __future__ import annotations
@@ -315,11 +315,18 @@ def aligned(one: Run, other: Run, by_kind: bool = False) -> list[tuple[int, int]
         matcher = difflib.SequenceMatcher(None, [s.kind for s in one], [s.kind for s in other], autojunk=False)
         return [(m.a + k, m.b + k) for m in matcher.get_matching_blocks() for k in range(m.size)]
     places = {step.id: k for k, step in enumerate(other)}
-    return [
+    found = [
         (k, places[step.id])
         for k, step in enumerate(one)
         if step.id in places and other[places[step.id]].kind == step.kind
     ]
+    free = [k for k in range(len(other)) if k not in {b for _, b in found}]
+    for k in sorted(set(range(len(one))) - {a for a, _ in found}):  # the same once more, made by hand
+        same = next((j for j in free if other[j] == one[k]), None)
+        if same is not None:
+            free.remove(same)
+            found.append((k, same))
+    return sorted(found)
 
 
 def _rising(places: list[int]) -> set[int]:

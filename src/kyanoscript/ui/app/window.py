@@ -36,6 +36,7 @@ from kyanoscript.ui.easel.foot import Foot
 from kyanoscript.ui.jobs.lanes import Job, Jobs
 from kyanoscript.ui.recipes.view import Recipes
 from kyanoscript.ui.service.service import RenderService
+from kyanoscript.ui.states.view import States
 
 _FIRST = "A demo print. Hold O to see its photograph, H to let the chosen pass come up from nothing."
 
@@ -65,12 +66,13 @@ class Window(QWidget):
         self.bench = Bench(context, self.registry, self.book)
         self.bench.page_chosen.connect(self.opening.open_page)
         self.recipes = Recipes(context, self.registry, self.book, self.bench)
+        self.states = States(context, self.registry, self.bench)
         self.watching = Watching(context, self.registry, (THUMB_W, THUMB_H))
         for view in self.views():
             self.registry.add_view(view)
         for controller in (self.opening, self.saving, self.printing, self.looking, self.monitor, self.memory):
             self.registry.offer(controller.commands())
-        self.registry.offer({commands.QUIT: self.quit})
+        self.registry.offer({commands.QUIT: self.quit, commands.KEEP_STATE: self.states.keep})
         self.menus = Menus(self.registry, self, self.easel)
         self.masthead = Masthead(self.registry, self.menus)
         self.recovery = Recovery(context, self.keeper, self.opening)
@@ -93,7 +95,7 @@ class Window(QWidget):
 
     def views(self) -> tuple[View, ...]:
         """Every view, in the order of the masthead. Another one takes a folder and its name here."""
-        return self.bench, self.recipes
+        return self.bench, self.recipes, self.states
 
     def _connect(self) -> None:
         desk, foot, registry = self.desk, self.foot, self.registry
@@ -127,7 +129,7 @@ class Window(QWidget):
         if view is not None:
             panels = view.panels()
             self.places.arrange(panels, self.looking.bare, view.focus())
-            self.foot.show_easel(panels.middle is None)
+            self.foot.show_easel(panels.middle is None or view.zooms)
 
     def _retitle(self) -> None:
         photo, desk, top = self.desk.photo, self.desk, self.window()

@@ -174,11 +174,13 @@ class Bench(View):
         self.context.foot.say(f"Compare: {how}")
 
     def compare_with(self) -> None:
-        """The photo, or the print without the chosen passes."""
+        """The photo, the print without the chosen passes, each of the states."""
         easel, comparison = self.context.easel, self.context.easel.comparison
-        comparison.against = "without" if comparison.against == "photo" else "photo"
-        words = "the photo as opened" if comparison.against == "photo" else "the print without the chosen pass"
-        self.context.foot.say(f"Compared with {words}")
+        every: list[str | int] = ["photo", "without", *(state.number for state in self.context.desk.kept.states)]
+        at = every.index(comparison.against) if comparison.against in every else 0
+        comparison.against = every[(at + 1) % len(every)]
+        words = {"photo": "the photo as opened", "without": "the print without the chosen pass"}
+        self.context.foot.say(f"Compared with {words.get(str(comparison.against)) or easel.compared_with()}")
         easel.set_compare(comparison.how if comparison.how != COMPARE[0] else COMPARE[1])
 
     def guides(self) -> None:

@@ -35,6 +35,10 @@ COPY = Command("Edit", "Copy passes", "Ctrl+C", "As JSON text on the clipboard",
 PASTE = Command("Edit", "Paste passes", "Ctrl+V", "From the clipboard, after the chosen one", wants="photo")
 ADD = Command("Pass", "Add a pass…", "A", "Put a pass after the chosen one", wants="photo")
 DOUBLE = Command("Pass", "Double this pass", "D", "Put the same pass once more after it", wants="chosen")
+KEEP_STATE = Command(
+    "Edit", "Keep this state", "S", "The print as it is on the bench, as a state", wants="photo", rule=True
+)
+JUDGE = Command("Look", "Judge blind", "J", "States in pairs without names, in places by chance", wants="photo")
 KEEP_RECIPE = Command("Pass", "Keep as a recipe…", "K", "The chosen passes, or the whole run", wants="photo")
 RENAME = Command("Pass", "Name and note…", "F2", "Call the pass, or one's own recipe, by another name", wants="chosen")
 REMOVE = Command(
@@ -56,12 +60,14 @@ GO_IN = Command(
     "Pass",
     "Into a plate's run",
     "Return",
-    "And from there back to the plate; among the recipes: use it",
+    "And from there back to the plate; among the recipes: use it; on the wall: hang or take down",
     wants="chosen",
     everywhere=False,
 )
-BEFORE = Command("Pass", "Choose the tray before", "Left", "Or the recipe before", wants="photo", rule=True)
-AFTER = Command("Pass", "Choose the tray after", "Right", "Or the recipe after", wants="photo")
+BEFORE = Command(
+    "Pass", "Choose the tray before", "Left", "Or the recipe, or the state, before", wants="photo", rule=True
+)
+AFTER = Command("Pass", "Choose the tray after", "Right", "Or the recipe, or the state, after", wants="photo")
 MOVE_LEFT = Command("Pass", "Move the tray left", "Shift+Left", "Earlier in the run", wants="chosen")
 MOVE_RIGHT = Command("Pass", "Move the tray right", "Shift+Right", "Later in the run", wants="chosen")
 DRAW_STENCIL = Command("Stencil", "Draw the stencil", "M", "Where the chosen pass acts; and done", wants="chosen")
@@ -72,7 +78,7 @@ COPY_STENCIL = Command("Stencil", "Copy the stencil", "Ctrl+Shift+C", "For anoth
 PASTE_STENCIL = Command("Stencil", "Paste the stencil", "Ctrl+Shift+V", "Onto the chosen pass", wants="chosen")
 NEXT_COMPARE = Command("Look", "Compare", "C", "Whole, split, side by side", wants="photo", rule=True)
 COMPARE_WITH = Command(
-    "Look", "Compare with another", "Shift+C", "The photo, or the print without this pass", wants="photo"
+    "Look", "Compare with another", "Shift+C", "The photo, the print without this pass, or a state", wants="photo"
 )
 WHOLE = Command("Look", "Whole print", "F", "Fit the print on the easel", wants="photo", rule=True)
 ACTUAL = Command("Look", "Actual pixels", "1", "One pixel of the photograph to one of the screen", wants="photo")
@@ -94,6 +100,7 @@ FULL_SCREEN = Command("Look", "Print on the whole screen", "F11", "The print alo
 NEXT_PART = Command("Look", "Next part of the window", "F6", "Move the keyboard: easel, slip, run, ladder")
 HOLD_PHOTO = Command("Hold", "The photo as opened", "O", "While held", wants="photo", held=True)
 HOLD_WITHOUT = Command("Hold", "Without this pass", "P", "While held", wants="chosen", held=True)
+HOLD_OTHER = Command("Hold", "The other state in its place", "E", "While held, on the wall", wants="photo", held=True)
 HOLD_DEVELOP = Command("Hold", "Develop", "H", "The pass comes up from nothing", wants="chosen", held=True)
 HOLD_SPACE = Command("Hold", "Move the print", "Space", "Drag while held", wants="photo", held=True)
 KEYS = Command("Help", "Keys and help", "F1", "Every key on one page")
@@ -111,6 +118,7 @@ COMMANDS: tuple[Command, ...] = (
     CHOOSE_ALL,
     COPY,
     PASTE,
+    KEEP_STATE,
     ADD,
     DOUBLE,
     KEEP_RECIPE,
@@ -139,6 +147,7 @@ COMMANDS: tuple[Command, ...] = (
     PASTE_STENCIL,
     NEXT_COMPARE,
     COMPARE_WITH,
+    JUDGE,
     WHOLE,
     ACTUAL,
     NEARER,
@@ -157,6 +166,7 @@ COMMANDS: tuple[Command, ...] = (
     NEXT_PART,
     HOLD_PHOTO,
     HOLD_WITHOUT,
+    HOLD_OTHER,
     HOLD_DEVELOP,
     HOLD_SPACE,
     KEYS,

@@ -27,10 +27,13 @@ class Looking(QObject):
         self.look = "daylight"
         easel, foot = context.easel, context.foot
         easel.zoomed.connect(lambda: foot.show_zoom(easel.sight.whole, easel.magnification()))
-        foot.hold_original.connect(lambda down: self.hold_photo() if down else easel.hold(None))
-        foot.next_mat.connect(self.next_mat)
-        foot.whole.connect(easel.show_whole)
-        foot.actual.connect(self.actual)
+        foot.hold_original.connect(self._hold_original)
+        for signal, command in (
+            (foot.next_mat, commands.NEXT_MAT),
+            (foot.whole, commands.WHOLE),
+            (foot.actual, commands.ACTUAL),
+        ):
+            signal.connect(lambda command=command: registry.do(command))
 
     def commands(self) -> Handlers:
         """What is done by key and menu."""
@@ -51,6 +54,11 @@ class Looking(QObject):
             commands.KEYS: self.show_keys,
             commands.ABOUT: self.about,
         }
+
+    def _hold_original(self, down: bool) -> None:
+        held = self.registry.handler(commands.HOLD_PHOTO)
+        if isinstance(held, Held):
+            (held.start if down else held.end)()
 
     def actual(self) -> None:
         """Actual pixels, at the pointer if it is on the print."""

@@ -43,6 +43,7 @@ class View(QObject):
     help = ""
     wants = ""  # "photo": there is nothing to see in it without one
     refusal = ""  # said then
+    zooms = False  # what is in its middle is zoomed as the easel is
 
     def enter(self) -> None:
         """It comes onto the screen."""

@@ -6,17 +6,27 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import datetime
-from typing import TYPE_CHECKING
+from typing import Protocol
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Signal, SignalInstance
 
 from kyanoscript.core.script import Script, State
 from kyanoscript.core.script.json import MOST_STATES
 
-if TYPE_CHECKING:
-    from kyanoscript.ui.document.desk import Desk
-
 States = tuple[State, ...]
+
+
+class Bench(Protocol):
+    """What is asked of `desk.Desk`."""
+
+    history_changed: SignalInstance
+
+    @property
+    def script(self) -> Script: ...
+    @property
+    def origin(self) -> tuple[int, int]: ...
+    def commit(self) -> None: ...
+    def mark(self, state: int) -> None: ...
 
 
 class Kept(QObject):
@@ -25,7 +35,7 @@ class Kept(QObject):
     changed = Signal()
     refused = Signal(str)
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Bench) -> None:
         super().__init__()
         self._desk = desk
         self._done: list[tuple[str, States]] = [("", ())]  # what was done, and the states after it

@@ -20,7 +20,7 @@ class Comparison:
     def __init__(self, easel: QWidget) -> None:
         self._easel = easel
         self.how = COMPARE[0]
-        self.against = "photo"  # the photo, or "without": the print without the chosen pass
+        self.against: str | int = "photo"  # or "without" the chosen pass, or the number of a state
         self.divide = 0.5  # share of the easel's width where a split lies
         self.beside: Shown | None = None  # the other picture
         self.image = QImage()

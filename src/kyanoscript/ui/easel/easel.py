@@ -102,6 +102,7 @@ class Easel(Stage):
         service.answers(Survey).connect(self._survey)
         service.preparing.connect(self._prepare)
         desk.script_changed.connect(self.refresh)
+        desk.kept.changed.connect(self.refresh)
         desk.photo_changed.connect(self._new_photo)
         desk.selection_changed.connect(self._other_tray)
         self.setTabletTracking(True)
@@ -229,9 +230,20 @@ class Easel(Stage):
         if self.comparing == COMPARE[0]:
             return None
         frame = self.shown().frame  # which need not be the desk's: another script may be held
-        if self.comparison.against == "photo" or self.desk.selected_pass is None:
+        state = self.desk.kept.find(against) if isinstance(against := self.comparison.against, int) else None
+        if state is not None:
+            return replace(state.script, frame=frame, origin=0)
+        if against != "without" or self.desk.selected_pass is None:
             return Script(frame=frame, develop=self.desk.script.develop)
         return replace(self.desk.script.with_run(self.desk.path, without_chosen(self.desk)), frame=frame)
+
+    def compared_with(self) -> str:
+        """What stands beside, in words."""
+        against, step = self.comparison.against, self.desk.selected_pass
+        state = self.desk.kept.find(against) if isinstance(against, int) else None
+        if state is not None:
+            return f"state {state.title}"
+        return "the photo" if against != "without" or step is None else f"without {step.title}"
 
     def set_compare(self, how: str) -> None:
         """Whole, split or side by side."""
@@ -322,9 +334,7 @@ class Easel(Stage):
         if caption:
             paint_caption(painter, caption)
         if self.comparing != COMPARE[0]:
-            step = self.desk.selected_pass
-            photo = "the photo" if self.comparison.against == "photo" or step is None else f"without {step.title}"
-            self.comparison.paint(painter, self.comparing, photo)
+            self.comparison.paint(painter, self.comparing, self.compared_with())
         tool = self.tool
         if tool is not None and self.marks:
             painter.save()

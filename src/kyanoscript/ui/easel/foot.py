@@ -95,6 +95,10 @@ class Foot(QWidget):
         for word in (self.zoom, self.pixels, self.mat, self.original):
             word.setVisible(there)
 
+    def show_words(self, text: str) -> None:
+        """In the place of the values at the pointer."""
+        self.values.setText(text)
+
     def show_spot(self, spot: Pointed | None) -> None:
         """Values at the pointer."""
         if spot is None:

@@ -20,8 +20,14 @@ class Sight:
     ``size`` tells its width and height in pixels at a scale, (0, 0) if there is none; ``pane`` the part of the widget.
     """
 
-    def __init__(self, widget: QWidget, size: Callable[[float], tuple[int, int]], pane: Callable[[], QRectF]) -> None:
-        self._widget, self._size, self._pane = widget, size, pane
+    def __init__(
+        self,
+        widget: QWidget,
+        size: Callable[[float], tuple[int, int]],
+        pane: Callable[[], QRectF],
+        margin: float = MARGIN,
+    ) -> None:
+        self._widget, self._size, self._pane, self._margin = widget, size, pane, margin
         self.whole = True  # fitted to the pane
         self.zoom = 1.0  # screen pixels to one of the photograph's, when not whole
         self.centre = QPointF(0.5, 0.5)  # the place of the picture in the middle
@@ -37,8 +43,8 @@ class Sight:
         if not self.whole or not width:
             return self.zoom
         pane = self._pane()
-        wide = max(32.0, (pane.width() - 2 * MARGIN) * self.ratio)
-        high = max(32.0, (pane.height() - 2 * MARGIN) * self.ratio)
+        wide = max(32.0, (pane.width() - 2 * self._margin) * self.ratio)
+        high = max(32.0, (pane.height() - 2 * self._margin) * self.ratio)
         return min(wide / width, high / height, MOST)
 
     def render_scale(self) -> float:

@@ -92,7 +92,7 @@ def _small(planes: Planes, wanted: Wanted, space: colour.Space) -> display.Pixel
     return display.fitted(display.shown(planes, space), wanted.tray)
 
 
-def _pixel(renderer: Renderer, scale: float, x: float, y: float) -> tuple[int, int]:
+def pixel_at(renderer: Renderer, scale: float, x: float, y: float) -> tuple[int, int]:
     """The pixel at a place 0…1; of one on the mat, the nearest at the rim."""
     width, height = renderer.size(scale)
     return min(max(0, int(x * width)), width - 1), min(max(0, int(y * height)), height - 1)
@@ -113,7 +113,7 @@ class Point(Base):
         """After every pass of the run, and of the second row."""
         wanted = self.wanted
         renderer = site.renderer(wanted.script)
-        x, y = _pixel(renderer, self.scale, self.x, self.y)
+        x, y = pixel_at(renderer, self.scale, self.x, self.y)
         found = analysis.trace(renderer, x, y, self.scale)
         script, selected = wanted.looked_at
         row: list[analysis.Spot] = []
@@ -146,7 +146,7 @@ class Feel(Base):
     def work(self, site: Site) -> None:
         """Its mean."""
         renderer = site.renderer(self.script)
-        x, y = _pixel(renderer, self.scale, self.x, self.y)
+        x, y = pixel_at(renderer, self.scale, self.x, self.y)
         found = analysis.touched(renderer, x, y, self.radius, self.scale, max(0, self.selected))
         site.send(Felt(found.hue, found.chroma, found.gray, found.colour, self.tag))
 

@@ -56,7 +56,7 @@ class Look(Base):
             # Asked for a frame that is another one by now; the easel has asked again or will.
             log.note(f"a view of {self.rect} was asked for of a print of {renderer.size(self.scale)} pixels")
         elif self.zone_of is not None:
-            site.send(Shown(self, self.rect, self.scale, self._zone(renderer, self.zone_of)))
+            site.send(self.answer(self._zone(renderer, self.zone_of)))
         elif self.keep is None:
             self._at_rest(site, renderer)
         else:
@@ -103,7 +103,11 @@ class Look(Base):
         if site.share_out(parts, part, pointless):
             site.memory.pace.took(self.keep, self._pixels, time.perf_counter() - began)
             site.memory.rested = renderer.keys
-            site.send(Shown(self, self.rect, self.scale, out))
+            site.send(self.answer(out))
+
+    def answer(self, pixels: display.Pixels, coarse: bool = False) -> Shown:
+        """What is sent."""
+        return Shown(self, self.rect, self.scale, pixels, coarse)
 
     def _newer(self, site: Site) -> Look | None:
         found: Look | None = site.newer()
@@ -129,7 +133,7 @@ class Look(Base):
             pixels = _enlarged(pixels, wide, self.rect, across, down)
         if self.keep is not None:
             site.memory.pace.took(self.keep, wide.width * wide.height, time.perf_counter() - began)
-        site.send(Shown(self, self.rect, self.scale, pixels, coarse=True))
+        site.send(self.answer(pixels, coarse=True))
 
     def _zone(self, renderer: Renderer, upto: int) -> display.Pixels:
         """The print in pale grays, and in the accent what enters the pass in one zone."""
@@ -174,7 +178,7 @@ class Sharp(Look):
         planes = renderer.view(self.rect, self.scale, lambda parts, work: site.share_out(parts, work, moved_on))
         if planes is not None:
             site.memory.rested = renderer.keys
-            site.send(Shown(self, self.rect, self.scale, display.shown(planes, renderer.space)))
+            site.send(self.answer(display.shown(planes, renderer.space)))
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from importlib import resources
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
 from PySide6.QtWidgets import QApplication
 
 from kyanoscript.ui.widgets import access
@@ -78,6 +78,11 @@ def serif(pixels: float = 18, italic: bool = False) -> QFont:
     font.setPixelSize(round(pixels))
     font.setItalic(italic)
     return font
+
+
+def width_of(font: QFont, text: str) -> float:
+    """How wide a text is, in points."""
+    return QFontMetricsF(font).horizontalAdvance(text)
 
 
 def apply(app: QApplication, look: Look = DAYLIGHT) -> None:

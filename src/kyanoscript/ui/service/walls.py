@@ -1,0 +1,74 @@
+"""Several prints side by side: states on their wall, bands of a strip, and the values at one place of all of them."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+
+from kyanoscript.core.render import analysis
+from kyanoscript.core.script import Script
+from kyanoscript.ui.service import display
+from kyanoscript.ui.service.requests import pixel_at
+from kyanoscript.ui.service.site import Base, Site
+from kyanoscript.ui.service.views import Look, Shown
+
+
+@dataclass(frozen=True)
+class Hang(Look):
+    """A part of a print that hangs with others; each has a slot of its own, and they come as they were asked for."""
+
+    slot: Hashable = None
+
+    @property
+    def key(self) -> Hashable:
+        """One slot each."""
+        return "hang", self.slot
+
+    def answer(self, pixels: display.Pixels, coarse: bool = False) -> Shown:
+        """Not for the easel."""
+        return Hung(self, self.rect, self.scale, pixels, coarse)
+
+
+@dataclass(frozen=True)
+class Hung(Shown):
+    """It is there."""
+
+
+@dataclass(frozen=True)
+class Values(Base):
+    """The values at one place (0…1 across and down) of several prints."""
+
+    urgency = 4
+
+    scripts: tuple[tuple[Hashable, Script], ...]
+    scale: float
+    x: float
+    y: float
+
+    def work(self, site: Site) -> None:
+        """Of each print, and of the photograph under the first."""
+        found = {}
+        photo = (0, 0, 0)
+        for key, script in self.scripts:
+            renderer = site.renderer(script)
+            x, y = pixel_at(renderer, self.scale, self.x, self.y)
+            spot = analysis.spot(renderer, x, y, self.scale)
+            found[key] = Value(spot.levels, spot.gray)
+            photo = photo if len(found) > 1 else analysis.spot(renderer, x, y, self.scale, 0).levels
+        site.send(ValuesThere(photo, found))
+
+
+@dataclass(frozen=True)
+class Value:
+    """A print's value at a place."""
+
+    levels: tuple[int, int, int]
+    gray: float  # as bright, 0…1
+
+
+@dataclass(frozen=True)
+class ValuesThere:
+    """The values of all, by their slots."""
+
+    photo: tuple[int, int, int]
+    values: dict[Hashable, Value]

@@ -1,0 +1,1 @@
+"""The States view: kept versions of the print, side by side."""

@@ -1,0 +1,176 @@
+"""Judging blind: pairs on the wall without names, in places by chance; then the ranking."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Sequence
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from kyanoscript.core.judging import Rank, Round, enough, next_pair, ranking
+from kyanoscript.ui.states.wall import Piece
+from kyanoscript.ui.widgets import furniture
+
+_WORDS = (
+    "Two of the prints, without names, in places by chance. Press the better one, or Left or Right; Down if neither "
+    "is. The eye decides, not the memory of the work."
+)
+
+
+class Judge(QObject):
+    """The rounds, and the page beside them."""
+
+    pair = Signal(object)  # the two Pieces that are to be seen
+    over = Signal()
+    noted = Signal(object)  # by item: a line for its notes
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.pieces: tuple[Piece, ...] = ()
+        self.rounds: list[Round] = []
+        self.now = (0, 1)
+        self.dice = random.Random()
+        self.showing = False  # the ranking
+        self.page = JudgePage()
+        self.page.better.connect(self.choose)
+        self.page.show_ranking.connect(self.rank)
+        self.page.again.connect(self._on)
+        self.page.note.connect(self._note)
+        self.page.done.connect(self.over)
+
+    def begin(self, pieces: Sequence[Piece]) -> None:
+        """Judge these."""
+        self.pieces, self.rounds = tuple(pieces), []
+        self._on()
+
+    def _on(self) -> None:
+        self.showing = False
+        self.now = next_pair(self.rounds, len(self.pieces), self.dice)
+        self.page.show_round(len(self.rounds), enough(len(self.pieces)))
+        self.pair.emit(tuple(self.pieces[k] for k in self.now))
+
+    def choose(self, side: int | None) -> None:
+        """0: the left one is better, 1: the right one, None: neither."""
+        if not self.showing and self.pieces:
+            self.rounds.append(Round(*self.now, side))
+            self._on()
+
+    def take_back(self) -> None:
+        """The last round does not count."""
+        if self.rounds and not self.showing:
+            last = self.rounds.pop()
+            self.now = last.first, last.second
+            self.page.show_round(len(self.rounds), enough(len(self.pieces)))
+            self.pair.emit(tuple(self.pieces[k] for k in self.now))
+
+    def ranks(self) -> list[Rank]:
+        """The ranking so far."""
+        return ranking(self.rounds, len(self.pieces))
+
+    def rank(self) -> None:
+        """Show it."""
+        self.showing = True
+        rows = [(_title(self.pieces[rank.which]), _certain(rank)) for rank in self.ranks()]
+        self.page.show_ranks(rows, len(self.rounds), any(piece.number for piece in self.pieces))
+
+    def _note(self) -> None:
+        ranks, count = self.ranks(), len(self.pieces)
+        lines = {}
+        for place, rank in enumerate(ranks, 1):
+            said = f"Judged blind: {place} of {count} in {len(self.rounds)} rounds"
+            after = (
+                f", better than {_title(self.pieces[ranks[place].which])}: {_certain(rank)}" if place < count else ""
+            )
+            lines[self.pieces[rank.which].item] = said + after
+        self.noted.emit(lines)
+
+
+def _title(piece: Piece) -> str:
+    return f"{piece.number} {piece.name}".strip()
+
+
+def _certain(rank: Rank) -> str:
+    return f"{rank.certainty * 100:.0f} % sure"
+
+
+class JudgePage(QWidget):
+    """The right side while one judges."""
+
+    better = Signal(object)
+    show_ranking = Signal()
+    again = Signal()
+    note = Signal()
+    done = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedWidth(304)
+        self.setAccessibleName("Judging blind")
+        self.words: dict[str, QPushButton] = {}
+        self._outer = QVBoxLayout(self)
+        self._outer.setContentsMargins(0, 0, 0, 0)
+        self._page = QWidget()
+        self._outer.addWidget(self._page)
+
+    def show_round(self, count: int, needed: int) -> None:
+        """A pair is to be judged."""
+        column = self._begin("Which is better?", _WORDS)
+        row = QHBoxLayout()
+        for name, text, side in (("left", "Left  ←", 0), ("right", "Right  →", 1)):
+            button = QPushButton(text)
+            button.setObjectName("main")
+            button.clicked.connect(lambda _=False, side=side: self.better.emit(side))
+            self.words[name] = button
+            row.addWidget(button)
+        column.addLayout(row)
+        self._word(column, "neither", "Neither  ↓", "Both are as good", lambda: self.better.emit(None))
+        column.addWidget(furniture.line())
+        left = needed - count
+        said = f"{count} judged; {left} more, and the ranking means something" if left > 0 else f"{count} judged"
+        column.addWidget(furniture.wrapped(said))
+        if left <= 0:
+            self._word(
+                column, "rank", "Show the ranking", "Bradley and Terry's, with its certainty", self.show_ranking.emit
+            )
+        self._word(column, "done", "Leave", "Nothing is noted  (Escape)", self.done.emit)
+        column.addStretch()
+
+    def show_ranks(self, rows: Sequence[tuple[str, str]], count: int, states: bool) -> None:
+        """The ranking: titles, and how sure it is that each is better than the next."""
+        column = self._begin("Ranking", f"After {count} rounds; how sure it is that each is better than the next.")
+        for place, (title, certain) in enumerate(rows, 1):
+            row = QHBoxLayout()
+            row.addWidget(furniture.title(f"{place}", 16))
+            row.addWidget(furniture.elided_title(title, 16), 1)
+            if place < len(rows):
+                row.addWidget(furniture.label(certain, quiet=True))
+            column.addLayout(row)
+        column.addWidget(furniture.line())
+        if states:
+            self._word(
+                column, "note", "Keep it in the notes", "A line in the note of every state; undo has it", self.note.emit
+            )
+        self._word(column, "again", "Judge on", "More rounds make it surer", self.again.emit)
+        self._word(column, "done", "Done", "Back to the wall  (Escape)", self.done.emit)
+        column.addStretch()
+
+    def _begin(self, title: str, words: str) -> QVBoxLayout:
+        old, self._page, self.words = self._page, QWidget(), {}
+        column = QVBoxLayout(self._page)
+        column.setContentsMargins(20, 12, 16, 14)
+        column.setSpacing(8)
+        column.addWidget(furniture.title(title))
+        column.addWidget(furniture.wrapped(words))
+        column.addWidget(furniture.line())
+        self._outer.addWidget(self._page)
+        old.hide()
+        old.deleteLater()
+        self._retired = old  # the button that asked may still be in its own signal
+        return column
+
+    def _word(self, column: QVBoxLayout, name: str, text: str, help: str, then: object) -> None:
+        word = furniture.word(text, help)
+        word.clicked.connect(then)
+        self.words[name] = word
+        column.addWidget(word)

@@ -1,0 +1,185 @@
+"""The right side of the States view: the chosen state, how it differs from another, and what can be done with it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import groupby
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from kyanoscript.core.script import Difference
+from kyanoscript.ui.widgets import furniture
+
+_EMPTY = (
+    "S keeps the print as it is on the bench as a state, from any view. States hang side by side here; each can be "
+    "gone on from, and any one thing of it taken over."
+)
+
+
+class StatePage(QWidget):
+    """Built anew for what is chosen."""
+
+    rename = Signal()
+    let_go = Signal()
+    against = Signal(int)
+    take_over = Signal(object)  # a Difference
+    go_on = Signal()
+    hang = Signal()
+    judge = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedWidth(304)
+        self.setAccessibleName("State")
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        self._scroll = furniture.scrolling()
+        outer.addWidget(self._scroll)
+        self.words: dict[str, QPushButton] = {}
+        self.takes: list[tuple[Difference, QPushButton]] = []
+        self._retired: QWidget | None = None
+
+    def show_empty(self) -> None:
+        """There are no states."""
+        self._begin()
+        self._add(furniture.title("States"))
+        self._add(furniture.wrapped(_EMPTY))
+        self._end()
+
+    def show_item(
+        self,
+        title: str,
+        about: Sequence[str],
+        state: bool,
+        others: Sequence[tuple[int, str, str]],
+        against: int,
+        differences: Sequence[Difference],
+        equal: bool,
+        hangs: bool,
+        can_judge: bool,
+        takes: bool,
+    ) -> None:
+        """The chosen one: ``others`` are those it can be compared with, as item, words and help."""
+        self._begin()
+        head = QHBoxLayout()
+        head.addWidget(furniture.elided_title(title), 1)
+        if state:
+            for name, text, help, signal in (
+                ("rename", "Name…", "Its name and note  (F2)", self.rename),
+                ("let go", "Let go", "Keep it no longer; undo has it  (Delete)", self.let_go),
+            ):
+                word = furniture.word(text, help)
+                word.clicked.connect(signal)
+                self.words[name] = word
+                head.addWidget(word)
+        self._column.addLayout(head)
+        for line in about:
+            if line:
+                self._add(furniture.wrapped(line))
+        self._rule()
+        if others:
+            self._others(others, against)
+            self._differences(differences, equal, takes)
+            self._rule()
+        if state:
+            use = QPushButton("Go on from this state")
+            use.setToolTip("It comes onto the bench; undo has what was there")
+            use.setObjectName("main")
+            use.clicked.connect(self.go_on)
+            self.words["go on"] = use
+            self._add(use)
+        row = QHBoxLayout()
+        row.setSpacing(14)
+        hang = furniture.word("Take down" if hangs else "Hang", "Return, or a second press on its small picture")
+        hang.clicked.connect(self.hang)
+        self.words["hang"] = hang
+        row.addWidget(hang)
+        if can_judge:
+            judge = furniture.word("Judge blind…", "In pairs, without names, in places by chance  (J)")
+            judge.clicked.connect(self.judge)
+            self.words["judge"] = judge
+            row.addWidget(judge)
+        row.addStretch()
+        self._column.addLayout(row)
+        self._end()
+
+    def _others(self, others: Sequence[tuple[int, str, str]], against: int) -> None:
+        self._add(furniture.label("How it differs from", quiet=True))
+        holder = QWidget()
+        grid = QGridLayout(holder)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(2)
+        together = QButtonGroup(holder)
+        line, used = 0, 0
+        row: list[QPushButton] = []
+        rows = [row]
+        for item, text, help in others:
+            word = furniture.word(text, help, checkable=True)
+            word.setChecked(item == against)
+            word.clicked.connect(lambda _=False, item=item: self.against.emit(item))
+            together.addButton(word)
+            self.words[f"against {item}"] = word
+            width = word.sizeHint().width() + 10
+            if used + width > 262:
+                row, used, line = [], 0, line + 1
+                rows.append(row)
+            row.append(word)
+            used += width
+        for k, words in enumerate(rows):
+            inner = QHBoxLayout()
+            inner.setSpacing(10)
+            for word in words:
+                inner.addWidget(word)
+            inner.addStretch()
+            grid.addLayout(inner, k, 0)
+        self._add(holder)
+
+    def _differences(self, differences: Sequence[Difference], equal: bool, takes: bool) -> None:
+        if equal and differences:
+            self._add(furniture.wrapped("The prints are equal: what differs does not act."))
+        if not differences:
+            self._add(furniture.label("Nothing: they are equal"))
+        for title, group in groupby(differences, key=lambda difference: difference.title):
+            self._column.addSpacing(3)
+            self._add(furniture.elided_title(title, 16))
+            for difference in group:
+                row = QHBoxLayout()
+                row.setSpacing(8)
+                said = furniture.wrapped(difference.words)
+                row.addWidget(said, 1)
+                if takes:
+                    word = furniture.word("Take over", "Onto the bench: just this; undo has what was there")
+                    word.clicked.connect(lambda _=False, difference=difference: self.take_over.emit(difference))
+                    self.takes.append((difference, word))
+                    row.addWidget(word, 0, Qt.AlignmentFlag.AlignTop)
+                self._column.addLayout(row)
+
+    # Laying out
+
+    def _begin(self) -> None:
+        self.words, self.takes = {}, []
+        self._page = QWidget()
+        self._column = QVBoxLayout(self._page)
+        self._column.setContentsMargins(20, 12, 16, 14)
+        self._column.setSpacing(5)
+
+    def _end(self) -> None:
+        self._column.addStretch()
+        at = self._scroll.verticalScrollBar().value()
+        old = self._scroll.takeWidget()
+        if old is not None:
+            old.hide()
+            old.deleteLater()
+            self._retired = old  # the button that asked may still be in its own signal
+        self._scroll.setWidget(self._page)
+        self._scroll.verticalScrollBar().setValue(at)
+
+    def _rule(self) -> None:
+        self._column.addSpacing(3)
+        self._column.addWidget(furniture.line())
+        self._column.addSpacing(3)
+
+    def _add(self, widget: QWidget | QLabel) -> None:
+        self._column.addWidget(widget)

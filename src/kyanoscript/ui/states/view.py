@@ -1,0 +1,184 @@
+"""The States view: kept versions side by side, how they differ, and going on from any."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QWidget
+
+from kyanoscript.ui.commands import list as commands
+from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.commands.registry import Registry
+from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
+from kyanoscript.ui.widgets.naming import Entry, Naming
+
+if TYPE_CHECKING:
+    from kyanoscript.ui.states.gallery import Gallery
+
+_NEARER = 1.25
+
+
+class States(View):
+    """Several answers at once."""
+
+    title = "States"
+    keys = "Ctrl+3"
+    help = "Kept versions of the print, side by side"
+    wants = "photo"
+    refusal = "Open a photograph first; states are versions of its print"
+    zooms = True
+
+    def __init__(self, context: Context, registry: Registry, home: View) -> None:
+        super().__init__()
+        self.context, self.registry, self._home = context, registry, home
+        self._gallery: Gallery | None = None
+        self.naming: Naming | None = None
+        context.desk.kept.refused.connect(lambda text: context.foot.say(text, warning=True))
+
+    @property
+    def gallery(self) -> Gallery:
+        """What is looked at; made when it is first wanted."""
+        if self._gallery is None:
+            from kyanoscript.ui.states.gallery import Gallery  # not needed for a first look
+
+            self._gallery = made = Gallery(self.context)
+            made.said.connect(self.context.foot.say)
+            made.judging_changed.connect(self.rearranged)
+            made.changed.connect(self.registry.changed)
+            made.bench_wanted.connect(self._to_the_bench)
+            made.rename.connect(self.rename)
+            made.keep.connect(self.keep)
+        return self._gallery
+
+    # What the window asks of a view
+
+    def enter(self) -> None:
+        """As it was left."""
+        self.context.foot.say("")
+        self.gallery.enter()
+        self.gallery.wall.setFocus()
+        self.rearranged.emit()
+
+    def again(self) -> None:
+        """From judging back to the wall."""
+        if self.gallery.judging:
+            self.gallery.stop_judging()
+
+    def leave(self) -> None:
+        """It goes."""
+        self.gallery.leave()
+        self.context.foot.show_words("")
+        self.context.easel.zoomed.emit()
+
+    def panels(self) -> Panels:
+        """Rack, wall, page, descent; while one judges only the pair."""
+        gallery = self.gallery
+        if gallery.judging:
+            return Panels(gallery.nothing, gallery.judge.page, None, gallery.wall)
+        return Panels(gallery.rack.area, gallery.page, gallery.below, gallery.wall)
+
+    def commands(self) -> Handlers:
+        """The keys of the Bench, where they mean something here."""
+        gallery, wall = self.gallery, self.gallery.wall
+        common: Handlers = {
+            commands.WHOLE: wall.show_whole,
+            commands.ACTUAL: wall.show_actual,
+            commands.NEARER: lambda: wall.set_zoom(wall.magnification() * _NEARER),
+            commands.FARTHER: lambda: wall.set_zoom(wall.magnification() / _NEARER),
+            commands.NEXT_MAT: self._next_mat,
+            commands.HOLD_SPACE: Held(lambda: wall.hold_space(True), lambda: wall.hold_space(False)),
+        }
+        if gallery.judging:
+            return {
+                **common,
+                commands.BEFORE: lambda: gallery.judge.choose(0),
+                commands.AFTER: lambda: gallery.judge.choose(1),
+                commands.WEAKER: lambda: gallery.judge.choose(None),
+                commands.UNDO: gallery.judge.take_back,
+                commands.JUDGE: gallery.stop_judging,
+            }
+        return {
+            **common,
+            commands.UNDO: gallery.undo,
+            commands.REDO: gallery.redo,
+            commands.RENAME: self.rename,
+            commands.REMOVE: gallery.let_go,
+            commands.BEFORE: lambda: gallery.step(-1),
+            commands.AFTER: lambda: gallery.step(1),
+            commands.JUDGE: gallery.start_judging,
+            commands.HOLD_OTHER: Held(lambda: gallery.flick(True), lambda: gallery.flick(False)),
+            commands.HOLD_PHOTO: Held(lambda: gallery.hold_photo(True), lambda: gallery.hold_photo(False)),
+        }
+
+    def undo_words(self) -> tuple[str, str]:
+        """Of the states, or of the bench, whichever was worked on last here."""
+        judge = self.gallery.judge
+        if self.gallery.judging:
+            return ("the last round" if judge.rounds and not judge.showing else ""), ""
+        return self.gallery.undo_words()
+
+    def chosen(self) -> bool:
+        """Something always is."""
+        return True
+
+    def stops(self) -> list[QWidget]:
+        """Wall, page, rack."""
+        gallery = self.gallery
+        first = next(iter(gallery.page.words.values()), None)
+        return [gallery.wall, *([first] if first is not None else []), gallery.rack]
+
+    def focus(self) -> QWidget | None:
+        """The wall."""
+        return self.gallery.wall
+
+    def escape(self) -> bool:
+        """From judging to the wall, from there to the Bench."""
+        if self.gallery.judging:
+            self.gallery.stop_judging()
+        else:
+            self.registry.go(self._home)
+        return True
+
+    # What is done here, and from any view
+
+    def keep(self) -> None:
+        """Keep the print as it is on the bench."""
+        desk = self.context.desk
+        same = desk.kept.same_as(desk.script)
+        if same is not None:
+            self.context.foot.say(f"This print is kept already, as state {same.title}")
+            return
+        state = desk.kept.keep()
+        if state is None:
+            return
+        if self._gallery is not None and self._gallery.active:
+            self._gallery.kept_one()
+        where = "" if self.registry.view is self else "; Ctrl+3 shows all states"
+        self.context.foot.say(f"Kept as state {state.title}{where}")
+
+    def rename(self) -> None:
+        """Name and note of the chosen state."""
+        state = self.gallery.state()
+        if state is None:
+            self.context.foot.say("The photo and the bench have their names; choose a state")
+            return
+        entries = (
+            Entry("Name", state.name, "Of the state", "what this state is", longest=80),
+            Entry("Note", state.note.replace("\n", "; "), "Anything worth remembering about it"),
+        )
+        self.naming = Naming(self.context.top, entries)
+        self.naming.named.connect(self.gallery.describe)
+        self.naming.pop_up(self.gallery.page.mapToGlobal(QPoint(-60, 60)), above=False)
+
+    def _next_mat(self) -> None:
+        from kyanoscript.ui.widgets import theme
+
+        easel, names = self.context.easel, list(theme.MATS)
+        easel.mat = self.gallery.wall.mat = names[(names.index(easel.mat) + 1) % len(names)]
+        self.context.foot.say(f"Mat: {easel.mat}")
+        self.gallery.wall.update()
+
+    def _to_the_bench(self, words: str) -> None:
+        self.registry.go(self._home)
+        self.context.foot.say(words)
