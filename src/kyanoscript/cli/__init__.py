@@ -52,12 +52,15 @@ def _too_little_room() -> str:
 
 
 def _command(name: str) -> Callable[..., int]:
-    from kyanoscript.cli import listing, rendering
+    from kyanoscript.cli import listing, rendering, strips
 
     commands: dict[str, Callable[..., int]] = {
         "render": rendering.render,
+        "strip": strips.strip,
         "trace": rendering.trace,
         "info": listing.info,
+        "states": listing.states,
+        "differ": listing.differ_in_words,
         "passes": listing.passes,
         "recipes": listing.recipes,
         "check": listing.check,

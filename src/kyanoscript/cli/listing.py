@@ -5,17 +5,19 @@ from __future__ import annotations
 import argparse
 import json
 from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 from kyanoscript.core import passes as known_passes
 from kyanoscript.core.passes.base import COMMON
 from kyanoscript.core.quoting import quoted
-from kyanoscript.core.script import nearest, to_json
+from kyanoscript.core.script import Script, differ, nearest, numeral, same_print, to_json
 from kyanoscript.files.cookbook import Cookbook
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.recipes import Recipe, find
-from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.scriptfile import read_script, state_named
 from kyanoscript.terminal import OK, WRONG, complain, spooled
 
 
@@ -121,6 +123,55 @@ def recipes(options: argparse.Namespace) -> int:
         else:
             print(f"{recipe.word:<16}{recipe.group:<9}{recipe.name}: {recipe.about}")
     return OK
+
+
+def states(options: argparse.Namespace) -> int:
+    """The states of a script file."""
+    script = read_script(spooled(options.script, "script")).script
+    if options.json:
+        rows = [
+            {
+                "number": state.number, "numeral": numeral(state.number), "name": state.name, "note": state.note,
+                "kept": state.kept or None, "steps": state.steps, "made from": state.script.origin or None,
+                "passes": [step.kind for step in state.script.passes],
+            }
+            for state in script.states
+        ]  # fmt: skip
+        print(json.dumps(rows, indent=2, ensure_ascii=False))
+        return OK
+    for state in script.states:
+        origin = numeral(state.script.origin) if state.script.origin else "the photo"
+        steps = f"{state.steps} step{'' if state.steps == 1 else 's'} from {origin}"
+        told = "  ".join(filter(None, (state.kept.replace("T", " "), steps, state.note.replace("\n", "; "))))
+        print(f"{numeral(state.number):<6}{state.name:<28}{told}".rstrip())
+    if not script.states:
+        print(f"{options.script}: no states")
+    return OK
+
+
+def differ_in_words(options: argparse.Namespace) -> int:
+    """How one script differs from another."""
+    one, other = _side(options.one), _side(options.other)
+    found, equal = differ(one, other), same_print(one, other)
+    if options.json:
+        rows = [{"title": difference.title, "words": difference.words} for difference in found]
+        print(json.dumps({"differences": rows, "equal prints": equal}, indent=2, ensure_ascii=False))
+        return OK
+    for difference in found:
+        print(f"{difference.title}: {difference.words}")
+    if equal:
+        print("the prints are equal" if found else "no difference")
+    return OK
+
+
+def _side(word: str) -> Script:
+    """A script file, a state in one, or a recipe."""
+    path = Path(word)
+    file, _ = state_named(path)
+    if file.exists() or file.suffix.lower() in (".kyano", ".json") or "/" in word or word == "-":
+        script = read_script(spooled(path, "script")).script
+        return replace(script, sheets=(), states=(), origin=0)
+    return find(word, cookbook()).script
 
 
 def _plain(value: Any) -> str:

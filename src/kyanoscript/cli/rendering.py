@@ -20,7 +20,7 @@ from kyanoscript.files.photo import Photo, open_photo
 from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.printing import Print, write_print
 from kyanoscript.files.recipes import find
-from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.scriptfile import SUFFIX, read_script, state_named
 from kyanoscript.files.settings import BITS, NAMES, Settings, kind_of
 from kyanoscript.files.trust import outside
 from kyanoscript.terminal import DASH, OK, complain, is_stream, spooled
@@ -40,7 +40,7 @@ class _Asked:
         return Pictures(photo, self.file)
 
 
-def _asked(options: argparse.Namespace) -> _Asked:
+def asked_of(options: argparse.Namespace) -> _Asked:
     """The script with the values set. Raises FileError, ScriptError."""
     file = options.script
     script = Script()
@@ -62,6 +62,7 @@ def _asked(options: argparse.Namespace) -> _Asked:
 
 def render(options: argparse.Namespace) -> int:
     """Every photograph into a file; one that cannot be rendered does not hold up the others."""
+    _own_photograph(options)
     wrong = _senseless(options)
     if wrong:
         return complain(wrong)
@@ -82,7 +83,7 @@ def render(options: argparse.Namespace) -> int:
         settings.check()
     except ValueError as error:
         return complain(str(error))
-    asked = _asked(options)
+    asked = asked_of(options)
     count = len(asked.script.passes)
     if options.stencil is not None and not 1 <= options.stencil <= count:
         return complain(f"stencil is {options.stencil}; it must be the number of a pass, 1…{count}")
@@ -99,6 +100,22 @@ def render(options: argparse.Namespace) -> int:
     if options.json:
         _say(json.dumps(rows if options.out_dir else rows[0], indent=2), options.output == DASH)
     return status
+
+
+def _own_photograph(options: argparse.Namespace) -> None:
+    """A script file in the place of a photograph means its own. Raises FileError."""
+    file, _ = state_named(options.photos[0])
+    if options.script is not None or len(options.photos) > 1 or file.suffix.lower() != SUFFIX:
+        return
+    options.script = options.photos[0]
+    found = read_script(options.script).photo
+    if found is None:
+        raise FileError(
+            file, "it does not say which photograph it is of", "Name the photograph, and this with --script"
+        )
+    if not found.path.exists():
+        raise FileError(file, f"its photograph {found.path.name} is not there", "Name it, and this with --script")
+    options.photos = [found.path.with_name(f"{found.path.name}[{found.page}]") if found.page > 1 else found.path]
 
 
 def _senseless(options: argparse.Namespace) -> str:
@@ -196,7 +213,7 @@ def trace(options: argparse.Namespace) -> int:
     from kyanoscript.core.render import analysis
     from kyanoscript.core.render.renderer import Renderer
 
-    asked = _asked(options)
+    asked = asked_of(options)
     photo: Photo = open_photo(spooled(options.photo, "photo"), hold=False)
     pictures = asked.pictures(photo.path)
     pictures.check(asked.script)

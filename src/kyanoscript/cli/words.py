@@ -10,7 +10,7 @@ from kyanoscript import __version__
 from kyanoscript.core import machine
 from kyanoscript.files.settings import CARRIED, COMPRESSIONS, INTENTS, SPACES
 
-COMMANDS = ("render", "trace", "info", "passes", "recipes", "check")
+COMMANDS = ("render", "strip", "trace", "info", "states", "differ", "passes", "recipes", "check")
 _MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate": "check", "export": "render"}
 
 _EPILOG = """\
@@ -65,7 +65,8 @@ def _parser() -> argparse.ArgumentParser:
         return commands.add_parser(name, help=help, allow_abbrev=False)
 
     render = command("render", "render photographs with a script into files")
-    render.add_argument("photos", type=Path, nargs="+", metavar="PHOTO")
+    render.add_argument("photos", type=Path, nargs="+", metavar="PHOTO", help="or a .kyano file, or FILE.kyano#III, "
+                        "for its own photograph")  # fmt: skip
     _script_options(render)
     where = render.add_mutually_exclusive_group(required=True)
     where.add_argument(
@@ -97,11 +98,31 @@ def _parser() -> argparse.ArgumentParser:
     loud.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
     loud.add_argument("-v", "--verbose", action="store_true", help="say what is done and how long it takes")
 
+    strip = command("strip", "write a test strip: a value, or two, in steps, with labels")
+    strip.add_argument("photo", type=Path, metavar="PHOTO")
+    _script_options(strip, "or a row of values, as levels.gamma=0.7..1.4/7; two rows make a field")
+    strip.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="as of render")
+    strip.add_argument("--equal", action="store_true", help="equal steps, where they would be even to the eye")
+    strip.add_argument("--down", action="store_true", help="bands lie down the print instead of across")
+    strip.add_argument("--same", action="store_true", help="every band shows the same part, from the middle")
+    strip.add_argument("--longer-side", type=int, metavar="PX", help="reduce to this longer side (never enlarges)")
+    strip.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
+    strip.add_argument("--json", action="store_true", help="say what was written as JSON")
+
     trace = command("trace", "print the value of a spot after each pass")
     trace.add_argument("photo", type=Path, metavar="PHOTO")
     _script_options(trace)
     trace.add_argument("--at", required=True, metavar="X,Y", help="place in pixels of the print, from its upper left")
     trace.add_argument("--json", action="store_true")
+
+    states = command("states", "list the states that a script file holds")
+    states.add_argument("script", type=Path, metavar="FILE")
+    states.add_argument("--json", action="store_true")
+
+    differ = command("differ", "say how one script differs from another, in words")
+    for name in ("one", "other"):
+        differ.add_argument(name, metavar=name.upper(), help="a script file, FILE#III for a state, or a recipe's name")
+    differ.add_argument("--json", action="store_true")
 
     info = command("info", "say what a photograph is, and what is done to it on opening")
     info.add_argument("photo", type=Path, metavar="PHOTO")
@@ -122,8 +143,9 @@ def _parser() -> argparse.ArgumentParser:
     return parser
 
 
-def _script_options(command: argparse.ArgumentParser) -> None:
-    command.add_argument("--script", type=Path, metavar="FILE", help=".kyano or .json; without one the photo as it is")
+def _script_options(command: argparse.ArgumentParser, more: str = "") -> None:
+    command.add_argument("--script", type=Path, metavar="FILE", help=".kyano, .json, or FILE#III for a state; "
+                         "without one the photo as it is")  # fmt: skip
     command.add_argument("--recipe", metavar="NAME", help="a recipe; the script follows it")
     command.add_argument("--trust", action="store_true", help="use pictures that lie outside the script's own folder")
     command.add_argument(
@@ -131,5 +153,6 @@ def _script_options(command: argparse.ArgumentParser) -> None:
         action="append",
         default=[],
         metavar="PASS.NAME=VALUE",
-        help="another value, as levels.gamma=1.2; levels.2.gamma for the second of them, frame.tilt for the frame",
+        help="another value, as levels.gamma=1.2; levels.2.gamma for the second of them, frame.tilt for the frame"
+        + (f"; {more}" if more else ""),
     )

@@ -14,7 +14,7 @@ import os
 import zipfile
 import zlib
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from kyanoscript.core import script as scripts
@@ -49,9 +49,30 @@ class ScriptFile:
     digest: str = ""  # SHA-256 of the file as it was read: to tell, when saving, whether it still is that
 
 
+def state_named(path: Path) -> tuple[Path, int]:
+    """The file and the state that a name such as ``landing.kyano#III`` means, 0: none; a file of that very name goes
+    first."""
+    stem, hash_, numeral = path.name.rpartition("#")
+    number = scripts.number_of(numeral) if hash_ and stem else 0
+    if not number or os.path.lexists(path):
+        return path, 0
+    return path.with_name(stem), number
+
+
 def read_script(path: Path | str) -> ScriptFile:
-    """Read a ``.kyano`` or JSON file, told apart by what is in it. Raises FileError with one clear line."""
-    path = Path(path)
+    """Read a ``.kyano`` or JSON file, told apart by what is in it. Raises FileError with one clear line.
+
+    ``landing.kyano#III`` is its third state, by itself.
+    """
+    path, number = state_named(Path(path))
+    if number:
+        whole = read_script(path)
+        state = next((state for state in whole.script.states if state.number == number), None)
+        if state is None:
+            there = ", ".join(scripts.numeral(state.number) for state in whole.script.states)
+            has = f"it has {there}" if there else "it has no states"
+            raise FileError(path, f"there is no state {scripts.numeral(number)} in it; {has}", "Choose another state")
+        return replace(whole, script=replace(state.script, origin=0))
     with open_plain(path) as file:
         try:
             zipped = file.read(4) == b"PK\x03\x04"

@@ -1,7 +1,7 @@
 """Everything done to a photograph: as data, as JSON, and what can be said of it."""
 
 from kyanoscript.core.script.complaint import ScriptError, nearest
-from kyanoscript.core.script.data import MOST_PASSES, Script, State, first_change, numeral
+from kyanoscript.core.script.data import MOST_PASSES, Script, State, first_change, number_of, numeral
 from kyanoscript.core.script.differ import Difference, differ, same_print
 from kyanoscript.core.script.identity import fresh
 from kyanoscript.core.script.json import VERSION, dumps, from_json, loads, pass_from_json, pass_to_json, to_json
@@ -24,6 +24,7 @@ __all__ = [
     "loads",
     "mapped",
     "nearest",
+    "number_of",
     "numeral",
     "pass_from_json",
     "pass_to_json",

@@ -151,6 +151,13 @@ def numeral(number: int) -> str:
     return text
 
 
+def number_of(text: str) -> int:
+    """The number that a Roman numeral, or figures, mean; 0 if they mean none."""
+    if text.isascii() and text.isdigit():
+        return int(text[:9])
+    return next((n for n in range(1, 4000) if numeral(n) == text.upper()), 0)
+
+
 _SIGNS = (
     (1000, "M"), (900, "CM"), (500, "D"), (400, "CD"), (100, "C"), (90, "XC"), (50, "L"), (40, "XL"), (10, "X"),
     (9, "IX"), (5, "V"), (4, "IV"), (1, "I"),

@@ -37,6 +37,7 @@ from kyanoscript.ui.jobs.lanes import Job, Jobs
 from kyanoscript.ui.recipes.view import Recipes
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.states.view import States
+from kyanoscript.ui.strip.view import Strip
 
 _FIRST = "A demo print. Hold O to see its photograph, H to let the chosen pass come up from nothing."
 
@@ -67,12 +68,17 @@ class Window(QWidget):
         self.bench.page_chosen.connect(self.opening.open_page)
         self.recipes = Recipes(context, self.registry, self.book, self.bench)
         self.states = States(context, self.registry, self.bench)
+        self.strip = Strip(context, self.registry, self.bench)
+        self.recipes.strip.connect(self.strip.start_with)
+        self.bench.slip.strip.connect(self.strip.start)
         self.watching = Watching(context, self.registry, (THUMB_W, THUMB_H))
         for view in self.views():
             self.registry.add_view(view)
         for controller in (self.opening, self.saving, self.printing, self.looking, self.monitor, self.memory):
             self.registry.offer(controller.commands())
-        self.registry.offer({commands.QUIT: self.quit, commands.KEEP_STATE: self.states.keep})
+        self.registry.offer(
+            {commands.QUIT: self.quit, commands.KEEP_STATE: self.states.keep, commands.STRIP: self.strip.start}
+        )
         self.menus = Menus(self.registry, self, self.easel)
         self.masthead = Masthead(self.registry, self.menus)
         self.recovery = Recovery(context, self.keeper, self.opening)
@@ -95,7 +101,7 @@ class Window(QWidget):
 
     def views(self) -> tuple[View, ...]:
         """Every view, in the order of the masthead. Another one takes a folder and its name here."""
-        return self.bench, self.recipes, self.states
+        return self.bench, self.recipes, self.states, self.strip
 
     def _connect(self) -> None:
         desk, foot, registry = self.desk, self.foot, self.registry

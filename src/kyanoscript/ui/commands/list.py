@@ -39,6 +39,9 @@ KEEP_STATE = Command(
     "Edit", "Keep this state", "S", "The print as it is on the bench, as a state", wants="photo", rule=True
 )
 JUDGE = Command("Look", "Judge blind", "J", "States in pairs without names, in places by chance", wants="photo")
+STRIP = Command(
+    "Pass", "Test strip of a value", "W", "Of the value that has the keyboard, in steps across the print", wants="photo"
+)
 KEEP_RECIPE = Command("Pass", "Keep as a recipe…", "K", "The chosen passes, or the whole run", wants="photo")
 RENAME = Command("Pass", "Name and note…", "F2", "Call the pass, or one's own recipe, by another name", wants="chosen")
 REMOVE = Command(
@@ -121,6 +124,7 @@ COMMANDS: tuple[Command, ...] = (
     KEEP_STATE,
     ADD,
     DOUBLE,
+    STRIP,
     KEEP_RECIPE,
     RENAME,
     REMOVE,

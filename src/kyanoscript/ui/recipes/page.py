@@ -9,16 +9,10 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 
 from kyanoscript.core.params import Number
 from kyanoscript.files.recipes import Recipe
+from kyanoscript.ui.recipes.strength import STRENGTH
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.slider import ValueSlider
 
-_STRENGTH = Number(
-    label="Strength",
-    help="How much of the whole look: 0 leaves the picture as it was",
-    unit="%",
-    high=100,
-    decimals=1,
-)
 _WORDS = "Every recipe on this picture. Press one to see it large, and again to use it."
 
 
@@ -109,7 +103,7 @@ class RecipePage(QWidget):
             passes.setText(_passes(recipe) if recipe else "")
 
     def _build(self, recipe: Recipe) -> None:
-        self.whole = self._slider(_STRENGTH, 100.0, None)
+        self.whole = self._slider(STRENGTH, 100.0, None)
         develop = QPushButton("Hold to develop  H")
         develop.setToolTip("The look comes up from nothing while this is held; let go where it is right")
         develop.pressed.connect(lambda: self.develop.emit(True))
@@ -125,7 +119,7 @@ class RecipePage(QWidget):
             self._rule()
             self._add(furniture.label("Strengths worth trying", quiet=True))
             for k in tried:
-                spec = replace(_STRENGTH, label=run[k].title, help=f"Strength of {run[k].title}")
+                spec = replace(STRENGTH, label=run[k].title, help=f"Strength of {run[k].title}")
                 self.tries[k] = self._slider(spec, run[k].strength, k)
         self._rule()
         self._add(furniture.wrapped(_passes(recipe)))

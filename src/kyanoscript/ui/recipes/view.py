@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.script import Script
@@ -14,6 +15,7 @@ from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
 from kyanoscript.ui.commands.watching import wanted
+from kyanoscript.ui.recipes.strength import STRENGTH
 from kyanoscript.ui.service.results import Wanted
 
 if TYPE_CHECKING:
@@ -23,6 +25,8 @@ if TYPE_CHECKING:
 
 class Recipes(View):
     """Recipes beside one another, and what is done with one's own."""
+
+    strip = Signal(object, object, object, object, object, object)  # words, Number, value, put, base, from where
 
     title = "Recipes"
     keys = "Ctrl+2"
@@ -101,6 +105,7 @@ class Recipes(View):
             commands.BEFORE: lambda: self.trials.step(-1),
             commands.AFTER: lambda: self.trials.step(1),
             commands.GO_IN: lambda: self.trials.use(),
+            commands.STRIP: self.try_strength,
             commands.HOLD_DEVELOP: Held(lambda: self.trials.start_developing(), lambda: self.trials.stop_developing()),
         }
 
@@ -172,6 +177,16 @@ class Recipes(View):
     def _tell_broken(self, text: str) -> None:
         if self.registry.view is self:
             self.context.foot.say(text, warning=True, stay=True)
+
+    def try_strength(self) -> None:
+        """A test strip of the large recipe's strength."""
+        trials, trial = self.trials, self.trial
+        if trial is None:
+            self.context.foot.say("Press a recipe first; its strength can be tried in steps then")
+            return
+        base, strength, added = trials.base(), trials.strength, trials.added
+        put = lambda script, value: trial.used(script, value, added)  # noqa: E731
+        self.strip.emit(f"{trial.name} · Strength", STRENGTH, strength, put, base, self)
 
     def rename(self) -> None:
         """Name, note and group of one's own recipe."""

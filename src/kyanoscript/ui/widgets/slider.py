@@ -7,8 +7,17 @@ import operator
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QLineEdit, QWidget
+from PySide6.QtGui import (
+    QContextMenuEvent,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 
 from kyanoscript.core.params import LENGTH, Number
 from kyanoscript.ui.widgets import theme
@@ -72,6 +81,7 @@ class ValueSlider(QWidget):
     ended = Signal()  # the drag is over
     given_up = Signal()  # Escape in a drag
     refused = Signal(str)  # what was typed was not usable, and why
+    wanted_strip = Signal()  # a test strip of it, from its menu
 
     def __init__(
         self, spec: Number, default: float, parent: QWidget | None = None, longer: float | None = None
@@ -81,6 +91,7 @@ class ValueSlider(QWidget):
         self._per_pixel = 1000 / longer if longer and spec.unit == LENGTH else None  # lengths are shown in pixels
         self.default = default
         self.own_keys = frozenset(_ARROWS)  # see Window.eventFilter
+        self.has_strip = False  # whether a test strip of it can be made
         self.value = default
         self._dragging = False
         self.entry: QLineEdit | None = None
@@ -176,6 +187,18 @@ class ValueSlider(QWidget):
             self._announce(self.default)
         else:
             self.mousePressEvent(event)
+
+    def menu(self) -> QMenu:
+        """What can be done with the value."""
+        menu = QMenu(self)
+        if self.has_strip:
+            menu.addAction("Test strip of this value\tW").triggered.connect(lambda: self.wanted_strip.emit())
+        menu.addAction("Type a value\tReturn").triggered.connect(lambda: self._edit())
+        menu.addAction("Put the default back").triggered.connect(lambda: self._announce(self.default))
+        return menu
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu().exec(event.globalPos())
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if not self.hasFocus():

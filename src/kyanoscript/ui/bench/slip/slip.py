@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
+from kyanoscript.core.script.dials import Dial
 from kyanoscript.ui.bench.slip.colour import kept
 from kyanoscript.ui.bench.slip.pages import FramePage, PassPage, PhotoPage
 from kyanoscript.ui.bench.slip.stencil_page import StencilPage
@@ -33,6 +34,7 @@ class Slip(QWidget):
     inks_changed = Signal()
     page_chosen = Signal(int)  # another page of the photograph's file
     model = Signal(str)  # a photograph that is to lend its colours
+    strip = Signal(object)  # a Dial: a test strip of it is wanted
     marks_changed = Signal(object)  # the parameters whose tones have handles on the ladder
 
     def __init__(self, desk: Desk, service: RenderService, easel: Easel) -> None:
@@ -125,6 +127,9 @@ class Slip(QWidget):
             page.pick.connect(self._pick)
             page.keep.connect(lambda ink: self._inks(kept(self.inks, ink)))
             page.drop.connect(lambda ink: self._inks(tuple(other for other in self.inks if other != ink)))
+            for name, slider in page.sliders.items():
+                slider.has_strip = True
+                slider.wanted_strip.connect(lambda name=name: self._ask_strip(name))
             page.column.addStretch()
             self._column.addWidget(page.widget)
         self.page = self._pages[self._shown] = page
@@ -205,6 +210,34 @@ class Slip(QWidget):
         word = self.editors.get("touch")
         if isinstance(word, QPushButton):
             word.setChecked(on)
+
+    # Test strips
+
+    def dial_in_hand(self) -> Dial | None:
+        """The number whose control has the keyboard; None: no control has it, or it is of no number of the script."""
+        name = next((name for name, slider in self.sliders.items() if slider.hasFocus()), None)
+        return self.dial_of(name) if name is not None else None
+
+    def _ask_strip(self, name: str) -> None:
+        dial = self.dial_of(name)
+        if dial is None:
+            self.said.emit("Of this one there is no strip; it is no value of the print")
+        else:
+            self.strip.emit(dial)
+
+    def dial_of(self, name: str) -> Dial | None:
+        """The number of the script that a slider of this page sets."""
+        chosen = self.desk.selected_thing
+        if isinstance(chosen, Frame):
+            return Dial("frame", name)
+        if isinstance(chosen, Develop):
+            return Dial("develop", name)
+        if chosen is None:
+            return None
+        if name in chosen.params() and not (self.easel.stencil.active and name not in ("grow", "feather")):
+            return Dial("pass", name, chosen.id)
+        dial = Dial("stencil", name, chosen.id)
+        return dial if dial.spec(self.desk.script) is not None and not self.easel.stencil.paints else None
 
     # Hold to develop
 

@@ -1,0 +1,60 @@
+"""``strip``: a value in steps across the print, as a picture with labels."""
+
+from __future__ import annotations
+
+import argparse
+import json
+
+from kyanoscript.cli.rendering import asked_of
+from kyanoscript.core.script.dials import FIELD, Dial, bands, dial_named, span, told
+from kyanoscript.files.photo import Photo, open_photo
+from kyanoscript.files.settings import Settings
+from kyanoscript.files.strips import Laid, write_strip
+from kyanoscript.terminal import DASH, OK, complain, spooled
+
+
+def strip(options: argparse.Namespace) -> int:
+    """Write it. Raises FileError, ScriptError."""
+    rows = [words for words in options.set if ".." in words.partition("=")[2]]
+    if not 1 <= len(rows) <= 2:
+        return complain("a strip needs one row of values, or two for a field, as --set levels.gamma=0.7..1.4/7")
+    if options.output == DASH:
+        return complain("a strip goes into a file; name one with -o")
+    if not 1 <= options.threads <= 64:
+        return complain(f"threads is {options.threads}; it must be 1…64")
+    options.set = [words for words in options.set if words not in rows]
+    asked = asked_of(options)
+    axes: list[tuple[Dial, tuple[float, ...], list[str]]] = []
+    for words in rows:
+        name, _, row = words.partition("=")
+        dial, (low, high, count) = dial_named(asked.script, name), span(row)
+        if len(rows) == 2 and count > FIELD:
+            return complain(f"a field has {FIELD} values each way at most")
+        spec = dial.spec(asked.script)
+        assert spec is not None
+        for end in (low, high):
+            if not spec.low <= end <= spec.high:
+                return complain(f"{name} is {end:g}; it must be {spec.range_text()}")
+        values = bands(spec, dial.value(asked.script), low, high, count, eye=spec.ratio and not options.equal)
+        axes.append((dial, values, [told(spec, value, values) for value in values]))
+    first, *second = axes
+    scripts, labels = [], []
+    for b in range(len(second[0][1]) if second else 1):
+        base = second[0][0].put(asked.script, second[0][1][b]) if second else asked.script
+        for a, value in enumerate(first[1]):
+            scripts.append(first[0].put(base, value))
+            labels.append(first[2][a] + (f", {second[0][2][b]}" if second else ""))
+    many = len(first[1])
+    grid = (many, len(second[0][1])) if second else ((1, many) if options.down else (many, 1))
+    photo: Photo = open_photo(spooled(options.photo, "photo"), hold=False)
+    settings = Settings(longer_side=options.longer_side)
+    settings.check()
+    laid = Laid(tuple(scripts), tuple(labels), grid, options.same)
+    said = write_strip(options.output, photo, laid, asked.pictures(photo.path), settings, threads=options.threads)
+    if options.json:
+        print(
+            json.dumps({"strip": str(options.output), "bands": labels, "columns": grid[0], "rows": grid[1]}, indent=2)
+        )
+    else:
+        print(said)
+    return OK

@@ -1,0 +1,208 @@
+"""The right side of the Strip view: of which value, from where to where, how many bands, and what is done with them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from kyanoscript.core.params import Number
+from kyanoscript.ui.bench.slip.fields import shrinking
+from kyanoscript.ui.strip.subject import Axis, Strip, counts
+from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.slider import ValueSlider
+
+_NO_SECOND = "Second value…"
+
+
+class StripPage(QWidget):
+    """Built anew when the values that it is of are others."""
+
+    of = Signal(int, int)  # which axis, and which of the subjects; −1: no second value
+    changed = Signal(object)  # another Strip of the same values
+    take = Signal()
+    keep_all = Signal()
+    write = Signal()
+    said = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedWidth(304)
+        self.setAccessibleName("Test strip")
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        self._scroll = furniture.scrolling()
+        outer.addWidget(self._scroll)
+        self.strip: Strip | None = None
+        self.sliders: dict[str, ValueSlider] = {}
+        self.lists: dict[str, QComboBox] = {}
+        self.words: dict[str, QPushButton] = {}
+        self._built: object = None
+        self._retired: QWidget | None = None
+
+    def show_empty(self) -> None:
+        """There is nothing to try."""
+        self._begin()
+        self._column.addWidget(furniture.title("Test strip"))
+        self._column.addWidget(
+            furniture.wrapped("One value in steps across the print. Add a pass first; every number of it can be tried.")
+        )
+        self._end(None)
+
+    def show_strip(self, strip: Strip, names: Sequence[str], chosen: tuple[int, int], take: str) -> None:
+        """The strip as it is: ``names`` of what can be tried, which two are, and what would be taken."""
+        self.strip = strip
+        built = (tuple(names), chosen, strip.first.subject.spec, strip.second and strip.second.subject.spec)
+        if built != self._built:
+            self._build(strip, names, chosen)
+            self._built = built
+        for prefix, axis in (("", strip.first), ("second ", strip.second)):
+            if axis is not None:
+                self.sliders[f"{prefix}from"].set_value(axis.low)
+                self.sliders[f"{prefix}to"].set_value(axis.high)
+                self.sliders[f"{prefix}bands"].set_value(axis.count)
+                box = self.lists[f"{prefix}steps"]
+                box.blockSignals(True)
+                box.setItemText(1, _each(axis) or "even to the eye")
+                box.setCurrentIndex(int(axis.eye))
+                box.blockSignals(False)
+        box = self.lists["shows"]
+        box.blockSignals(True)
+        box.setCurrentIndex(int(strip.same))
+        box.blockSignals(False)
+        for name, down in (("across", False), ("down", True)):
+            self.words[name].setChecked(strip.down == down)
+            self.words[name].setVisible(strip.second is None)
+        self.words["take"].setText(f"Take {take}")
+
+    def _build(self, strip: Strip, names: Sequence[str], chosen: tuple[int, int]) -> None:
+        self._begin()
+        column = self._column
+        column.addWidget(furniture.title("Test strip"))
+        about = "One value in steps across the print" if strip.second is None else "Two values at once, as a field"
+        column.addWidget(furniture.wrapped(about))
+        column.addWidget(furniture.line())
+        column.addWidget(self._row("Of", self._names("of", names, chosen[0], 0)))
+        self._axis(strip.first, "")
+        column.addWidget(self._row("With", self._names("with", [_NO_SECOND, *names], chosen[1] + 1, 1)))
+        if strip.second is not None:
+            self._axis(strip.second, "second ")
+        shows = shrinking("What every band shows")
+        for text in ("its own part of the print", "all of them the same part"):
+            shows.addItem(text)
+        shows.setToolTip("The same part can be dragged over the print")
+        shows.currentIndexChanged.connect(lambda index: self._put(same=bool(index)))
+        self.lists["shows"] = shows
+        column.addWidget(self._row("Shows", shows))
+        row = QHBoxLayout()
+        row.setSpacing(14)
+        for name, text, down in (("across", "Across", False), ("down", "Down", True)):
+            word = furniture.word(text, "How the bands lie", checkable=True)
+            word.clicked.connect(lambda _=False, down=down: self._put(down=down))
+            self.words[name] = word
+            row.addWidget(word)
+        row.addStretch()
+        column.addLayout(row)
+        column.addWidget(furniture.line())
+        take = QPushButton("Take")
+        take.setObjectName("main")
+        take.setToolTip("Return: the chosen value; one step of undo")
+        take.clicked.connect(self.take)
+        self.words["take"] = take
+        column.addWidget(take)
+        for name, text, help, signal in (
+            ("keep", "Keep every band as a state", "They hang in the States view then", self.keep_all),
+            ("write", "Write the strip…", "As a picture with its labels, to be judged on paper", self.write),
+        ):
+            word = furniture.word(text, help)
+            word.clicked.connect(signal)
+            self.words[name] = word
+            column.addWidget(word)
+        self._end(strip)
+
+    def _axis(self, axis: Axis, prefix: str) -> None:
+        spec, field = axis.subject.spec, bool(prefix) or (self.strip is not None and self.strip.second is not None)
+        least, most = counts(field)
+        count = Number(label="Bands", help="How many steps", low=least, high=most, whole=True)
+        for name, label, help, value in (
+            ("from", "From", "The first band", axis.low),
+            ("to", "To", "The last band", axis.high),
+        ):
+            self._slider(f"{prefix}{name}", replace(spec, label=label, help=help), value, prefix)
+        self._slider(f"{prefix}bands", count, axis.count, prefix)
+        steps = shrinking("Steps")
+        steps.addItem("equal")
+        steps.addItem("even to the eye")
+        steps.currentIndexChanged.connect(lambda index: self._put_axis(prefix, eye=bool(index)))
+        self.lists[f"{prefix}steps"] = steps
+        self._column.addWidget(self._row("Steps", steps))
+
+    def _slider(self, name: str, spec: Number, value: float, prefix: str) -> None:
+        slider = ValueSlider(spec, value)
+        key = {"from": "low", "to": "high", "bands": "count"}[name.removeprefix("second ")]
+        slider.moved.connect(lambda to: self._put_axis(prefix, **{key: round(to) if key == "count" else to}))
+        slider.refused.connect(self.said)
+        self.sliders[name] = slider
+        self._column.addWidget(slider)
+
+    def _names(self, name: str, names: Sequence[str], at: int, axis: int) -> QComboBox:
+        box = shrinking("Of which value" if not axis else "With which second value")
+        for text in names:
+            box.addItem(text)
+        box.setCurrentIndex(at)
+        box.currentIndexChanged.connect(lambda index: self.of.emit(axis, index - axis))
+        self.lists[name] = box
+        return box
+
+    def _put(self, **values: bool) -> None:
+        if self.strip is not None:
+            self.changed.emit(replace(self.strip, **values))  # type: ignore[arg-type]
+
+    def _put_axis(self, prefix: str, **values: object) -> None:
+        strip = self.strip
+        if strip is None:
+            return
+        axis = strip.second if prefix else strip.first
+        assert axis is not None
+        made: Axis = replace(axis, **values)  # type: ignore[arg-type]
+        self.changed.emit(replace(strip, second=made) if prefix else replace(strip, first=made))
+
+    def _row(self, text: str, widget: QWidget) -> QWidget:
+        holder = QWidget()
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
+        label = furniture.label(text)
+        label.setFixedWidth(44)
+        row.addWidget(label)
+        row.addWidget(widget, 1)
+        return holder
+
+    def _begin(self) -> None:
+        self.sliders, self.lists, self.words = {}, {}, {}
+        self._page = QWidget()
+        self._column = QVBoxLayout(self._page)
+        self._column.setContentsMargins(20, 12, 16, 14)
+        self._column.setSpacing(6)
+
+    def _end(self, strip: Strip | None) -> None:
+        self._column.addStretch()
+        self._built = None
+        old = self._scroll.takeWidget()
+        if old is not None:
+            for control in old.findChildren(QWidget):
+                control.blockSignals(True)
+            old.hide()
+            old.deleteLater()
+            self._retired = old  # the list that asked may still be in its own signal
+        self._scroll.setWidget(self._page)
+
+
+def _each(axis: Axis) -> str:
+    """How far apart bands are to the eye, where that is a ratio."""
+    values = axis.values
+    if not axis.subject.spec.ratio or len(values) < 2 or values[0] <= 0:
+        return ""
+    ratio = (values[-1] / values[0]) ** (1 / (len(values) - 1))
+    return f"to the eye: each {ratio:.2f} times"

@@ -1,0 +1,322 @@
+"""What is tried in the Strip view, and the widgets that show it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
+from PySide6.QtWidgets import QFileDialog, QFrame, QScrollArea, QVBoxLayout, QWidget
+
+from kyanoscript.core.script import Script
+from kyanoscript.core.script.dials import Dial, dials, narrowed
+from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.strips import Laid, write_strip
+from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.jobs.lanes import Job
+from kyanoscript.ui.service import display
+from kyanoscript.ui.service.requests import PROOFS, proofs
+from kyanoscript.ui.service.results import Proof
+from kyanoscript.ui.strip.page import StripPage
+from kyanoscript.ui.strip.sheet import Bands
+from kyanoscript.ui.strip.subject import Axis, Strip, Subject, axis, of_dial
+from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.chooser import Choice, Grid
+
+_THUMB = QSize(120, 80)
+
+
+class Trial(QObject):
+    """One strip at a time."""
+
+    said = Signal(str)
+    taken = Signal(str, object, object)  # what was done, the Script, and the Dial that was tried
+
+    def __init__(self, context: Context) -> None:
+        super().__init__()
+        self.context, self.desk = context, context.desk
+        self.active = False
+        self.strip: Strip | None = None
+        self.current = 0
+        self.given: Subject | None = None  # something else than a number of the script, as a recipe's strength
+        self.base: Script | None = None  # what that is laid on
+        self._dials: list[Dial] = []
+        self._tag: tuple[int, int] = (id(self), 0)
+        self._asked: dict[str, Script] = {}  # what the small pictures were made of
+        self.page, self.sheet = StripPage(), Bands(context.desk, context.service)
+        self.row = Grid(1, _THUMB, one_row=True)
+        self.row.setAccessibleName("Every band whole")
+        self.nothing = QWidget()
+        self.nothing.setFixedWidth(1)
+        self.below = QWidget()
+        self.below.setFixedHeight(148)
+        column = QVBoxLayout(self.below)
+        column.setContentsMargins(14, 8, 8, 2)
+        column.setSpacing(2)
+        column.addWidget(furniture.title("Every band whole", 18))
+        area = QScrollArea()
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setWidget(self.row)
+        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._area = area
+        column.addWidget(area, 1)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(0)
+        self._soon.timeout.connect(self._ask)
+        self._connect()
+
+    def _connect(self) -> None:
+        self.sheet.chosen.connect(self.choose)
+        self.sheet.pressed_again.connect(self.narrow)
+        self.sheet.entered.connect(self.take)
+        self.sheet.zoomed.connect(self._tell_zoom)
+        self.row.chosen.connect(lambda key: self.sheet.press(int(key)))
+        self.page.of.connect(self._of)
+        self.page.changed.connect(self._changed)
+        self.page.take.connect(self.take)
+        self.page.keep_all.connect(self.keep_all)
+        self.page.write.connect(self.ask_write)
+        self.page.said.connect(self.said)
+        self.context.service.answers(Proof).connect(self._proof)
+        for signal in (self.desk.script_changed, self.desk.photo_changed):
+            signal.connect(lambda *_: self.begin() if self.active else None)
+
+    # Beginning
+
+    def script(self) -> Script:
+        """What is tried on: the print on the bench, with what its chosen pass takes from the picture as its own."""
+        desk, script = self.desk, self.desk.script
+        step = desk.selected_pass
+        if step is not None and step.auto and desk.taken:
+            own = {name: value for name, value in desk.taken.items() if name in step.suggested()}
+            run = desk.run
+            made = step.model_copy(update={**own, "auto": False})
+            script = script.with_run(desk.path, (*run[: desk.selected], made, *run[desk.selected + 1 :]))
+        return script
+
+    def begin(self, dial: Dial | None = None) -> None:
+        """A strip of a number; of none given: of the one tried last, or the first of the chosen pass."""
+        script = self.script()
+        raw = self.desk.photo is not None and self.desk.photo.raw
+        self._dials = dials(script, raw)
+        step = self.desk.selected_pass
+        before = self.strip.first.subject.key if self.strip is not None else None
+        own = [found for found in self._dials if step is not None and found.step == step.id and found.of == "pass"]
+        wanted = [dial, before, *own[:1], *self._dials[:1]]
+        chosen = next((found for found in wanted if found in self._dials), None)
+        self.given = None
+        if chosen is None:
+            self.strip = None
+            self._show()
+            return
+        if self.strip is not None and dial is None and chosen == before:
+            self._again(script)
+            return
+        subject = of_dial(script, chosen)
+        assert subject is not None
+        self._put(Strip(script, axis(subject), None, self._down, self._same))
+
+    def begin_with(self, subject: Subject, base: Script) -> None:
+        """A strip of something else, as a recipe's strength, laid on a script."""
+        self.given, self._dials = subject, []
+        self._put(Strip(base, axis(subject), None, self._down, self._same))
+
+    def _again(self, script: Script) -> None:
+        """The script is another one: the same strip of it, if that makes sense still."""
+        strip = self.strip
+        assert strip is not None
+        axes = []
+        for old in (strip.first, strip.second):
+            found = of_dial(script, old.subject.key) if old is not None and isinstance(old.subject.key, Dial) else None
+            axes.append(replace(old, subject=found) if old is not None and found is not None else None)
+        if axes[0] is None:
+            self.strip = None
+            self.begin()
+            return
+        self._put(replace(strip, base=script, first=axes[0], second=axes[1]))
+
+    @property
+    def _down(self) -> bool:
+        return self.strip.down if self.strip is not None else False
+
+    @property
+    def _same(self) -> bool:
+        return self.strip.same if self.strip is not None else False
+
+    def _put(self, strip: Strip, current: int | None = None) -> None:
+        self.strip = strip
+        self.current = strip.present if current is None else min(current, len(strip.cells) - 1)
+        self._show()
+
+    def _of(self, which: int, index: int) -> None:
+        """Another value, or another second one."""
+        strip = self.strip
+        if strip is None or (which == 0 and self.given is not None):
+            return
+        script = strip.base
+        if which == 1 and index < 0:
+            first = replace(strip.first, count=7) if strip.second is not None else strip.first
+            self._put(replace(strip, first=first, second=None))
+            return
+        subject = of_dial(script, self._dials[index])
+        assert subject is not None
+        if which == 0:
+            self._put(replace(strip, first=axis(subject, strip.second is not None)))
+        elif subject.key == strip.first.subject.key:
+            self.said.emit("A field needs two values; this one is tried already")
+            self._show()
+        else:
+            few = axis(strip.first.subject, field=True)
+            self._put(replace(strip, first=few, second=axis(subject, field=True)))
+
+    def _changed(self, strip: Strip) -> None:
+        """Other ends, another count, laid otherwise."""
+        old = self.strip
+        value = old.cells[self.current] if old is not None else None
+        cells = strip.cells
+        self._put(strip, cells.index(value) if value in cells else None)
+
+    # Choosing
+
+    def choose(self, cell: int) -> None:
+        """Another band."""
+        if self.strip is not None and 0 <= cell < len(self.strip.cells):
+            self.current = cell
+            self._show()
+
+    def narrow(self, cell: int) -> None:
+        """Go on between a band's neighbours in half the steps."""
+        strip = self.strip
+        if strip is None:
+            return
+        values = strip.cells[cell]
+
+        def closer(old: Axis, value: float) -> Axis:
+            low, high, count = narrowed(old.values, old.values.index(value))
+            return replace(old, subject=replace(old.subject, value=value), low=low, high=high, count=count)
+
+        first = closer(strip.first, values[0])
+        second = closer(strip.second, values[1]) if strip.second is not None else None
+        if first.values == strip.first.values or len(set(first.values)) < 2:
+            self.said.emit("The steps are as fine as this value can be set")
+            return
+        self._put(replace(strip, first=first, second=second))
+        self.said.emit(f"Round {self.strip.text(self.current)} in half the steps" if self.strip else "")
+
+    def take(self) -> None:
+        """The chosen value onto the bench; one step of undo."""
+        strip = self.strip
+        if strip is None:
+            return
+        script = strip.script(self.current)
+        words = strip.first.subject.words
+        if strip.second is not None:
+            words += f" and {strip.second.subject.words}"
+        self.taken.emit(f"{words} {strip.text(self.current)}", script, strip.first.subject.key)
+
+    def keep_all(self) -> None:
+        """Every band as a state."""
+        strip = self.strip
+        if strip is None:
+            return
+        cells = range(len(strip.cells))
+        scripts = tuple(strip.script(k) for k in cells)
+        names = tuple(f"{strip.first.subject.words} {strip.text(k)}" for k in cells)
+        made = self.desk.kept.keep_all(scripts, names)
+        if made:
+            self.said.emit(f"Kept {len(made)} states, {made[0].title} to {made[-1].title}; Ctrl+3 shows them")
+
+    # Writing
+
+    def ask_write(self) -> None:
+        """Ask for a name and write the strip with its labels."""
+        photo = self.desk.photo
+        if photo is None or self.strip is None:
+            return
+        folder = self.context.folders.prints or photo.path.parent
+        start = str(folder / f"{photo.path.stem}-strip.tif")
+        name, _ = QFileDialog.getSaveFileName(
+            self.context.top, "Write the strip", start, "Pictures (*.tif *.png *.jpg)"
+        )
+        if name:
+            self.write(Path(name))
+
+    def write(self, path: Path) -> Job | None:
+        """Write the strip into a file, off the interface thread."""
+        strip, photo = self.strip, self.desk.photo
+        if strip is None or photo is None:
+            return None
+        cells = range(len(strip.cells))
+        laid = Laid(tuple(strip.script(k) for k in cells), tuple(strip.text(k) for k in cells), strip.grid, strip.same)
+        pictures = self.desk.pictures or Pictures(photo.path, None)
+
+        def work(job: Job) -> str:
+            return write_strip(path, photo, laid, pictures, stopping=lambda: job.stopping, progress=job.progress.emit)
+
+        job = self.context.jobs.run(work)
+        job.done.connect(self.said)
+        job.failed.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
+        return job
+
+    # Showing
+
+    def enter(self) -> None:
+        """The view comes."""
+        self.active = True
+        self.sheet.mat = self.context.easel.mat
+        self.given = None
+        self.begin()
+        self._tell_zoom()
+
+    def leave(self) -> None:
+        """It goes; what was narrowed starts anew the next time."""
+        self.active, self.given = False, None
+        self.context.service.ask_instead(PROOFS, ())
+
+    def _show(self) -> None:
+        if not self.active or self.desk.photo is None:
+            return
+        strip = self.strip
+        self.sheet.show_strip(strip, self.current)
+        if strip is None:
+            self.page.show_empty()
+            self.row.show_choices([])
+            return
+        names = [self.given.words] if self.given is not None else [dial.words(strip.base) for dial in self._dials]
+        first = 0 if self.given is not None else self._place(strip.first)
+        second = -1 if strip.second is None else self._place(strip.second)
+        self.page.show_strip(strip, names, (first, second), strip.text(self.current))
+        choices = [Choice(str(k), strip.text(k)) for k in range(len(strip.cells))]
+        self.row.show_choices(choices, str(self.current))
+        self._soon.start()
+
+    def _place(self, of: Axis) -> int:
+        return self._dials.index(of.subject.key) if of.subject.key in self._dials else 0
+
+    def _ask(self) -> None:
+        """Every band whole, small."""
+        strip = self.strip
+        if strip is None or not self.active:
+            return
+        scripts = {str(k): strip.script(k) for k in range(len(strip.cells))}
+        if self._asked == scripts:
+            return
+        self._asked = scripts
+        self.row.forget()
+        self._tag = (id(self), self._tag[1] + 1)
+        ratio = self.row.devicePixelRatioF()
+        size = (round(_THUMB.width() * ratio), round(_THUMB.height() * ratio))
+        self.context.service.ask_instead(PROOFS, proofs(self._tag, scripts, size))
+
+    def _proof(self, proof: Proof) -> None:
+        if proof.tag == self._tag:
+            image = display.image(proof.pixels)
+            self.row.take(proof.key, image)
+            if self.strip is not None and int(proof.key) == self.strip.present:
+                self.sheet.small = image
+
+    def _tell_zoom(self) -> None:
+        if self.active:
+            self.context.foot.show_zoom(self.sheet.sight.whole, self.sheet.magnification())

@@ -1,0 +1,169 @@
+"""The Strip view: a value in steps across the print, narrowed by eye, and taken."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PySide6.QtWidgets import QWidget
+
+from kyanoscript.core.params import Number
+from kyanoscript.core.script import Script, walk
+from kyanoscript.core.script.dials import Dial
+from kyanoscript.ui.bench.view import Bench
+from kyanoscript.ui.commands import list as commands
+from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.commands.registry import Registry
+from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
+from kyanoscript.ui.document.desk import FRAME
+
+if TYPE_CHECKING:
+    from kyanoscript.ui.strip.trial import Trial
+
+Put = Callable[[Script, float], Script]
+_NEARER = 1.25
+
+
+class Strip(View):
+    """See a value in steps before it is chosen."""
+
+    title = "Strip"
+    keys = "Ctrl+4"
+    help = "A value in steps across the print"
+    wants = "photo"
+    refusal = "Open a photograph first; a strip is of its print"
+    zooms = True
+
+    def __init__(self, context: Context, registry: Registry, home: Bench) -> None:
+        super().__init__()
+        self.context, self.registry, self._home = context, registry, home
+        self._trial: Trial | None = None
+        self._from: View | None = None  # the view that a recipe's strength is tried from
+
+    @property
+    def trial(self) -> Trial:
+        """What is tried; made when it is first wanted."""
+        if self._trial is None:
+            from kyanoscript.ui.strip.trial import Trial  # not needed for a first look
+
+            self._trial = made = Trial(self.context)
+            made.said.connect(self.context.foot.say)
+            made.taken.connect(self._take)
+        return self._trial
+
+    def start(self, dial: Dial | None = None) -> None:
+        """A strip of a number of the script; None: of that which has the keyboard on the slip, or the pass's first."""
+        self._from = None
+        self.trial.strip = None
+        if dial is None:
+            dial = self._home.slip.dial_in_hand()
+        trial = self.trial
+        self.registry.go(self)
+        trial.begin(dial)
+
+    def start_with(self, words: str, spec: Number, value: float, put: Put, base: Script, start: View) -> None:
+        """A strip of something else, as a recipe's strength; Escape goes back to where it came from."""
+        from kyanoscript.ui.strip.subject import Subject
+
+        self._from = start
+        trial = self.trial
+        self.registry.go(self)
+        trial.begin_with(Subject(words, spec, value, put), base)
+
+    # What the window asks of a view
+
+    def enter(self) -> None:
+        """A strip of what is chosen."""
+        self.context.foot.say(
+            "Press the band you like; press it again to go on between its neighbours, in half the steps"
+        )
+        self.trial.enter()
+        self.trial.sheet.setFocus()
+
+    def leave(self) -> None:
+        """It goes."""
+        self.trial.leave()
+        self.context.easel.zoomed.emit()
+
+    def panels(self) -> Panels:
+        """Bands, page, every band whole."""
+        trial = self.trial
+        return Panels(trial.nothing, trial.page, trial.below, trial.sheet)
+
+    def commands(self) -> Handlers:
+        """The keys of the Bench, where they mean something here."""
+        sheet, desk = self.trial.sheet, self.context.desk
+        return {
+            commands.UNDO: desk.undo,
+            commands.REDO: desk.redo,
+            commands.WHOLE: sheet.show_whole,
+            commands.ACTUAL: sheet.show_actual,
+            commands.NEARER: lambda: sheet.set_zoom(sheet.magnification() * _NEARER),
+            commands.FARTHER: lambda: sheet.set_zoom(sheet.magnification() / _NEARER),
+            commands.NEXT_MAT: self._next_mat,
+            commands.HOLD_PHOTO: Held(self._hold_photo, lambda: sheet.hold(None)),
+            commands.HOLD_SPACE: Held(lambda: sheet.hold_space(True), lambda: sheet.hold_space(False)),
+        }
+
+    def undo_words(self) -> tuple[str, str]:
+        """Of the script."""
+        return self.context.desk.undo_label, self.context.desk.redo_label
+
+    def stops(self) -> list[QWidget]:
+        """Bands, page."""
+        first = next(iter(self.trial.page.sliders.values()), None)
+        return [self.trial.sheet, *([first] if first is not None else [])]
+
+    def focus(self) -> QWidget | None:
+        """The bands."""
+        return self.trial.sheet
+
+    def escape(self) -> bool:
+        """Everything stays as it was."""
+        self.registry.go(self._from or self._home)
+        return True
+
+    # What is done here
+
+    def _take(self, words: str, script: Script, dial: object) -> None:
+        desk = self.context.desk
+        before = desk.script
+        self.registry.go(self._home)
+        desk.change(words, script)
+        if isinstance(dial, Dial):
+            self._select(dial)
+        if desk.script == before:
+            self.context.foot.say("That is the value it had; nothing was changed")
+        else:
+            self.context.foot.say(f"{words}: taken; Ctrl+Z takes it back")
+
+    def _select(self, dial: Dial) -> None:
+        """Choose the tray of what was tried."""
+        desk = self.context.desk
+        if dial.of == "frame":
+            desk.select(FRAME, ())
+        for path in _paths(desk.script, dial.step):
+            desk.select(path[-1], path[:-1])
+
+    def _hold_photo(self) -> None:
+        script = self.context.desk.script
+        self.trial.sheet.hold(Script(frame=script.frame, develop=script.develop))
+
+    def _next_mat(self) -> None:
+        from kyanoscript.ui.widgets import theme
+
+        easel, names = self.context.easel, list(theme.MATS)
+        easel.mat = self.trial.sheet.mat = names[(names.index(easel.mat) + 1) % len(names)]
+        self.context.foot.say(f"Mat: {easel.mat}")
+        self.trial.sheet.update()
+
+
+def _paths(script: Script, word: str, path: tuple[int, ...] = ()) -> list[tuple[int, ...]]:
+    """Where the pass of an identity stands."""
+    found = []
+    for k, step in enumerate(script.run(path)):
+        if step.id == word:
+            found.append((*path, k))
+        elif any(inner.id == word for inner in walk(step.run)):
+            found += _paths(script, word, (*path, k))
+    return found
