@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
@@ -128,10 +130,10 @@ class Bands(QWidget):
             )  # fmt: skip
         columns, rows = strip.grid
         room = QRectF(self.rect()).adjusted(20, 20, -20, -20)
-        wide, high = room.width() / columns, room.height() / rows
-        column, row = cell % columns, cell // columns
-        x0, y0 = round(room.x() + column * wide), round(room.y() + row * high)
-        return QRectF(x0, y0, round(room.x() + (column + 1) * wide) - x0, round(room.y() + (row + 1) * high) - y0)
+        wide, high = int(room.width() / columns), int(room.height() / rows)  # all alike, to the pixel
+        x0 = round(room.x() + (room.width() - columns * wide) / 2) + cell % columns * wide
+        y0 = round(room.y() + (room.height() - rows * high) / 2) + cell // columns * high
+        return QRectF(x0, y0, wide, high)
 
     def place(self, cell: int) -> QRectF:
         """Where the whole print would lie for a band, in pixels of the screen."""
@@ -142,7 +144,7 @@ class Bands(QWidget):
             return place
         middle = self.box(cell).center() * self.sight.ratio
         x, y = middle.x() - self.piece.x() * place.width(), middle.y() - self.piece.y() * place.height()
-        return QRectF(round(x), round(y), place.width(), place.height())
+        return QRectF(math.floor(x), math.floor(y), place.width(), place.height())  # `round` goes to even numbers
 
     def seen(self, cell: int) -> Rect | None:
         """The part of the print that a band shows, in pixels of the print as rendered; None: nothing."""

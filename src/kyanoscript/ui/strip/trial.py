@@ -256,7 +256,7 @@ class Trial(QObject):
             return write_strip(path, photo, laid, pictures, stopping=lambda: job.stopping, progress=job.progress.emit)
 
         job = self.context.jobs.run(work)
-        job.done.connect(self.said)
+        job.done.connect(lambda words: self.said.emit(words))
         job.failed.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
         return job
 

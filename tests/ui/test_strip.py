@@ -1,0 +1,321 @@
+"""The test strip: a value in steps on the print, narrowed by eye, taken."""
+
+import itertools
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import tifffile
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+
+from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.script.dials import Dial
+from kyanoscript.files.strips import Laid, part, write_strip
+from kyanoscript.ui.jobs.lanes import until
+from kyanoscript.ui.service import display
+from tests.ui.conftest import Bench
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+@pytest.fixture
+def toned(bench: Bench):
+    bench.add("exposure", "levels", "gradient-map")
+    bench.desk.select(1)
+    bench.settle()
+    return bench
+
+
+@pytest.fixture
+def strip(toned: Bench):
+    """A strip of the middle of the levels."""
+    toned.window.strip.start(Dial("pass", "gamma", toned.desk.run[1].id))
+    toned.trial = toned.window.strip.trial
+    toned.sheet = toned.trial.sheet
+    toned.settle()
+    return toned
+
+
+def exact(bench, frame):
+    renderer = Renderer(bench.desk.photo.source, frame.look.script)
+    return display.shown(renderer.region(frame.rect, frame.scale), renderer.space)
+
+
+def press(bench, cell):
+    bench.click(bench.sheet, bench.sheet.box(cell).center())
+    bench.settle()
+
+
+def test_every_band_is_bit_for_bit_the_print_with_its_value(strip: Bench):
+    cells = strip.trial.strip.cells
+    assert len(cells) == 7
+    assert set(strip.sheet.frames) == set(range(7))
+    for cell, frame in strip.sheet.frames.items():
+        assert frame.look.script.passes[1].gamma == cells[cell][0]
+        assert np.array_equal(frame.pixels, exact(strip, frame))
+    rects = [strip.sheet.frames[k].rect for k in range(7)]
+    assert all(a.right == b.x for a, b in itertools.pairwise(rects))  # side by side without a gap
+    assert sum(rect.width for rect in rects) == strip.sheet._size(strip.sheet.sight.render_scale())[0]
+
+
+def test_the_right_middle_is_found_by_a_strip_narrowed_twice(strip: Bench):
+    """A print maker presses what is best, twice more, and takes it: one step of undo."""
+    before = strip.desk.script
+    entries = len(strip.desk.entries)
+    press(strip, 4)
+    chosen = strip.trial.strip.cells[4][0]
+    assert strip.trial.page.words["take"].text() == f"Take {strip.trial.strip.text(4)}"
+    wide = strip.trial.strip.first.values
+    press(strip, 4)
+    assert strip.trial.strip.first.values[2] == chosen
+    assert (strip.trial.strip.first.values[0], strip.trial.strip.first.values[-1]) == (wide[3], wide[5])
+    press(strip, 1)
+    press(strip, 1)
+    close = strip.trial.strip.first.values
+    assert len(close) == 5
+    assert close[-1] / close[0] < wide[5] / wide[3]
+    press(strip, 3)
+    assert strip.desk.script == before  # nothing is taken yet
+    strip.key(Qt.Key.Key_Return, on=strip.sheet)
+    strip.settle()
+    assert strip.window.registry.view is strip.window.bench
+    assert strip.desk.script.passes[1].gamma == close[3]
+    assert len(strip.desk.entries) == entries + 1
+    assert strip.desk.selected == 1
+    assert "taken; Ctrl+Z takes it back" in strip.said()
+    strip.desk.undo()
+    assert strip.desk.script == before
+
+
+def test_escape_leaves_everything_as_it_was(strip: Bench):
+    before = strip.desk.script
+    press(strip, 5)
+    strip.key(Qt.Key.Key_Escape, on=strip.sheet)
+    assert strip.window.registry.view is strip.window.bench
+    assert strip.desk.script is before
+
+
+def test_arrows_choose_a_band_and_the_present_one_is_chosen_at_first(strip: Bench):
+    assert strip.trial.strip.cells[strip.trial.current] == (1.0,)
+    strip.key(Qt.Key.Key_Right, on=strip.sheet)
+    strip.key(Qt.Key.Key_Right, on=strip.sheet)
+    strip.key(Qt.Key.Key_Left, on=strip.sheet)
+    assert strip.trial.current == strip.trial.strip.present + 1
+    strip.key(Qt.Key.Key_Return, on=strip.sheet)
+    assert strip.desk.script.passes[1].gamma == strip.trial.strip.cells[4][0]
+
+
+def test_from_a_label_of_the_slip_by_menu_and_by_key(toned: Bench):
+    slider = toned.slip.sliders["in_black"]
+    slider.setFocus()
+    toned.key(Qt.Key.Key_W, on=slider)
+    toned.settle()
+    trial = toned.window.strip.trial
+    assert trial.strip.first.subject.words == "Levels · In black"
+    toned.key(Qt.Key.Key_Escape, on=trial.sheet)
+    menu = toned.slip.sliders["strength"].menu()
+    next(action for action in menu.actions() if action.text().startswith("Test strip")).trigger()
+    toned.settle()
+    assert trial.strip.first.subject.words == "Levels · Strength"
+    toned.key(Qt.Key.Key_Escape, on=trial.sheet)
+    toned.desk.select(-1)
+    toned.slip.sliders["tilt"].setFocus()
+    toned.key(Qt.Key.Key_W, on=toned.slip.sliders["tilt"])
+    toned.settle()
+    assert trial.strip.first.subject.words == "Frame · Tilt"
+    for frame in trial.sheet.frames.values():  # each tilt has a print of its own size
+        assert np.array_equal(frame.pixels, exact(toned, frame))
+    assert len(trial.sheet.frames) == len(trial.strip.cells)
+
+
+def test_chosen_by_name_with_other_ends_counts_and_steps(strip: Bench):
+    page = strip.trial.page
+    names = page.lists["of"]
+    texts = [names.itemText(k) for k in range(names.count())]
+    assert "Exposure · Exposure" in texts
+    assert "Frame · Tilt" in texts
+    names.setCurrentIndex(texts.index("Exposure · Exposure"))
+    strip.settle()
+    assert strip.trial.strip.first.subject.words == "Exposure · Exposure"
+    page.sliders["from"]._announce(-2.0)
+    page.sliders["to"]._announce(2.0)
+    page.sliders["bands"]._announce(5.0)
+    strip.settle()
+    assert strip.trial.strip.first.values == (-2.0, -1.0, 0.0, 1.0, 2.0)
+    page.lists["of"].setCurrentIndex(texts.index("Levels · Middle"))
+    equal = page.lists["steps"]
+    equal.setCurrentIndex(0)
+    strip.settle()
+    values = np.array(strip.trial.strip.first.values)
+    assert np.ptp(np.delete(np.diff(values), strip.trial.strip.present % 6)) < 0.5
+    page.words["down"].click()
+    strip.settle()
+    assert strip.trial.strip.grid == (1, 7)
+    assert {strip.sheet.frames[k].rect.x for k in range(7)} == {0}
+
+
+def test_all_bands_show_the_same_part_and_it_can_be_dragged(strip: Bench):
+    strip.trial.page.lists["shows"].setCurrentIndex(1)
+    strip.sheet.set_zoom(1.0)
+    strip.settle()
+    frames = strip.sheet.frames
+    assert len({(frame.rect.x, frame.rect.y) for frame in frames.values()}) == 1
+    before = frames[0].rect
+    middle = strip.sheet.box(2).center()
+    strip.drag(strip.sheet, middle, middle + QPointF(15, 8), middle + QPointF(30, 16))
+    strip.settle()
+    assert len({(frame.rect.x, frame.rect.y) for frame in frames.values()}) == 1
+    assert frames[0].rect.x < before.x
+    for frame in frames.values():
+        assert np.array_equal(frame.pixels, exact(strip, frame))
+
+
+def test_a_ring_around_for_a_warm_tone(bench: Bench):
+    """Two values as a field: hue against chroma of a split tone; one is pressed, then taken."""
+    bench.add("colour-balance")
+    bench.window.strip.start(Dial("pass", "mids_red", bench.desk.run[0].id))
+    bench.trial = trial = bench.window.strip.trial
+    bench.sheet = trial.sheet
+    bench.settle()
+    names = trial.page.lists["with"]
+    texts = [names.itemText(k) for k in range(names.count())]
+    names.setCurrentIndex(next(k for k, text in enumerate(texts) if "lue" in text and k))
+    bench.settle()
+    assert trial.strip.grid == (5, 5)
+    assert trial.strip.cells[trial.strip.present] == (0.0, 0.0)
+    assert trial.current == trial.strip.present == 12
+    bench.key(Qt.Key.Key_Right, on=trial.sheet)
+    bench.key(Qt.Key.Key_Down, on=trial.sheet)
+    assert trial.current == 18
+    bench.settle()
+    for frame in trial.sheet.frames.values():
+        assert np.array_equal(frame.pixels, exact(bench, frame))
+    first, second = trial.strip.first.subject.key, trial.strip.second.subject.key
+    values = trial.strip.cells[18]
+    bench.key(Qt.Key.Key_Return, on=trial.sheet)
+    bench.settle()
+    assert (first.value(bench.desk.script), second.value(bench.desk.script)) == values
+    # The same value twice makes no field.
+    bench.window.strip.start(first)
+    bench.settle()
+    trial.page.lists["with"].setCurrentIndex(1 + trial._dials.index(first))
+    assert trial.strip.second is None
+    assert "two values" in bench.said()
+
+
+def test_every_band_is_kept_as_a_state(strip: Bench):
+    strip.trial.page.words["keep"].click()
+    states = strip.desk.kept.states
+    assert [state.script.passes[1].gamma for state in states] == list(strip.trial.strip.first.values)
+    assert states[0].name.startswith("Levels · Middle 0.")
+    assert "Kept 7 states, I " in strip.said()
+    strip.desk.kept.undo()
+    assert strip.desk.kept.states == ()
+
+
+def test_inside_a_plate_and_of_a_stencils_feather(bench: Bench):
+    bench.add("plate")
+    bench.add_to((0,), "soften")
+    inner = bench.desk.script.passes[0].run[0]
+    bench.window.strip.start(Dial("pass", "radius", inner.id))
+    bench.trial, bench.sheet = bench.window.strip.trial, bench.window.strip.trial.sheet
+    bench.settle()
+    for frame in bench.sheet.frames.values():
+        assert np.array_equal(frame.pixels, exact(bench, frame))
+    press(bench, 5)
+    value = bench.trial.strip.cells[5][0]
+    bench.key(Qt.Key.Key_Return, on=bench.sheet)
+    assert bench.desk.script.passes[0].run[0].radius == value
+    assert (bench.desk.path, bench.desk.selected) == ((0,), 0)
+
+
+def test_of_a_recipes_strength(bench: Bench):
+    bench.key(Qt.Key.Key_2, CTRL)
+    bench.settle()
+    trials = bench.window.recipes.trials
+    assert until(lambda: bool(trials.contents.recipes), 10)
+    word = trials.contents.recipes[0].word
+    trials.look(word)
+    bench.settle()
+    bench.key(Qt.Key.Key_W)
+    bench.trial, bench.sheet = bench.window.strip.trial, bench.window.strip.trial.sheet
+    bench.settle()
+    assert bench.trial.strip.first.subject.words.endswith("· Strength")
+    assert (100.0,) in bench.trial.strip.cells
+    bench.key(Qt.Key.Key_Escape, on=bench.sheet)
+    assert bench.window.registry.view is bench.window.recipes
+    trials.look(word)
+    bench.key(Qt.Key.Key_W)
+    bench.settle()
+    bench.trial.choose(0)
+    bench.key(Qt.Key.Key_Return, on=bench.sheet)
+    bench.settle()
+    assert bench.window.registry.view is bench.window.bench
+    assert len(bench.desk.script.passes) > 0
+
+
+def test_values_taken_from_the_picture_are_tried_from_what_they_are(bench: Bench):
+    bench.add("levels")
+    bench.desk.set_values("From the picture", auto=True)
+    bench.settle()
+    taken = bench.desk.taken["in_black"]
+    bench.window.strip.start(Dial("pass", "in_black", bench.desk.run[0].id))
+    bench.settle()
+    strip = bench.window.strip.trial.strip
+    assert strip.first.subject.value == pytest.approx(taken)
+    assert all(not strip.script(k).passes[0].auto for k in range(len(strip.cells)))
+
+
+def test_without_a_pass_there_is_still_the_frame(bench: Bench):
+    bench.key(Qt.Key.Key_4, CTRL)
+    bench.settle()
+    assert bench.window.strip.trial.strip.first.subject.words.startswith("Frame · ")
+
+
+def test_undo_while_a_strip_is_looked_at(strip: Bench):
+    strip.key(Qt.Key.Key_Z, CTRL, on=strip.sheet)  # the gradient map goes
+    strip.settle()
+    assert [s.kind for s in strip.desk.script.passes] == ["exposure", "levels"]
+    assert len(strip.trial.strip.base.passes) == 2
+    strip.key(Qt.Key.Key_Z, CTRL, on=strip.sheet)  # and what is tried
+    strip.settle()
+    assert strip.trial.strip.first.subject.words.startswith("Exposure")
+
+
+def test_holding_shows_the_photograph_in_every_band(strip: Bench):
+    QTest.keyPress(strip.sheet, Qt.Key.Key_O)
+    strip.settle()
+    assert all(not frame.look.script.passes for frame in strip.sheet.frames.values())
+    QTest.keyRelease(strip.sheet, Qt.Key.Key_O)
+    strip.settle()
+    assert all(frame.look.script.passes for frame in strip.sheet.frames.values())
+
+
+def test_a_strip_is_written_with_its_labels(strip: Bench, tmp_path):
+    """Every pixel but those of lines and labels is that of a print with the band's value."""
+    file = tmp_path / "strip.tif"
+    job = strip.trial.write(file)
+    assert until(lambda: file.exists() and not strip.window.jobs.busy, 30), job
+    strip.settle()
+    assert strip.said() == "strip.tif: 7 bands, 360 × 240 px"
+    found = tifffile.imread(file)
+    for cell in range(7):
+        box = part((7, 1), cell, (360, 240))
+        renderer = Renderer(strip.desk.photo.source, strip.trial.strip.script(cell))
+        wanted = np.rint(np.moveaxis(renderer.region(box), 0, 2) * 65535)
+        assert np.abs(found[:200, box.x + 1 : box.right].astype(int) - wanted[:200, 1:]).max() <= 1
+    assert (found[:, part((7, 1), 3, (360, 240)).x] == 65535).all()  # the line where a band begins
+    label = found[215:238, :40]
+    assert label.max() == 65535
+    assert label.min() < 20000
+
+
+def test_a_strip_never_takes_the_place_of_the_photograph(strip: Bench, tmp_path):
+    photo = strip.desk.photo
+    laid = Laid((strip.desk.script,) * 3, ("a", "b", "c"), (3, 1))
+    with pytest.raises(Exception, match="landing"):
+        write_strip(photo.path, photo, laid, strip.desk.pictures)
+    same = replace(laid, same=True)
+    write_strip(tmp_path / "same.png", photo, same, strip.desk.pictures)
+    assert (tmp_path / "same.png").stat().st_size > 1000
