@@ -382,3 +382,13 @@ def test_the_bench_compares_with_states(three: Bench):
     for _ in range(4):
         bench.key(Qt.Key.Key_C, shift)
     assert bench.easel.comparison.against in ("photo", "without", 2, 3)
+
+
+def test_on_the_bench_a_key_shows_the_state_it_was_made_from(three: Bench):
+    QTest.keyPress(three.easel, Qt.Key.Key_E)
+    three.settle()
+    assert three.easel.held == replace(three.desk.kept.find(3).script, origin=0)
+    QTest.keyRelease(three.easel, Qt.Key.Key_E)
+    assert three.easel.held is None
+    three.key(Qt.Key.Key_J)
+    assert three.window.states.gallery.judging

@@ -76,9 +76,7 @@ class Window(QWidget):
             self.registry.add_view(view)
         for controller in (self.opening, self.saving, self.printing, self.looking, self.monitor, self.memory):
             self.registry.offer(controller.commands())
-        self.registry.offer(
-            {commands.QUIT: self.quit, commands.KEEP_STATE: self.states.keep, commands.STRIP: self.strip.start}
-        )
+        self.registry.offer({commands.QUIT: self.quit, commands.STRIP: self.strip.start, **self.states.anywhere()})
         self.menus = Menus(self.registry, self, self.easel)
         self.masthead = Masthead(self.registry, self.menus)
         self.recovery = Recovery(context, self.keeper, self.opening)

@@ -103,7 +103,9 @@ FULL_SCREEN = Command("Look", "Print on the whole screen", "F11", "The print alo
 NEXT_PART = Command("Look", "Next part of the window", "F6", "Move the keyboard: easel, slip, run, ladder")
 HOLD_PHOTO = Command("Hold", "The photo as opened", "O", "While held", wants="photo", held=True)
 HOLD_WITHOUT = Command("Hold", "Without this pass", "P", "While held", wants="chosen", held=True)
-HOLD_OTHER = Command("Hold", "The other state in its place", "E", "While held, on the wall", wants="photo", held=True)
+HOLD_OTHER = Command(
+    "Hold", "The other state in its place", "E", "While held; here the one it was made from", wants="photo", held=True
+)
 HOLD_DEVELOP = Command("Hold", "Develop", "H", "The pass comes up from nothing", wants="chosen", held=True)
 HOLD_SPACE = Command("Hold", "Move the print", "Space", "Drag while held", wants="photo", held=True)
 KEYS = Command("Help", "Keys and help", "F1", "Every key on one page")

@@ -85,6 +85,7 @@ class Desk(QObject):
         self.handle = 0
         self.photo_changed.emit()
         self.script_changed.emit(0)
+        self.kept.changed.emit()
         self.selection_changed.emit()
         self.history_changed.emit()
 

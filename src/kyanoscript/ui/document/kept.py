@@ -48,9 +48,8 @@ class Kept(QObject):
         return self._done[self._at][1]
 
     def open(self, states: States) -> None:
-        """Those of another file."""
+        """Those of another file; who shows them hears of it once all of the file is there."""
         self._done, self._at = [("", states)], 0
-        self.changed.emit()
 
     def find(self, number: int) -> State | None:
         """The state of a number."""

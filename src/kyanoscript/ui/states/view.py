@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint
@@ -141,6 +142,30 @@ class States(View):
         return True
 
     # What is done here, and from any view
+
+    def anywhere(self) -> Handlers:
+        """What is done with states whatever the view."""
+        return {
+            commands.KEEP_STATE: self.keep,
+            commands.JUDGE: self.judge,
+            commands.HOLD_OTHER: Held(self._hold_origin, lambda: self.context.easel.hold(None)),
+        }
+
+    def judge(self) -> None:
+        """From another view: go here and begin."""
+        self.registry.go(self)
+        if self.registry.view is self:
+            self.gallery.start_judging()
+
+    def _hold_origin(self) -> None:
+        """On the easel, the state that the print was made from; the last one, if from none."""
+        desk = self.context.desk
+        states = desk.kept.states
+        state = desk.kept.find(desk.origin[0]) or (states[-1] if states else None)
+        if state is None:
+            self.context.foot.say("There are no states yet; S keeps the print as one")
+        else:
+            self.context.easel.hold(replace(state.script, origin=0), f"state {state.title}")
 
     def keep(self) -> None:
         """Keep the print as it is on the bench."""
