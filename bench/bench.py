@@ -1,6 +1,6 @@
 """Speed as ratios, both sides measured in the same run on the same machine; nothing here is a test.
 
-Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o]
+Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o,p]
 """
 
 from __future__ import annotations
@@ -16,6 +16,7 @@ from typing import Any
 import interface
 import large
 import recipes
+import states
 import three_passes
 import tint
 import true_colour
@@ -220,6 +221,21 @@ def o(folder: Path) -> Any:
     return row
 
 
+def p(folder: Path) -> Any:
+    """States and strips."""
+    row = {"wall": states.wall(folder), "strip": states.strip(folder)}
+    hung, bands = row["wall"], row["strip"]
+    print("(p) states and strips of the twelve-pass script, 24 MP, 1280 × 800; nothing worked out before")
+    times = f"four states {hung['four']:.2f} s, the slowest alone {hung['alone']:.2f} s"
+    print(f"{times}: {hung['ratio']:.2f} × (aim: at most 1.5 ×)")
+    print(f"moved at actual pixels {hung['moved']:.0f} pictures a second (aim: 20)", end="; ")
+    print(f"sharp {hung['sharp'] * 1e3:.0f} ms after")
+    print(
+        f"seven bands {bands['seven']:.2f} s, one whole view {bands['whole']:.2f} s: {bands['ratio']:.2f} × (aim: 2 ×)"
+    )
+    return row
+
+
 PARTS = {
     "a": a,
     "b": b,
@@ -236,6 +252,7 @@ PARTS = {
     "m": m,
     "n": n,
     "o": o,
+    "p": p,
 }
 
 

@@ -78,7 +78,7 @@ def opened(folder: Path, script: dict[str, Any]) -> Any:
 
 def closed(window: Any) -> None:
     """Close it without asking."""
-    window.desk.saved_as(Path(), window.desk.script)
+    window.desk.saved_as(Path(), window.desk.whole)
     window.close()
 
 

@@ -45,7 +45,7 @@ def drags(
         settle(window)
         found.append(_drag(window, move))
         settle(window)
-    window.desk.saved_as(Path(), window.desk.script)
+    window.desk.saved_as(Path(), window.desk.whole)
     window.close()
     return found
 

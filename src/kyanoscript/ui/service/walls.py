@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Hashable
 from dataclasses import dataclass
 
+import numpy as np
+
+from kyanoscript.core.picture import Rect
 from kyanoscript.core.render import analysis
 from kyanoscript.core.script import Script
 from kyanoscript.ui.service import display
@@ -27,6 +30,32 @@ class Hang(Look):
     def answer(self, pixels: display.Pixels, coarse: bool = False) -> Shown:
         """Not for the easel."""
         return Hung(self, self.rect, self.scale, pixels, coarse)
+
+
+@dataclass(frozen=True)
+class Band(Hang):
+    """A narrow part of a print: worked out by itself, and not in the tiles that lie under it.
+
+    What enters the pass ``changed``, from which on it is another print than its neighbours, is shared with them.
+    """
+
+    changed: int = 0
+
+    def work(self, site: Site) -> None:
+        """In two halves, one for each thread."""
+        renderer = site.renderer(self.script, self.changed)
+        rect = self.rect
+        if rect.clipped(*renderer.size(self.scale)) != rect:
+            return
+        out = np.empty((rect.height, rect.width, 4), np.uint8)
+        half = max(1, rect.height // 2)
+        parts = [Rect(rect.x, y, rect.width, min(half, rect.bottom - y)) for y in range(rect.y, rect.bottom, half)]
+
+        def part(of: Rect) -> None:
+            display.place(renderer.region(of, self.scale), of, rect, out, renderer.space)
+
+        if site.share_out(parts, part, lambda: site.newer() is not None):
+            site.send(self.answer(out))
 
 
 @dataclass(frozen=True)

@@ -21,13 +21,13 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
-from kyanoscript.core.script import Script
+from kyanoscript.core.script import Script, first_change
 from kyanoscript.files.strips import part
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.sight import Sight
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.service import RenderService
-from kyanoscript.ui.service.walls import Hang, Hung
+from kyanoscript.ui.service.walls import Band, Hang, Hung
 from kyanoscript.ui.strip.subject import Strip
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -181,7 +181,9 @@ class Bands(QWidget):
             rect = self.seen(cell)
             if rect is None:
                 continue
-            asked = Hang(self._script_of(cell), rect, scale, slot=("band", cell))
+            script = self._script_of(cell)
+            changed = max(0, first_change(strip.base, script))
+            asked = Band(script, rect, scale, slot=("band", cell), changed=changed)
             shown = self.frames.get(cell)
             if shown is None or shown.look != asked or shown.coarse:
                 self.service.ask(asked)
