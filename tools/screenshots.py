@@ -6,6 +6,7 @@ import itertools
 import os
 import sys
 import tempfile
+from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import QPointF, Qt
@@ -13,6 +14,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript import demo
+from kyanoscript.core.script.dials import Dial
 from kyanoscript.files import log
 from kyanoscript.files.settings import Settings
 from kyanoscript.ui.app.start import settle
@@ -37,8 +39,6 @@ def main() -> None:
     settle(window)
     TARGET.mkdir(parents=True, exist_ok=True)
     draw(window, "bench")
-    window.desk.select(3)
-    draw(window, "quad-tone")
     window.desk.select(next(k for k, print_ in enumerate(window.desk.run) if print_.kind == "levels"))
     draw(window, "levels")
     dialog = ExportDialog(
@@ -71,6 +71,8 @@ def main() -> None:
     draw(window, "hand-tint")
     window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     settle(window)
+    states(window)
+    strip(window)
     stencil(window)
     compare(window)
     window.opening.open(demo.finished("sepia").photo, demo.finished("sepia").script)
@@ -84,7 +86,7 @@ def main() -> None:
     draw(window, "curves")
     window.looking.safelight()
     draw(window, "safelight")
-    window.desk.saved_as(Path(), window.desk.script)
+    window.desk.saved_as(Path(), window.desk.whole)
     window.close()
 
 
@@ -99,6 +101,63 @@ def recipes(window: Window) -> None:
     window.recipes.trials.strengthen(-15)
     draw(window, "recipe")
     window.registry.go(window.bench)
+
+
+def states(window: Window) -> None:
+    """Four versions of one print hung, one of them read against another; two judged blind."""
+    desk, kept = window.desk, window.desk.kept
+    clock = iter(datetime(2026, 11, 26, 10, minute) for minute in (4, 11, 26, 40))
+    kept.now = lambda: next(clock)
+    tone = next(k for k, step in enumerate(desk.run) if step.kind == "quad-tone")
+    levels = next(k for k, step in enumerate(desk.run) if step.kind == "levels")
+    desk.select(tone)
+    for name, at, values in (
+        ("Only the punch", tone, {"on": False}),
+        ("Only the tint", tone, {"on": True}),
+        ("Both, softer", levels, {"gamma": 1.25, "strength": 80.0}),
+        ("Iron blue", tone, {"stops": ((0.0, "#0e1826"), (55.0, "#5d7288"), (100.0, "#eef3f6"))}),
+    ):
+        desk.set_values_at(at, name, **values)
+        state = kept.keep()
+        assert state is not None
+        kept.describe(state.number, name, "")
+    kept.now = lambda: datetime(2026, 11, 26, 11, 0)
+    window.registry.go(window.states)
+    settle(window)
+    gallery = window.states.gallery
+    gallery.choose(3)
+    gallery.compare_with(1)
+    QTest.mouseMove(gallery.wall, gallery.wall.cells()[0].center().toPoint())
+    QTest.qWait(200)
+    draw(window, "states")
+    gallery.judge.dice.seed(4)
+    gallery.start_judging()
+    for side in (0, 1, 1):
+        gallery.judge.choose(side)
+    draw(window, "judge-blind")
+    gallery.stop_judging()
+    window.registry.go(window.bench)
+
+
+def strip(window: Window) -> None:
+    """Seven bands of a middle; a field of two values."""
+    step = next(step for step in window.desk.script.passes if step.kind == "levels")
+    window.strip.start(Dial("pass", "gamma", step.id))
+    settle(window)
+    trial = window.strip.trial
+    trial.page.sliders["from"]._announce(0.7)
+    trial.page.sliders["to"]._announce(2.0)
+    trial.choose(4)
+    draw(window, "strip")
+    white = trial._dials.index(Dial("pass", "in_white", step.id))
+    trial.page.lists["with"].setCurrentIndex(1 + white)
+    settle(window)
+    window.foot.say("")
+    draw(window, "field")
+    window.registry.go(window.bench)
+    window.desk.saved_as(Path(), window.desk.whole)
+    window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
+    settle(window)
 
 
 def stencil(window: Window) -> None:
@@ -131,7 +190,7 @@ def compare(window: Window) -> None:
     window.easel.set_compare("side by side")
     draw(window, "compare")
     window.easel.set_compare("whole")
-    window.desk.saved_as(Path(), window.desk.script)
+    window.desk.saved_as(Path(), window.desk.whole)
 
 
 def draw_on(window: Window, *places: tuple[float, float]) -> None:
