@@ -153,3 +153,22 @@ def test_a_file_with_a_hash_in_its_name_is_that_file(kept, tmp_path, capsys):
     named.write_bytes(kept.read_bytes())
     assert main(["differ", str(named), str(kept)]) == 0
     assert capsys.readouterr().out == "no difference\n"
+
+
+def test_who_is_in_a_photograph_is_told(tmp_path, capsys):
+    import skimage.data
+
+    file = tmp_path / "portrait.tif"
+    tifffile.imwrite(file, skimage.data.astronaut(), photometric="rgb")
+    assert main(["look", str(file)]) == 0
+    said = capsys.readouterr().out
+    assert said.startswith("person 1: face at 44 %, ")
+    assert "skin, lips, eyes, brows, hair, clothes" in said
+    assert main(["look", str(file), "--json"]) == 0
+    (found,) = json.loads(capsys.readouterr().out)
+    assert found["parts"]["lips"]["outlines"][0][0][0] == pytest.approx(44, abs=8)
+    nobody = tmp_path / "cup.tif"
+    tifffile.imwrite(nobody, skimage.data.coffee(), photometric="rgb")
+    assert main(["look", str(nobody)]) == 0
+    assert capsys.readouterr().out == "nobody\n"
+    assert main(["look", str(tmp_path / "missing.tif")]) == 2

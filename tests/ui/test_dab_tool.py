@@ -195,3 +195,65 @@ def test_a_model_that_cannot_be_opened_is_named_and_not_used(bench):
     name_model(bench, "nowhere.png")
     bench.qtbot.waitUntil(lambda: "nowhere.png" in bench.said())
     assert bench.desk.selected_pass.model == ""
+
+
+@pytest.fixture
+def portrait(bare, tmp_path):
+    """The gray portrait that scikit-image ships, with the first colouring on."""
+    import skimage.data
+
+    file = tmp_path / "portrait.png"
+    Image.fromarray(skimage.data.astronaut()).convert("L").save(file)
+    bare.open(file)
+    bare.add("hand-tint")
+    bare.desk.set_values("First colouring", auto=True)
+    bare.settle()
+    return bare
+
+
+def test_hair_and_clothes_wait_for_a_tint_and_one_press_gives_it(portrait):
+    """What is offered is named on the picture; pressed, the tray shows what such a thing can have."""
+    tool = portrait.easel.dabs
+    assert {dab.name for dab in tool.dabs if dab.offered} == {"hair", "brows", "lips", "clothes"}
+    k = next(k for k, dab in enumerate(tool.dabs) if dab.name == "hair")
+    at = tool._mark(tool.dabs[k])
+    portrait.click(portrait.easel, at)
+    assert tool.chosen == k
+    assert portrait.slip.editors["tints"].group.currentText() == "Hair"
+    before = portrait.print_at(0.43, 0.09)
+    ink = swatch(portrait, "Hair", "red")
+    portrait.settle()
+    step = portrait.desk.selected_pass
+    dab = next(dab for dab in step.dabs if dab.name == "hair")
+    assert (dab.colour, dab.offered, dab.acts) == (ink, False, "within")
+    assert step.auto is False
+    after = portrait.print_at(0.43, 0.09)
+    assert after[0] - after[2] > before[0] - before[2] + 20
+    portrait.desk.undo()
+    assert portrait.desk.selected_pass.auto is True
+
+
+def test_pressing_an_offer_moves_nothing_and_takes_nothing(portrait):
+    tool = portrait.easel.dabs
+    k = next(k for k, dab in enumerate(tool.dabs) if dab.name == "lips")
+    portrait.click(portrait.easel, tool._mark(tool.dabs[k]))
+    assert portrait.slip.editors["tints"].group.currentText() == "Lips"
+    assert tool.dabs[k].offered
+    assert portrait.desk.selected_pass.auto
+
+
+def test_choosing_a_group_of_tints_takes_its_first(tint):
+    tint.slip.editors["tints"].group.textActivated.emit("Hair")
+    tint.draw((0.3, 0.4), (0.3, 0.4))
+    assert dabs(tint)[0].colour == TINTS["Hair"][0][1]
+
+
+def test_a_dab_laid_by_hand_has_no_outline(portrait):
+    tool = portrait.easel.dabs
+    k = next(k for k, dab in enumerate(tool.dabs) if dab.name == "skin")
+    tool.choose(k)
+    swatch(portrait, "Skin", "olive")
+    portrait.draw((0.1, 0.9), (0.1, 0.9), modifier=CTRL)
+    laid = portrait.desk.selected_pass.dabs[-1]
+    assert (laid.outline, laid.name) == ((), "")
+    assert laid.acts in ("spreads", "stays")

@@ -59,6 +59,7 @@ def _command(name: str) -> Callable[..., int]:
         "strip": strips.strip,
         "trace": rendering.trace,
         "info": listing.info,
+        "look": listing.look,
         "states": listing.states,
         "differ": listing.differ_in_words,
         "passes": listing.passes,

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import argparse
 import json
+import math
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
+
+import numpy as np
 
 from kyanoscript.core import passes as known_passes
 from kyanoscript.core.passes.base import COMMON
@@ -86,6 +89,48 @@ def info(options: argparse.Namespace) -> int:
     for name, said in rows.items():
         if said:
             print(f"{name:<12}{said}")
+    return OK
+
+
+_LOOKED_AT = 1.0  # megapixels that people are looked for in
+
+
+def look(options: argparse.Namespace) -> int:
+    """Who is in a photograph, and what of them."""
+    from kyanoscript.core import colour
+    from kyanoscript.core.people import people
+    from kyanoscript.core.picture import Rect, read, size_at
+    from kyanoscript.core.tint.field import lightness_of
+
+    source = open_photo(spooled(options.photo, "photo"), hold=False).source
+    scale = min(1.0, math.sqrt(_LOOKED_AT * 1e6 / (source.width * source.height)))
+    planes = read(source, Rect(0, 0, *size_at(source, scale)), scale)
+    gray = np.ascontiguousarray(colour.gray_of(planes, source.space)[0], np.float32)
+    found = people(lightness_of(gray))
+    if options.json:
+        rows = [
+            {
+                "face": {"x": round(100 * p.x, 2), "y": round(100 * p.y, 2), "size": round(100 * p.size, 2)},
+                "sure": p.sure,
+                "parts": {
+                    part.name: {
+                        "sure": part.sure,
+                        "outlines": [
+                            [[round(100 * v, 2) for v in corner] for corner in line] for line in part.outlines
+                        ],
+                    }
+                    for part in p.parts
+                },
+            }
+            for p in found
+        ]
+        print(json.dumps(rows, indent=None if len(rows) > 4 else 2))
+        return OK
+    for k, p in enumerate(found, 1):
+        parts = ", ".join(part.name for part in p.parts)
+        print(f"person {k}: face at {100 * p.x:.0f} %, {100 * p.y:.0f} %, {p.sure:.0f} % sure; {parts}")
+    if not found:
+        print("nobody")
     return OK
 
 

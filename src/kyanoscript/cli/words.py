@@ -10,7 +10,7 @@ from kyanoscript import __version__
 from kyanoscript.core import machine
 from kyanoscript.files.settings import CARRIED, COMPRESSIONS, INTENTS, SPACES
 
-COMMANDS = ("render", "strip", "trace", "info", "states", "differ", "passes", "recipes", "check")
+COMMANDS = ("render", "strip", "trace", "info", "look", "states", "differ", "passes", "recipes", "check")
 _MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate": "check", "export": "render"}
 
 _EPILOG = """\
@@ -114,6 +114,10 @@ def _parser() -> argparse.ArgumentParser:
     _script_options(trace)
     trace.add_argument("--at", required=True, metavar="X,Y", help="place in pixels of the print, from its upper left")
     trace.add_argument("--json", action="store_true")
+
+    look = command("look", "say what the first colouring of a gray photograph would find of people")
+    look.add_argument("photo", type=Path, metavar="PHOTO")
+    look.add_argument("--json", action="store_true", help="with the outlines, in per cent of the photograph")
 
     states = command("states", "list the states that a script file holds")
     states.add_argument("script", type=Path, metavar="FILE")

@@ -29,6 +29,12 @@ def dots(label: str, help: str, least: int = 1) -> Any:
     return declared(spec, min_length=least, max_length=20_000)
 
 
+def outline(label: str, help: str) -> Any:
+    """The corners of a closed line, or none."""
+    spec = Listed(label=label, help=help, what="places [x %, y %]", shown=False)
+    return declared(spec, (), max_length=2000)
+
+
 class Shape(Declared):
     """One part of a stencil, and how it joins the parts before it."""
 

@@ -32,6 +32,8 @@ _STEP = 9.0  # of L: a step of lightness that counts as much as the dab's own wi
 _GRAIN = 1.5  # of the middle step of lightness: what is no more than that is grain
 _MOST = 320  # pixels: the longer side of a dab's own picture
 _SWEEPS = 4
+_RIM = 0.006  # of an outline's extent: how soft its rim is
+_TURN = 0.002  # of the square of lightness: what varies less is even
 _SETTLED = 0.02  # reaches: nothing that matters is shortened any more
 f = np.float32
 
@@ -75,9 +77,57 @@ class Patch:
 
 
 def patches(dabs: Sequence[Dab], place: Place, ground: Ground) -> list[Patch]:
-    """The patches of all dabs that stay, in order."""
-    staying = [dab for dab in dabs if dab.acts == "stays"]
-    return [ground.memo(("staying", place.chain, dab), functools.partial(_patch, dab, ground)) for dab in staying]
+    """The patches of all dabs that stay, or fill their outlines, in order."""
+    staying = [dab for dab in dabs if dab.acts == "stays" or (dab.acts == "within" and len(dab.outline) > 2)]
+    return [
+        ground.memo(
+            ("staying", place.chain, dab), functools.partial(_area if dab.acts == "within" else _patch, dab, ground)
+        )
+        for dab in staying
+    ]
+
+
+def _area(dab: Dab, ground: Ground) -> Patch:
+    """All within a closed line, with a soft rim that gives way where the lightness turns."""
+    across, down = ground.framing.photo
+    corners = np.array([(p[0] / 100 * across, p[1] / 100 * down) for p in dab.outline])
+    extent = float(np.ptp(corners, axis=0).max()) + 1.0
+    full = replace(ground, scale=1.0)
+    scale = min(1.0, min(1.0, 0.8 * _MOST / extent) * full.to_photo.size)
+    here = replace(ground, scale=scale)
+    to_print = here.to_photo.inverse()
+    places = np.array([to_print(x, y) for x, y in corners])
+    wide = float(np.ptp(places, axis=0).max())
+    rim = max(1.0, _RIM * wide)
+    x0, y0 = np.floor(places.min(axis=0) - 4 * rim).astype(int)
+    x1, y1 = np.ceil(places.max(axis=0) + 4 * rim).astype(int)
+    rect = Rect(int(x0), int(y0), int(x1 - x0), int(y1 - y0))
+    size = here.framing.size(scale)
+    if rect.clipped(*size).width < 1 or rect.clipped(*size).height < 1:
+        return Patch(np.zeros((1, 1), np.float32), rect, scale, (0.0, 0.0), size)  # beyond the print
+    mask = np.zeros((rect.height, rect.width), np.uint8)
+    cv2.fillPoly(mask, [np.round((places - (rect.x, rect.y)) * 16).astype(np.int32)], 255, cv2.LINE_AA, 4)
+    soft = np.asarray(cv2.GaussianBlur(mask.astype(np.float32) / f(255), (0, 0), rim / 2), np.float32)
+    gray = colour.gray_of(ground.inputs("print", rect, scale), ground.space)[0]
+    lightness = field.lightness_of(np.ascontiguousarray(gray)) / f(100)
+    radius = max(1, round(rim))
+    reach = cv2.dilate(mask, np.ones((2 * radius + 1,) * 2, np.uint8)).astype(np.float32) / f(255)
+    weight = _turned(soft, lightness, radius) * cv2.GaussianBlur(reach, (0, 0), rim / 2)
+    return Patch(np.clip(weight, 0, 1).astype(np.float32), rect, scale, field.chroma_of(dab.colour), size)
+
+
+def _turned(soft: Field, lightness: Field, radius: int) -> Field:
+    """The rim of an area moved to where the lightness turns: the guided filter of He, Sun and Tang (ECCV 2010)."""
+
+    def mean(plane: Field) -> Field:
+        side = (2 * radius + 1,) * 2
+        return np.asarray(cv2.blur(plane, side, borderType=cv2.BORDER_REPLICATE), np.float32)
+
+    middle = mean(lightness)
+    varies = mean(lightness * lightness) - middle * middle + f(_TURN)
+    gain = ((mean(soft * lightness) - mean(soft) * middle) / varies).astype(np.float32)
+    offset = mean(soft) - gain * middle
+    return np.asarray(mean(gain) * lightness + mean(offset), np.float32)
 
 
 def _patch(dab: Dab, ground: Ground) -> Patch:

@@ -14,6 +14,12 @@ TINTS: dict[str, tuple[tuple[str, str], ...]] = {
         ("black-brown", "#40352f"), ("brown", "#6a4d38"), ("chestnut", "#7c4a32"), ("red", "#9a5632"),
         ("fair", "#b79a66"), ("gray", "#8d8b89"),
     ),
+    "Lips": (
+        ("natural", "#b06a67"), ("pale", "#c08f86"), ("rose", "#b9656f"), ("red", "#a8433f"), ("dark", "#7d4140"),
+    ),
+    "Eyes": (
+        ("neutral", "#8f8f8f"), ("blue", "#7288a3"), ("gray", "#7f8b90"), ("green", "#76866a"), ("brown", "#6d5038"),
+    ),
     "Sky and water": (
         ("high sky", "#6f93bf"), ("horizon", "#a9c0d4"), ("dusk", "#c79a86"), ("cloud", "#a3a6ab"),
         ("river", "#6c8789"), ("sea", "#4f7f8c"), ("pond", "#6d7a5c"),
@@ -36,3 +42,5 @@ TINTS: dict[str, tuple[tuple[str, str], ...]] = {
         ("umber", "#7a5a43"),
     ),
 }  # fmt: skip
+
+OFFERED = {"skin": "Skin", "lips": "Lips", "eyes": "Eyes", "brows": "Hair", "hair": "Hair", "clothes": "Cloth"}

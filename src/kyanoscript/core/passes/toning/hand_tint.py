@@ -11,6 +11,7 @@ chroma is lowered until it fits, so that the lightness is kept.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, ClassVar
 
@@ -23,6 +24,8 @@ from kyanoscript.core.geometry import Affine, Framing
 from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.params import listed, number, text, toggle
 from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.people import Person, middle_of
+from kyanoscript.core.people import people as people_in
 from kyanoscript.core.picture import Planes, Rect, read, size_at
 from kyanoscript.core.site import Place
 from kyanoscript.core.smooth import looked_up
@@ -56,6 +59,12 @@ class HandTint(Pass):
         "First colouring",
         "Reads the scene and lays dabs of its own; each can be changed. It can tell sky, ground, stone, leaves and "
         "faces, but not what colour a cloth, a door or a boat had",
+        group="Guess",
+    )
+    people: bool = toggle(
+        True,
+        "People",
+        "Looks for people: skin is tinted, and for lips, hair and clothes a tint is offered, each within its outline",
         group="Guess",
     )
     least: float = number(
@@ -93,7 +102,7 @@ class HandTint(Pass):
         key = ("tint", place.chain, self.dabs, self.least, self.edges, self.calm_colour, self.model, self.share)
         made = ground.memo(key, lambda: self._solved(small, place))
         sampled = _sampled(made, place.rect, ground)
-        for patch in stay.patches(self.dabs, place, ground):
+        for patch in stay.patches([dab for dab in self.dabs if self.counts(dab)], place, ground):
             sampled = patch.laid(sampled, place.rect, ground.framing.size(ground.scale))
         out = np.empty((3, *gray.shape[1:]), np.float32)
         paint(gray, sampled, out, gray.size, self.amount / 100, *self._shift(), place.space.numbers)
@@ -109,24 +118,34 @@ class HandTint(Pass):
         return [self.model] if self.model and self.share else []
 
     def counts(self, dab: Dab) -> bool:
-        """Whether a dab counts: what the hand laid does, and guesses that are sure enough."""
-        return not dab.guess or dab.sure >= self.least
+        """Whether a dab counts: what the hand laid does, and guesses that are sure enough; offers wait for a tint."""
+        return not dab.guess or (dab.sure >= self.least and not dab.offered)
 
     def suggest(self, proxy: Planes, framing: Framing, space: Space) -> dict[str, Any]:
         gray = colour.gray_of(proxy, space)[0]
+        full = field.lightness_of(np.ascontiguousarray(gray, np.float32))
         scale = reading.SIDE / max(gray.shape)
         if scale < 1:
             gray = cv2.resize(gray, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
         lightness = field.lightness_of(np.ascontiguousarray(gray, np.float32))
+        seen = people_in(full) if self.people else []
+
+        def at(x: float, y: float) -> tuple[float, float]:
+            """A place of the print, 0…1, on the photograph, in per cent."""
+            px, py = framing.to_photo(x * framing.width, y * framing.height)
+            return round(100 * px / framing.photo[0], 3), round(100 * py / framing.photo[1], 3)
+
         guessed = []
         for guess in reading.guesses(lightness):
-            px, py = framing.to_photo(guess.x * framing.width, guess.y * framing.height)
-            place = (round(100 * px / framing.photo[0], 3), round(100 * py / framing.photo[1], 3))
-            dab = Dab(points=(place,), colour=guess.colour, sure=guess.sure, guess=True)
+            if any(_inside(person, guess.x, guess.y) for person in seen):
+                continue  # of a person more is known
+            dab = Dab(points=(at(guess.x, guess.y),), colour=guess.colour, sure=guess.sure, guess=True)
             if guess.face:  # of the print; sizes are shares of the photograph
                 size = 1000 * _OF_FACE * guess.face * max(framing.width, framing.height) / max(framing.photo)
                 dab = dab.model_copy(update={"acts": "stays", "size": round(min(max(size, 0.1), 500.0), 1)})
             guessed.append(dab)
+        for person in seen:
+            guessed += _dabs_of(person, at)
         return {"dabs": (*guessed, *self.dabs), "auto": False}
 
     def remarks(self) -> str:
@@ -155,6 +174,42 @@ class HandTint(Pass):
             calmed = clean.calm_chroma(small.lightness, chroma)
             chroma = chroma + f(self.calm_colour / 100) * (calmed - chroma)
         return field.along_edges(small.lightness, chroma, 12.0 ** (1 - self.edges / 50))
+
+
+_TINT_OF = {"skin": "#c89a80", "lips": "#b06a67", "eyes": "#8f8f8f", "brows": "#6a4d38", "hair": "#6a4d38",
+            "clothes": "#909090"}  # fmt: skip
+_AT_ONCE = ("skin", "eyes")  # the others wait for a tint
+
+
+def _dabs_of(person: Person, at: Callable[[float, float], tuple[float, float]]) -> list[Dab]:
+    """A dab for every piece of what was found of somebody, larger things before those that lie on them."""
+    made = []
+    for name in ("clothes", "skin", "hair", "brows", "lips", "eyes"):
+        part = person.part(name)
+        for line in part.outlines if part is not None else ():
+            x, y = middle_of(line)
+            sure = part.sure if name in _AT_ONCE and part is not None else 0.0
+            made.append(
+                Dab(
+                    points=(at(x, y),),
+                    colour=_TINT_OF[name],
+                    acts="within",
+                    outline=tuple(at(*c) for c in line),
+                    name=name,
+                    sure=sure,
+                    guess=True,
+                )
+            )
+    return made
+
+
+def _inside(person: Person, x: float, y: float) -> bool:
+    """Whether a place of the print lies on somebody."""
+    return any(
+        cv2.pointPolygonTest(np.array(line, np.float32).reshape(-1, 1, 2), (x, y), False) >= 0
+        for part in person.parts
+        for line in part.outlines
+    )
 
 
 def _longer(place: Place) -> float:

@@ -14,6 +14,7 @@ from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.core.tint.dabs import Dab
+from kyanoscript.core.tint.tints import OFFERED, TINTS
 from kyanoscript.files.photo import Photo
 from kyanoscript.ui.bench.slip.fields import AskBox, Fields, shrinking
 from kyanoscript.ui.bench.slip.target import Page, Target
@@ -110,6 +111,14 @@ class PhotoPage(Page):
         self.editors["page"] = box
         row.addWidget(box, 1)
         self.column.addLayout(row)
+
+
+def _of_dab(dab: Dab | None, at: int, count: int, offered: int) -> str:
+    """Which dab is worked on."""
+    if dab is None:
+        return f"Next dab, after {count}" + (f"; {offered} wait for a tint" if offered else "")
+    what = f"{dab.name[:1].upper()}{dab.name[1:]}" if dab.name else f"Dab {at + 1} of {count}"
+    return f"{what}: choose a tint" if dab.offered else what
 
 
 def _as_shot(photo: Photo) -> str:
@@ -255,16 +264,23 @@ class PassPage(Page):
             row.addWidget(word)
         self.column.addLayout(row)
 
+        told: list[Dab | None] = [None]
+        tints = Tints(tool.group)
+
         def show(_: Any) -> None:
             count = len(tool.dabs)
-            words.setText(f"Dab {tool.chosen + 1} of {count}" if tool.dab is not None else f"Next dab, after {count}")
+            dab = tool.dab
+            words.setText(_of_dab(dab, tool.chosen, count, sum(d.offered for d in tool.dabs)))
+            if dab is not None and dab.name in OFFERED and told[0] is not dab:
+                tints.group.setCurrentText(OFFERED[dab.name])  # what such a thing can have is one press away
+            told[0] = dab
             seen.setChecked(tool.shown)
             gone.setEnabled(tool.dab is not None)
 
         fields.follow(show)
         self.editors["dabs shown"], self.editors["dab away"] = seen, gone
-        tints = Tints(tool.group)
         tints.group.currentTextChanged.connect(lambda name: setattr(tool, "group", name))
+        tints.group.textActivated.connect(lambda name: tool.set_brush(colour=TINTS[name][0][1]))  # its first tint
         tints.chosen.connect(lambda ink: tool.set_brush(colour=ink))
         self.editors["tints"] = tints
         self.column.addWidget(tints)

@@ -15,6 +15,7 @@ from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.pens import haloed
 
+_STILL = 3.0  # points of the easel that a hand moves in pressing
 _DOT = 6.0  # points of the easel: radius of a dab's mark
 
 
@@ -25,6 +26,7 @@ class DabTool(StrokeTool):
     group = ""  # of tints, as it was shown last
     shown = True  # whether all dabs show on the picture
     _grip: QPointF | None = None  # where a dab was taken hold of
+    _far = False  # it has been moved from there
     _pass: Any = None
 
     @property
@@ -102,7 +104,8 @@ class DabTool(StrokeTool):
         if not self.shown:
             return -1
         step: Any = self.desk.selected_pass
-        near = [((self._mark(d) - at).manhattanLength(), k) for k, d in enumerate(self.dabs) if step.counts(d)]
+        there = [(k, d) for k, d in enumerate(self.dabs) if step.counts(d) or d.offered]
+        near = [((self._mark(d) - at).manhattanLength(), k) for k, d in there]
         found = min(near, default=(1e9, -1))
         return found[1] if found[0] <= tools.HIT else -1
 
@@ -117,7 +120,7 @@ class DabTool(StrokeTool):
         found = -1 if modifiers & Qt.KeyboardModifier.ControlModifier else self.under(at)
         if found >= 0:
             self.choose(found)
-            self._grip, self._before = at, self.dabs
+            self._grip, self._far, self._before = at, False, self.dabs
             self.desk.begin("Move a dab")
             return
         self.chosen = -1
@@ -134,10 +137,17 @@ class DabTool(StrokeTool):
         if self._grip is None:
             super().move(at, modifiers, 1.0)
             return
+        if not self._far and (at - self._grip).manhattanLength() < _STILL:
+            return  # a press is no move
+        self._far = True
         (x0, y0), (x1, y1) = self.ground.share(self._grip), self.ground.share(at)
         dab = self._before[self.chosen]
-        points = tuple((_held(p[0] + x1 - x0), _held(p[1] + y1 - y0), *p[2:]) for p in dab.points)
-        moved = dab.model_copy(update={"points": points, "guess": False, "sure": 100.0})
+
+        def shifted(dots: tuple[Any, ...]) -> tuple[Any, ...]:
+            return tuple((_held(p[0] + x1 - x0), _held(p[1] + y1 - y0), *p[2:]) for p in dots)
+
+        places: dict[str, object] = {"points": shifted(dab.points), "outline": shifted(dab.outline)}
+        moved = dab.model_copy(update={**places, **({} if dab.offered else {"guess": False, "sure": 100.0})})
         self.desk.set_values("Dab", dabs=(*self._before[: self.chosen], moved, *self._before[self.chosen + 1 :]))
         self._at = at
         self.easel.update()
@@ -163,11 +173,14 @@ class DabTool(StrokeTool):
         if self._way is None:
             return
         values: dict[str, object] = {"points": self._way.points, "guess": False, "sure": 100.0}
+        values |= {"outline": (), "name": ""}
         if self._stays:
             values["acts"] = "stays"
         step = self.desk.selected_pass
         assert step is not None
         dab = self._brushes.get(step.kind, super().brush).model_copy(update=values)
+        if dab.acts == "within":  # a hand has no outline to give it
+            dab = dab.model_copy(update={"acts": "stays"})
         self.desk.set_values("Dab", dabs=(*self._before, dab))
 
     def cursor(self, at: QPointF) -> Qt.CursorShape:
@@ -180,7 +193,7 @@ class DabTool(StrokeTool):
         if self.shown:
             step = self.desk.selected_pass
             for k, dab in enumerate(self.dabs):
-                if isinstance(step, HandTint) and step.counts(dab):
+                if isinstance(step, HandTint) and (step.counts(dab) or dab.offered):
                     self._paint_dab(painter, dab, k == self.chosen)
         if self.under(self._at) < 0:
             tools.paint_brush(painter, self.ground, self._at, self.brush)
@@ -193,10 +206,16 @@ class DabTool(StrokeTool):
             for pen in haloed(3, 1.2, 110):
                 painter.setPen(pen)
                 painter.drawPolyline(line)
+        if chosen and len(dab.outline) > 2:
+            around = QPolygonF([self.ground.to_easel((p[0] / 100 * across, p[1] / 100 * down)) for p in dab.outline])
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for pen in haloed(3, 1.2, 110):
+                painter.setPen(pen)
+                painter.drawPolygon(around)
         at, r = self._mark(dab), _DOT + (2 if chosen else 0)
         box = QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r)
-        draw = painter.drawRect if dab.acts == "stays" else painter.drawEllipse
-        painter.setBrush(display.ink(dab.colour))
+        draw = painter.drawEllipse if dab.acts == "spreads" else painter.drawRect
+        painter.setBrush(Qt.BrushStyle.NoBrush if dab.offered else display.ink(dab.colour))
         rim = QColor(theme.DAYLIGHT.accent) if chosen else QColor(0, 0, 0, 150)
         painter.setPen(QPen(rim, 3 if chosen else 2.6))
         draw(box)
@@ -204,6 +223,17 @@ class DabTool(StrokeTool):
         style = Qt.PenStyle.DotLine if dab.guess else Qt.PenStyle.SolidLine
         painter.setPen(QPen(QColor("#FFFFFF"), 1.4, style))
         draw(box)
+        if dab.name and (dab.offered or chosen):
+            self._paint_name(painter, dab, QPointF(box.right() + 5, at.y()))
+
+    def _paint_name(self, painter: QPainter, dab: Dab, at: QPointF) -> None:
+        """What lies there; of an offer, that it waits for a tint."""
+        painter.setFont(theme.sans(12))
+        words = f"{dab.name}?" if dab.offered else dab.name
+        box = QRectF(at.x(), at.y() - 9, theme.width_of(painter.font(), words) + 10, 18)
+        painter.fillRect(box, theme.colour("panel"))
+        painter.setPen(theme.colour("text"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
 
 def _held(share: float) -> float:

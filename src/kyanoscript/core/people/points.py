@@ -1,0 +1,45 @@
+"""468 points on a face, and the closed lines among them that have names."""
+
+from __future__ import annotations
+
+import math
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core.people.faces import Face, Levels
+from kyanoscript.core.people.networks import run
+
+_SIDE = 192  # of what the network sees
+_ROOM = 1.5  # sides of the square that the detector found
+Line = NDArray[np.float64]  # (n, 2): across and down, in pixels
+
+# From the list of the network's authors (face_mesh_connections), put in order round each.
+OVAL = (
+    10, 338, 297, 332, 284, 251, 389, 356, 454, 323, 361, 288, 397, 365, 379, 378, 400, 377, 152, 148, 176, 149, 150,
+    136, 172, 58, 132, 93, 234, 127, 162, 21, 54, 103, 67, 109,
+)  # fmt: skip
+LIPS = (61, 146, 91, 181, 84, 17, 314, 405, 321, 375, 291, 409, 270, 269, 267, 0, 37, 39, 40, 185)
+EYES = (
+    (263, 249, 390, 373, 374, 380, 381, 382, 362, 398, 384, 385, 386, 387, 388, 466),
+    (33, 7, 163, 144, 145, 153, 154, 155, 133, 173, 157, 158, 159, 160, 161, 246),
+)
+BROWS = ((276, 283, 282, 295, 285, 336, 296, 334, 293, 300), (46, 53, 52, 65, 55, 107, 66, 105, 63, 70))
+BROW_TOPS = (10, 105, 334)
+CHIN, JAW = 152, (58, 172, 136, 150, 149, 176, 148, 152, 377, 400, 378, 379, 365, 397, 288)
+
+
+def points(levels: Levels, face: Face) -> tuple[Line, float]:
+    """The points of a face in pixels of the picture, and how sure it is that there is one, 0…1."""
+    side = face.size * _ROOM
+    scale, cos, sin = side / _SIDE, math.cos(face.turn), math.sin(face.turn)
+    a = np.array([[scale * cos, -scale * sin], [scale * sin, scale * cos]])
+    origin = np.array([face.x, face.y]) - a @ np.array([_SIDE / 2, _SIDE / 2])
+    shift = np.concatenate([a, (origin + a @ [0.5, 0.5] - 0.5)[:, None]], axis=1)
+    soft = cv2.GaussianBlur(levels, (0, 0), 0.4 * scale) if scale > 1.5 else levels
+    way = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    square = cv2.warpAffine(soft, shift, (_SIDE, _SIDE), flags=way, borderMode=cv2.BORDER_REPLICATE)
+    found, score = run("points", np.asarray(square, np.float32))
+    places = found.reshape(-1, 3)[:, :2].astype(np.float64) @ a.T + origin
+    return places, float(1 / (1 + np.exp(-np.clip(score.reshape(-1)[0], -80, 80))))

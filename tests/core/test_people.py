@@ -1,0 +1,178 @@
+"""People in gray pictures: photographs that a package ships, and heads of wood."""
+
+import cv2
+import numpy as np
+import pytest
+import skimage.data
+
+from kyanoscript import demo
+from kyanoscript.core.passes import load_all
+from kyanoscript.core.people import PARTS, middle_of, networks, people
+from kyanoscript.core.people.parts import masks
+from kyanoscript.core.picture import ArraySource, Rect
+from kyanoscript.core.render.cache import TileCache
+from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.script import Script, dumps, loads
+
+P = load_all()
+
+
+def gray_of(rgb):
+    return cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY)
+
+
+def lightness(gray):
+    """L* of encoded grays, by OpenCV."""
+    light = cv2.cvtColor(np.repeat(gray[..., None], 3, 2).astype(np.float32) / 255, cv2.COLOR_RGB2Lab)
+    return np.ascontiguousarray(light[..., 0])
+
+
+@pytest.fixture(scope="module")
+def portrait():
+    """The portrait of scikit-image (`skimage.data.astronaut`), made gray."""
+    return gray_of(skimage.data.astronaut())
+
+
+@pytest.fixture(scope="module")
+def person(portrait):
+    (found,) = people(lightness(portrait))
+    return found
+
+
+def ellipse(shape, x, y, a, b):
+    mask = np.zeros(shape, np.uint8)
+    cv2.ellipse(mask, (x, y), (a, b), 0, 0, 360, 1, -1)
+    return mask.astype(bool)
+
+
+def test_everything_of_a_portrait_is_found(person):
+    assert {part.name for part in person.parts} == set(PARTS)
+    assert (person.x, person.y) == pytest.approx((0.44, 0.23), abs=0.03)
+    assert person.sure > 80
+
+
+def test_skin_covers_the_face_and_does_not_spill(portrait, person):
+    """Face and person drawn by hand on the 512 × 512 picture: ellipses; lips, eyes and brows are not skin."""
+    found = masks(person, (512, 512))
+    face = ellipse((512, 512), 227, 122, 38, 47)
+    others = found["lips"] | found["eyes"] | found["brows"]
+    assert (found["skin"] & face & ~others).sum() / (face & ~others).sum() >= 0.9
+    head = ellipse((512, 512), 226, 105, 82, 100) | ellipse((512, 512), 226, 185, 48, 40)
+    assert (found["skin"] & ~head).sum() / found["skin"].sum() <= 0.03
+
+
+def test_parts_lie_where_they_belong(person):
+    found = masks(person, (512, 512))
+    rows = {name: np.nonzero(mask)[0].mean() for name, mask in found.items()}
+    assert rows["hair"] < rows["eyes"] < rows["lips"] < rows["clothes"]
+    assert rows["brows"] < rows["eyes"]
+    for a, b in (("skin", "lips"), ("skin", "hair"), ("skin", "clothes"), ("hair", "clothes")):
+        assert (found[a] & found[b]).sum() < 0.06 * min(found[a].sum(), found[b].sum())
+    for part in person.parts:
+        for line in part.outlines:
+            inside = middle_of(line)
+            assert cv2.pointPolygonTest(np.array(line, np.float32).reshape(-1, 1, 2), inside, False) > 0
+
+
+@pytest.mark.parametrize("name", ["chelsea", "coffee", "rocket", "gravel", "horse"])
+def test_an_animal_or_a_thing_is_no_person(name):
+    """A cat, a cup, a rocket, gravel, the outline of a horse."""
+    picture = getattr(skimage.data, name)()
+    gray = gray_of(picture) if picture.ndim == 3 else (picture * (255 if picture.max() <= 1 else 1)).astype(np.uint8)
+    assert people(lightness(gray)) == []
+
+
+def test_a_faded_scan_and_a_mirrored_one(portrait, person):
+    faded = (90 + portrait * 0.3).astype(np.uint8)
+    (found,) = people(lightness(faded))
+    assert (found.x, found.y) == pytest.approx((person.x, person.y), abs=0.01)
+    (turned,) = people(lightness(np.ascontiguousarray(portrait[:, ::-1])))
+    assert turned.x == pytest.approx(1 - person.x, abs=0.02)
+
+
+def test_of_two_everybody_has_what_is_theirs(portrait):
+    both = np.concatenate([portrait, portrait[:, ::-1]], axis=1)
+    found = people(lightness(both))
+    assert len(found) == 2
+    a, b = (masks(one, (1024, 512)) for one in found)
+    assert sorted(round(one.x, 1) for one in found) == [0.2, 0.8]
+    for name in ("skin", "hair", "lips"):
+        assert not (a[name] & b[name]).any()
+        assert a[name].sum() == pytest.approx(b[name].sum(), rel=0.2)
+
+
+def test_small_faces_in_a_large_picture_are_found(portrait):
+    """A face of 30 pixels in a picture of 1400: the detector alone would see it at three."""
+    wide = np.full((900, 1400), 140, np.uint8)
+    small = cv2.resize(portrait, (150, 150), interpolation=cv2.INTER_AREA)
+    for x, y in ((120, 500), (640, 430), (1130, 610)):
+        wide[y : y + 150, x : x + 150] = small
+    found = people(lightness(wide))
+    assert len(found) == 3
+    assert all(one.part("skin") is not None for one in found)
+
+
+def test_a_head_of_wood_counts():
+    small = cv2.resize(cv2.imread(str(demo.photo("carved-head"))), (1200, 800), interpolation=cv2.INTER_AREA)
+    (found,) = people(lightness(cv2.cvtColor(small, cv2.COLOR_BGR2GRAY)))
+    assert {"skin", "lips", "eyes", "brows", "hair"} <= {part.name for part in found.parts}
+
+
+def test_networks_that_are_not_those_that_ship_are_not_run(monkeypatch):
+    monkeypatch.setitem(networks.CHECKSUMS, "faces", "0" * 64)
+    networks._network.cache_clear()
+    with pytest.raises(RuntimeError, match=r"faces\.tflite is not the file that ships"):
+        networks.run("faces", np.zeros((128, 128), np.float32))
+    networks._network.cache_clear()
+
+
+# In Hand-tint
+
+
+def tinted(gray, **values):
+    source = ArraySource(np.repeat(gray[..., None], 3, 2))
+    return Renderer(source, Script((P["hand-tint"](**values),)), TileCache(200 << 20))
+
+
+def chroma(renderer):
+    planes = renderer.region(Rect(0, 0, *renderer.size(1.0)))
+    lab = cv2.cvtColor(np.ascontiguousarray(np.moveaxis(planes, 0, 2)), cv2.COLOR_RGB2Lab)
+    return np.hypot(lab[..., 1], lab[..., 2]), lab
+
+
+def test_skin_is_tinted_at_once_and_the_rest_is_offered(portrait, person):
+    first = tinted(portrait, auto=True)
+    dabs = first.settled(0).dabs
+    named = {dab.name for dab in dabs if dab.name}
+    assert named == set(PARTS)
+    assert {dab.name for dab in dabs if dab.offered} == {"lips", "brows", "hair", "clothes"}
+    strong, lab = chroma(first)
+    found = masks(person, (512, 512))
+    core = cv2.erode(found["skin"].astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
+    assert np.median(strong[core]) > 12
+    assert (lab[..., 1][core] > 2).mean() > 0.98  # warm
+    off = tinted(portrait, auto=True, people=False)
+    assert not any(dab.name for dab in off.settled(0).dabs)
+
+
+def test_an_offer_that_is_taken_stays_within_its_outline(portrait, person):
+    dabs = tinted(portrait, auto=True).settled(0).dabs
+    before, _ = chroma(tinted(portrait, dabs=dabs))
+    taken = tuple(
+        dab.model_copy(update={"colour": "#9a5632", "guess": False, "sure": 100.0}) if dab.name == "hair" else dab
+        for dab in dabs
+    )
+    after, lab = chroma(tinted(portrait, dabs=taken))
+    hair = masks(person, (512, 512))["hair"]
+    core = cv2.erode(hair.astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
+    far = cv2.dilate(hair.astype(np.uint8), np.ones((25, 25), np.uint8)) == 0
+    assert np.abs(after - before)[far].max() < 0.5
+    assert np.median(after[core]) > 12
+    gray = lightness(portrait)
+    assert np.abs(lab[..., 0] - gray).max() < 1.5  # the picture keeps its lightness
+
+
+def test_dabs_with_outlines_are_kept_in_scripts(portrait):
+    dabs = tinted(portrait, auto=True).settled(0).dabs
+    script = Script((P["hand-tint"](dabs=dabs),))
+    assert loads(dumps(script)) == script
