@@ -19,6 +19,10 @@ def tint(bench):
     return bench
 
 
+def test_on_a_photograph_in_colour_it_starts_with_nothing(tint):
+    assert not tint.desk.selected_pass.auto
+
+
 def dabs(bench):
     return bench.desk.selected_pass.dabs
 
@@ -206,8 +210,7 @@ def portrait(bare, tmp_path):
     Image.fromarray(skimage.data.astronaut()).convert("L").save(file)
     bare.open(file)
     bare.add("hand-tint")
-    bare.desk.set_values("First colouring", auto=True)
-    bare.settle()
+    assert bare.desk.selected_pass.auto  # on a gray photograph it starts so
     return bare
 
 
@@ -238,6 +241,7 @@ def test_pressing_an_offer_moves_nothing_and_takes_nothing(portrait):
     k = next(k for k, dab in enumerate(tool.dabs) if dab.name == "lips")
     portrait.click(portrait.easel, tool._mark(tool.dabs[k]))
     assert portrait.slip.editors["tints"].group.currentText() == "Lips"
+    assert portrait.desk.entries == ["Open", "Add Hand-tint"]
     assert tool.dabs[k].offered
     assert portrait.desk.selected_pass.auto
 

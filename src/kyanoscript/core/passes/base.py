@@ -55,6 +55,7 @@ class Pass(Declared):
     about: ClassVar[str] = ""  # one line: what it does
     starts: ClassVar[dict[str, dict[str, Any]]] = {}  # named start points: label -> values of some parameters
     pointwise: ClassVar[bool] = True  # each pixel by itself, whatever lies around it
+    on_gray: ClassVar[dict[str, Any]] = {}  # values that it begins with on a gray photograph
     suggests: ClassVar[tuple[str, ...]] = ()  # the parameters that ``auto`` takes from the picture
     touches: ClassVar[str] = ""  # the parameter that pressing on the picture and dragging moves
     draws: ClassVar[str] = ""  # the list of strokes that pressing on the picture and dragging draws

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 
@@ -19,6 +20,8 @@ from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
 from kyanoscript.ui.document.desk import FRAME, PHOTO
 from kyanoscript.ui.widgets.naming import Entry, Naming
+
+_GRAY = 3  # levels between the channels of a photograph without colour
 
 
 class Passes:
@@ -83,11 +86,19 @@ class Passes:
         path = desk.path if path is None else path
         run = desk.script.run(path)
         index = len(run) if index is None else index
-        desk.change(f"Add {model.label}", desk.script.with_run(path, (*run[:index], model(), *run[index:])))
+        made = model(**model.on_gray) if model.on_gray and self._on_gray() else model()
+        desk.change(f"Add {model.label}", desk.script.with_run(path, (*run[:index], made, *run[index:])))
         if model.waits:
             self.context.foot.say(model.waits)
         desk.select(index, path)
         self.context.easel.setFocus()
+
+    def _on_gray(self) -> bool:
+        """Whether the photograph has no colour."""
+        photo, survey = self.context.desk.photo, self.slip.survey
+        if photo is not None and photo.source.channels == 1:
+            return True
+        return survey is not None and int(np.ptp(survey.photo[..., :3], axis=2).max()) <= _GRAY
 
     # Chosen passes
 

@@ -51,6 +51,7 @@ class HandTint(Pass):
     pointwise: ClassVar[bool] = False
     draws: ClassVar[str] = "dabs"
     suggests: ClassVar[tuple[str, ...]] = ("dabs",)
+    on_gray: ClassVar[dict[str, Any]] = {"auto": True}
     samples: ClassVar[dict[str, Any]] = {"dabs": (Dab(points=((50.0, 50.0),)),)}
 
     dabs: tuple[Dab, ...] = listed("dabs", (Dab,), "Dabs", "Places and strokes of colour", most=2000)
