@@ -2,7 +2,7 @@
 
 import pytest
 from PIL import Image
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from kyanoscript.core.tint.tints import TINTS
@@ -261,3 +261,28 @@ def test_a_dab_laid_by_hand_has_no_outline(portrait):
     laid = portrait.desk.selected_pass.dabs[-1]
     assert (laid.outline, laid.name) == ((), "")
     assert laid.acts in ("spreads", "stays")
+
+
+def test_the_tint_under_the_pointer_is_seen_on_the_place_before_it_is_taken(portrait):
+    tool, tray = portrait.easel.dabs, portrait.slip.editors["tints"].tray
+    tool.choose(next(k for k, dab in enumerate(tool.dabs) if dab.name == "hair"))
+    tray = portrait.slip.editors["tints"].tray
+    before = portrait.desk.script
+    QTest.mouseMove(tray, tray.box(3).center().toPoint())
+    portrait.settle()
+    held = portrait.easel.held.passes[0]
+    assert next(dab.colour for dab in held.dabs if dab.name == "hair") == TINTS["Hair"][3][1]
+    assert portrait.desk.script is before
+    QTest.mouseMove(tray, QPoint(tray.width() - 2, 4))
+    assert portrait.easel.held is None
+    # With no dab chosen there is nothing to show it on but the brush.
+    tool.choose(-1)
+    QTest.mouseMove(tray, tray.box(1).center().toPoint())
+    assert portrait.easel.held is None
+
+
+def test_both_brows_of_one_person_take_one_tint(portrait):
+    tool = portrait.easel.dabs
+    tool.choose(next(k for k, dab in enumerate(tool.dabs) if dab.name == "brows"))
+    ink = swatch(portrait, "Hair", "fair")
+    assert [dab.colour for dab in portrait.desk.selected_pass.dabs if dab.name == "brows"] == [ink, ink]

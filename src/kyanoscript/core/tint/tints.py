@@ -43,4 +43,9 @@ TINTS: dict[str, tuple[tuple[str, str], ...]] = {
     ),
 }  # fmt: skip
 
-OFFERED = {"skin": "Skin", "lips": "Lips", "eyes": "Eyes", "brows": "Hair", "hair": "Hair", "clothes": "Cloth"}
+_OFFERED = {"skin": "Skin", "lips": "Lips", "eyes": "Eyes", "brows": "Hair", "hair": "Hair", "clothes": "Cloth"}
+
+
+def group_for(name: str) -> str:
+    """The group of tints that a thing of a person's can have, by the name of its dab; empty if any."""
+    return _OFFERED.get(name.split()[0], "") if name else ""

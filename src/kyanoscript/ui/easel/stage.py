@@ -45,6 +45,10 @@ class Stage(QWidget):
         """What is on the widget."""
         raise NotImplementedError
 
+    def hold(self, script: Script | None, caption: str = "") -> None:
+        """Show another script's print until called with None."""
+        raise NotImplementedError
+
     def refresh(self, *_: object) -> None:
         """Ask for what should be seen now."""
         raise NotImplementedError

@@ -145,8 +145,8 @@ class HandTint(Pass):
                 size = 1000 * _OF_FACE * guess.face * max(framing.width, framing.height) / max(framing.photo)
                 dab = dab.model_copy(update={"acts": "stays", "size": round(min(max(size, 0.1), 500.0), 1)})
             guessed.append(dab)
-        for person in seen:
-            guessed += _dabs_of(person, at)
+        for which, person in enumerate(seen, 1):
+            guessed += _dabs_of(person, which, at)
         return {"dabs": (*guessed, *self.dabs), "auto": False}
 
     def remarks(self) -> str:
@@ -182,8 +182,11 @@ _TINT_OF = {"skin": "#c89a80", "lips": "#b06a67", "eyes": "#8f8f8f", "brows": "#
 _AT_ONCE = ("skin", "eyes")  # the others wait for a tint
 
 
-def _dabs_of(person: Person, at: Callable[[float, float], tuple[float, float]]) -> list[Dab]:
-    """A dab for every piece of what was found of somebody, larger things before those that lie on them."""
+def _dabs_of(person: Person, which: int, at: Callable[[float, float], tuple[float, float]]) -> list[Dab]:
+    """A dab for every piece of what was found of somebody, larger things before those that lie on them.
+
+    Pieces of one thing of one person have the same name, and are given tints together.
+    """
     made = []
     for name in ("clothes", "skin", "hair", "brows", "lips", "eyes"):
         part = person.part(name)
@@ -196,7 +199,7 @@ def _dabs_of(person: Person, at: Callable[[float, float], tuple[float, float]]) 
                     colour=_TINT_OF[name],
                     acts="within",
                     outline=tuple(at(*c) for c in line),
-                    name=name,
+                    name=name if which == 1 else f"{name} {which}",
                     sure=sure,
                     guess=True,
                 )

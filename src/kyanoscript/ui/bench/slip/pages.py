@@ -14,7 +14,7 @@ from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.core.tint.dabs import Dab
-from kyanoscript.core.tint.tints import OFFERED, TINTS
+from kyanoscript.core.tint.tints import TINTS, group_for
 from kyanoscript.files.photo import Photo
 from kyanoscript.ui.bench.slip.fields import AskBox, Fields, shrinking
 from kyanoscript.ui.bench.slip.target import Page, Target
@@ -271,8 +271,8 @@ class PassPage(Page):
             count = len(tool.dabs)
             dab = tool.dab
             words.setText(_of_dab(dab, tool.chosen, count, sum(d.offered for d in tool.dabs)))
-            if dab is not None and dab.name in OFFERED and told[0] is not dab:
-                tints.group.setCurrentText(OFFERED[dab.name])  # what such a thing can have is one press away
+            if dab is not None and told[0] is not dab and (group := group_for(dab.name)):
+                tints.group.setCurrentText(group)  # what such a thing can have is one press away
             told[0] = dab
             seen.setChecked(tool.shown)
             gone.setEnabled(tool.dab is not None)
@@ -282,6 +282,7 @@ class PassPage(Page):
         tints.group.currentTextChanged.connect(lambda name: setattr(tool, "group", name))
         tints.group.textActivated.connect(lambda name: tool.set_brush(colour=TINTS[name][0][1]))  # its first tint
         tints.chosen.connect(lambda ink: tool.set_brush(colour=ink))
+        tints.pointed.connect(tool.try_tint)
         self.editors["tints"] = tints
         self.column.addWidget(tints)
         fields.add({name: params[name] for name in ("colour", "acts", "size")}, tool.brush)

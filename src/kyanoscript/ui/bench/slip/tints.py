@@ -20,6 +20,7 @@ class Tints(QWidget):
     """Swatches to press."""
 
     chosen = Signal(str)
+    pointed = Signal(str)  # the tint under the pointer; "": none
 
     def __init__(self, group: str = "") -> None:
         super().__init__()
@@ -33,12 +34,14 @@ class Tints(QWidget):
         self.tray = _Tray()
         column.addWidget(self.tray)
         self.tray.chosen.connect(self.chosen)
+        self.tray.pointed.connect(self.pointed)
         self.group.currentTextChanged.connect(self.tray.show_group)
         self.tray.show_group(self.group.currentText())
 
 
 class _Tray(QWidget):
     chosen = Signal(str)
+    pointed = Signal(str)  # the tint under the pointer; "": none
 
     def __init__(self) -> None:
         super().__init__()
@@ -49,6 +52,22 @@ class _Tray(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Tints")
         self.setCursor(theme.HAND)
+        self.setMouseTracking(True)
+        self._over = -1
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._point(self._under(event.position().x()))
+
+    def leaveEvent(self, event: object) -> None:
+        self._point(-1)
+
+    def hideEvent(self, event: object) -> None:
+        self._point(-1)
+
+    def _point(self, k: int) -> None:
+        if k != self._over:
+            self._over = k
+            self.pointed.emit(self._tints[k][1] if k >= 0 else "")
 
     def sizeHint(self) -> QSize:
         return QSize(9 * _CELL, _ROW)
@@ -104,6 +123,7 @@ class _Tray(QWidget):
 
     def _take(self, k: int) -> None:
         self._at = k
+        self._point(-1)
         self.update()
         self.chosen.emit(self._tints[k][1])
 

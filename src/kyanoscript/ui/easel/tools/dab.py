@@ -61,11 +61,26 @@ class DabTool(StrokeTool):
         assert step is not None
         dab = self.dab
         if dab is not None:
-            changed = dab.model_copy(update={**values, "guess": False, "sure": 100.0})
-            self._put(f"Dab: {', '.join(values)}", (*self.dabs[: self.chosen], changed, *self.dabs[self.chosen + 1 :]))
+            self._put(f"Dab: {', '.join(values)}", self._with(dab, values))
         self._brushes[step.kind] = super().brush.model_copy(update=values)
         self.changed.emit()
         self.easel.update()
+
+    def _with(self, dab: Dab, values: dict[str, object]) -> tuple[Dab, ...]:
+        """All dabs, with other values for the chosen one; both brows of one person are one thing, and have one name."""
+        same = {k for k, d in enumerate(self.dabs) if k == self.chosen or (dab.name and d.name == dab.name)}
+        own = {**values, "guess": False, "sure": 100.0}
+        return tuple(d.model_copy(update=own) if k in same else d for k, d in enumerate(self.dabs))
+
+    def try_tint(self, ink: str) -> None:
+        """Show what a tint would make of the dab that is worked on; "": no more."""
+        step, dab = self.desk.selected_pass, self.dab
+        if not ink or dab is None or not isinstance(step, HandTint):
+            self.easel.hold(None)
+            return
+        tried = step.model_copy(update={"dabs": self._with(dab, {"colour": ink}), "auto": False})
+        run, k = self.desk.run, self.desk.selected
+        self.easel.hold(self.desk.script.with_run(self.desk.path, (*run[:k], tried, *run[k + 1 :])), "this tint")
 
     def _put(self, label: str, dabs: tuple[Dab, ...]) -> None:
         self.desk.set_values(label, merge="dab", dabs=dabs)
@@ -196,6 +211,12 @@ class DabTool(StrokeTool):
                 if isinstance(step, HandTint) and (step.counts(dab) or dab.offered):
                     self._paint_dab(painter, dab, k == self.chosen)
         if self.under(self._at) < 0:
+            ink = display.ink(self.brush.colour)
+            ink.setAlpha(150)  # the tint on the place, before it is laid
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(ink)
+            radius = self.ground.length(self.brush.size) / 2
+            painter.drawEllipse(self._at, radius, radius)
             tools.paint_brush(painter, self.ground, self._at, self.brush)
 
     def _paint_dab(self, painter: QPainter, dab: Dab, chosen: bool) -> None:
