@@ -1,4 +1,7 @@
-"""What is looked at in the States view: which prints hang, which one is chosen, and the widgets that show it."""
+"""What is looked at in the States view: which prints hang, which one is chosen, and the widgets that show it.
+
+Longer than most: it is the one place that knows all of them, and every press in the view ends here.
+"""
 
 from __future__ import annotations
 
@@ -401,7 +404,6 @@ class Gallery(QObject):
             self._tag = (id(self), self._tag[1] + 1)
             ratio = self.rack.devicePixelRatioF()
             size = (round(THUMB.width() * ratio), round(THUMB.height() * ratio))
-            self._pending = {int(key): script for key, script in missing.items()}
             self.context.service.ask_instead(PROOFS, proofs(self._tag, missing, size))
 
     def _proof(self, proof: Proof) -> None:

@@ -112,7 +112,7 @@ class StatePage(QWidget):
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(2)
         together = QButtonGroup(holder)
-        line, used = 0, 0
+        used = 0
         row: list[QPushButton] = []
         rows = [row]
         for item, text, help in others:
@@ -123,7 +123,7 @@ class StatePage(QWidget):
             self.words[f"against {item}"] = word
             width = word.sizeHint().width() + 10
             if used + width > 262:
-                row, used, line = [], 0, line + 1
+                row, used = [], 0
                 rows.append(row)
             row.append(word)
             used += width

@@ -1,4 +1,7 @@
-"""The wall: one to six prints side by side, zoomed and moved as one."""
+"""The wall: one to six prints side by side, zoomed and moved as one.
+
+Longer than most: it is one widget, and every event of it comes in here.
+"""
 
 from __future__ import annotations
 
