@@ -14,6 +14,12 @@ from kyanoscript.ui.easel.glimpse import MARGIN
 MOST = 16.0  # screen pixels to one of the photograph's
 
 
+def laid(place: QRectF, size: tuple[int, int], rect: Rect) -> QRectF:
+    """Where a part of a print, of ``size`` pixels as rendered, lies while the whole of it lies at ``place``."""
+    across, down = place.width() / size[0], place.height() / size[1]
+    return QRectF(place.x() + rect.x * across, place.y() + rect.y * down, rect.width * across, rect.height * down)
+
+
 class Sight:
     """How one looks at a print of a size, through a pane of a widget.
 

@@ -5,18 +5,19 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PySide6.QtCore import Signal, SignalInstance
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from kyanoscript.core.params import Number
 from kyanoscript.files.recipes import Recipe
 from kyanoscript.ui.recipes.strength import STRENGTH
 from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.built import BuiltPage
 from kyanoscript.ui.widgets.slider import ValueSlider
 
 _WORDS = "Every recipe on this picture. Press one to see it large, and again to use it."
 
 
-class RecipePage(QWidget):
+class RecipePage(BuiltPage):
     """Shows a recipe, or what the view is for while none is chosen."""
 
     added = Signal(bool)  # used after the run, or in its place
@@ -33,17 +34,10 @@ class RecipePage(QWidget):
     send_out = Signal()
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setFixedWidth(304)
-        self.setAccessibleName("Recipe")
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        self._scroll = furniture.scrolling()
-        outer.addWidget(self._scroll)
+        super().__init__("Recipe")
         self.whole: ValueSlider | None = None
         self.tries: dict[int, ValueSlider] = {}
         self.words: dict[str, QPushButton] = {}
-        self._retired: QWidget | None = None
         self._told: tuple[QLabel, ...] = ()
         self.show_recipe(None, False)
 
@@ -51,48 +45,40 @@ class RecipePage(QWidget):
         """Build the page."""
         self.whole, self.tries, self.words = None, {}, {}
         self._told = () if recipe else (furniture.title("", 18), furniture.wrapped(""), furniture.wrapped(""))
-        page = QWidget()
-        self._column = QVBoxLayout(page)
-        self._column.setContentsMargins(20, 16, 16, 14)
-        self._column.setSpacing(8)
+        self.begin(top=16, spacing=8)
         if recipe is None:
-            self._add(furniture.title("Recipes"))
-            self._add(furniture.wrapped(_WORDS))
+            self.add(furniture.title("Recipes"))
+            self.add(furniture.wrapped(_WORDS))
         else:
-            self._add(furniture.elided_title(recipe.name))
-            self._add(furniture.wrapped(recipe.about))
+            self.add(furniture.elided_title(recipe.name))
+            self.add(furniture.wrapped(recipe.about))
             self._build(recipe)
-        self._rule()
-        self._add(furniture.label("Laid on", quiet=True))
-        self._add(self._switch(added))
+        self.rule()
+        self.add(furniture.label("Laid on", quiet=True))
+        self.add(self._switch(added))
         if recipe is not None:
-            self._column.addSpacing(4)
+            self.column.addSpacing(4)
             use = QPushButton("Add it to the run" if added else "Use it in place of the run")
             use.setToolTip("Return, or press its small picture once more")
             use.setObjectName("main")
             use.clicked.connect(lambda: self.use.emit())
             self.words["use"] = use
-            self._add(use)
+            self.add(use)
             self._row(("back", "Back to all recipes", "All recipes  (Escape)", self.back))
         else:
-            self._rule()
+            self.rule()
             for label in self._told:
-                self._add(label)
-        self._column.addStretch()
+                self.add(label)
+        self.column.addStretch()
         if recipe is not None:
-            self._rule()
+            self.rule()
             if recipe.file is not None:
                 self._row(
                     ("rename", "Name and note…", "Its name, note and group  (F2)", self.rename),
                     ("delete", "Delete", "Undo has it", self.remove),
                 )
             self._row(("send_out", "Export…", "As a file that can be imported elsewhere", self.send_out))
-        old = self._scroll.takeWidget()
-        if old is not None:
-            old.hide()
-            old.deleteLater()
-            self._retired = old  # the button that asked may still be in its own signal
-        self._scroll.setWidget(page)
+        self.end()
 
     def tell(self, recipe: Recipe | None) -> None:
         """Which recipe the pointer is over, while none is large."""
@@ -112,17 +98,17 @@ class RecipePage(QWidget):
         row = QHBoxLayout()
         row.addWidget(develop)
         row.addStretch()
-        self._column.addLayout(row)
+        self.column.addLayout(row)
         run = recipe.script.passes
         tried = [k for k, step in enumerate(run) if step.kind in recipe.tries]
         if tried:
-            self._rule()
-            self._add(furniture.label("Strengths worth trying", quiet=True))
+            self.rule()
+            self.add(furniture.label("Strengths worth trying", quiet=True))
             for k in tried:
                 spec = replace(STRENGTH, label=run[k].title, help=f"Strength of {run[k].title}")
                 self.tries[k] = self._slider(spec, run[k].strength, k)
-        self._rule()
-        self._add(furniture.wrapped(_passes(recipe)))
+        self.rule()
+        self.add(furniture.wrapped(_passes(recipe)))
 
     def _switch(self, added: bool) -> QWidget:
         holder = QWidget()
@@ -148,7 +134,7 @@ class RecipePage(QWidget):
         made.given_up.connect(self.given_up)
         made.moved.connect(lambda to: self.strength.emit(place, to))
         made.refused.connect(self.said)
-        self._add(made)
+        self.add(made)
         return made
 
     def _row(self, *words: tuple[str, str, str, SignalInstance]) -> None:
@@ -161,15 +147,7 @@ class RecipePage(QWidget):
             self.words[name] = word
             row.addWidget(word)
         row.addStretch()
-        self._column.addLayout(row)
-
-    def _rule(self) -> None:
-        self._column.addSpacing(4)
-        self._column.addWidget(furniture.line())
-        self._column.addSpacing(4)
-
-    def _add(self, widget: QWidget) -> None:
-        self._column.addWidget(widget)
+        self.column.addLayout(row)
 
 
 def _passes(recipe: Recipe) -> str:

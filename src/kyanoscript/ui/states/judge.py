@@ -6,11 +6,12 @@ import random
 from collections.abc import Sequence
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from kyanoscript.core.judging import Rank, Round, enough, next_pair, ranking
 from kyanoscript.ui.states.wall import Piece
 from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.built import BuiltPage
 
 _WORDS = (
     "Two of the prints, without names, in places by chance. Press the better one, or Left or Right; Down if neither "
@@ -94,7 +95,7 @@ def _certain(rank: Rank) -> str:
     return f"{rank.certainty * 100:.0f} % sure"
 
 
-class JudgePage(QWidget):
+class JudgePage(BuiltPage):
     """The right side while one judges."""
 
     better = Signal(object)
@@ -104,18 +105,12 @@ class JudgePage(QWidget):
     done = Signal()
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setFixedWidth(304)
-        self.setAccessibleName("Judging blind")
+        super().__init__("Judging blind")
         self.words: dict[str, QPushButton] = {}
-        self._outer = QVBoxLayout(self)
-        self._outer.setContentsMargins(0, 0, 0, 0)
-        self._page = QWidget()
-        self._outer.addWidget(self._page)
 
     def show_round(self, count: int, needed: int) -> None:
         """A pair is to be judged."""
-        column = self._begin("Which is better?", _WORDS)
+        column = self._anew("Which is better?", _WORDS)
         row = QHBoxLayout()
         for name, text, side in (("left", "Left  ←", 0), ("right", "Right  →", 1)):
             button = QPushButton(text)
@@ -135,10 +130,11 @@ class JudgePage(QWidget):
             )
         self._word(column, "done", "Leave", "Nothing is noted  (Escape)", self.done.emit)
         column.addStretch()
+        self.end()
 
     def show_ranks(self, rows: Sequence[tuple[str, str]], count: int, states: bool) -> None:
         """The ranking: titles, and how sure it is that each is better than the next."""
-        column = self._begin("Ranking", f"After {count} rounds; how sure it is that each is better than the next.")
+        column = self._anew("Ranking", f"After {count} rounds; how sure it is that each is better than the next.")
         for place, (title, certain) in enumerate(rows, 1):
             row = QHBoxLayout()
             row.addWidget(furniture.title(f"{place}", 16))
@@ -154,19 +150,14 @@ class JudgePage(QWidget):
         self._word(column, "again", "Judge on", "More rounds make it surer", self.again.emit)
         self._word(column, "done", "Done", "Back to the wall  (Escape)", self.done.emit)
         column.addStretch()
+        self.end()
 
-    def _begin(self, title: str, words: str) -> QVBoxLayout:
-        old, self._page, self.words = self._page, QWidget(), {}
-        column = QVBoxLayout(self._page)
-        column.setContentsMargins(20, 12, 16, 14)
-        column.setSpacing(8)
+    def _anew(self, title: str, words: str) -> QVBoxLayout:
+        self.words = {}
+        column = self.begin(spacing=8)
         column.addWidget(furniture.title(title))
         column.addWidget(furniture.wrapped(words))
         column.addWidget(furniture.line())
-        self._outer.addWidget(self._page)
-        old.hide()
-        old.deleteLater()
-        self._retired = old  # the button that asked may still be in its own signal
         return column
 
     def _word(self, column: QVBoxLayout, name: str, text: str, help: str, then: object) -> None:

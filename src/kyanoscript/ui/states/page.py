@@ -6,10 +6,11 @@ from collections.abc import Sequence
 from itertools import groupby
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
 from kyanoscript.core.script import Difference
 from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.built import BuiltPage
 
 _EMPTY = (
     "S keeps the print as it is on the bench as a state, from any view. States hang side by side here; each can be "
@@ -17,7 +18,7 @@ _EMPTY = (
 )
 
 
-class StatePage(QWidget):
+class StatePage(BuiltPage):
     """Built anew for what is chosen."""
 
     rename = Signal()
@@ -29,23 +30,16 @@ class StatePage(QWidget):
     judge = Signal()
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setFixedWidth(304)
-        self.setAccessibleName("State")
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        self._scroll = furniture.scrolling()
-        outer.addWidget(self._scroll)
+        super().__init__("State")
         self.words: dict[str, QPushButton] = {}
         self.takes: list[tuple[Difference, QPushButton]] = []
-        self._retired: QWidget | None = None
 
     def show_empty(self) -> None:
         """There are no states."""
-        self._begin()
-        self._add(furniture.title("States"))
-        self._add(furniture.wrapped(_EMPTY))
-        self._end()
+        self._anew()
+        self.add(furniture.title("States"))
+        self.add(furniture.wrapped(_EMPTY))
+        self._done()
 
     def show_item(
         self,
@@ -61,7 +55,7 @@ class StatePage(QWidget):
         takes: bool,
     ) -> None:
         """The chosen one: ``others`` are those it can be compared with, as item, words and help."""
-        self._begin()
+        self._anew()
         head = QHBoxLayout()
         head.addWidget(furniture.elided_title(title), 1)
         if state:
@@ -73,22 +67,22 @@ class StatePage(QWidget):
                 word.clicked.connect(signal)
                 self.words[name] = word
                 head.addWidget(word)
-        self._column.addLayout(head)
+        self.column.addLayout(head)
         for line in about:
             if line:
-                self._add(furniture.wrapped(line))
-        self._rule()
+                self.add(furniture.wrapped(line))
+        self.rule(3)
         if others:
             self._others(others, against)
             self._differences(differences, equal, takes)
-            self._rule()
+            self.rule(3)
         if state:
             use = QPushButton("Go on from this state")
             use.setToolTip("It comes onto the bench; undo has what was there")
             use.setObjectName("main")
             use.clicked.connect(self.go_on)
             self.words["go on"] = use
-            self._add(use)
+            self.add(use)
         row = QHBoxLayout()
         row.setSpacing(14)
         hang = furniture.word("Take down" if hangs else "Hang", "Return, or a second press on its small picture")
@@ -101,11 +95,11 @@ class StatePage(QWidget):
             self.words["judge"] = judge
             row.addWidget(judge)
         row.addStretch()
-        self._column.addLayout(row)
-        self._end()
+        self.column.addLayout(row)
+        self._done()
 
     def _others(self, others: Sequence[tuple[int, str, str]], against: int) -> None:
-        self._add(furniture.label("How it differs from", quiet=True))
+        self.add(furniture.label("How it differs from", quiet=True))
         holder = QWidget()
         grid = QGridLayout(holder)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -134,16 +128,16 @@ class StatePage(QWidget):
                 inner.addWidget(word)
             inner.addStretch()
             grid.addLayout(inner, k, 0)
-        self._add(holder)
+        self.add(holder)
 
     def _differences(self, differences: Sequence[Difference], equal: bool, takes: bool) -> None:
         if equal and differences:
-            self._add(furniture.wrapped("The prints are equal: what differs does not act."))
+            self.add(furniture.wrapped("The prints are equal: what differs does not act."))
         if not differences:
-            self._add(furniture.label("Nothing: they are equal"))
+            self.add(furniture.label("Nothing: they are equal"))
         for title, group in groupby(differences, key=lambda difference: difference.title):
-            self._column.addSpacing(3)
-            self._add(furniture.elided_title(title, 16))
+            self.column.addSpacing(3)
+            self.add(furniture.elided_title(title, 16))
             for difference in group:
                 row = QHBoxLayout()
                 row.setSpacing(8)
@@ -154,32 +148,12 @@ class StatePage(QWidget):
                     word.clicked.connect(lambda _=False, difference=difference: self.take_over.emit(difference))
                     self.takes.append((difference, word))
                     row.addWidget(word, 0, Qt.AlignmentFlag.AlignTop)
-                self._column.addLayout(row)
+                self.column.addLayout(row)
 
-    # Laying out
-
-    def _begin(self) -> None:
+    def _anew(self) -> None:
         self.words, self.takes = {}, []
-        self._page = QWidget()
-        self._column = QVBoxLayout(self._page)
-        self._column.setContentsMargins(20, 12, 16, 14)
-        self._column.setSpacing(5)
+        self.begin(spacing=5)
 
-    def _end(self) -> None:
-        self._column.addStretch()
-        at = self._scroll.verticalScrollBar().value()
-        old = self._scroll.takeWidget()
-        if old is not None:
-            old.hide()
-            old.deleteLater()
-            self._retired = old  # the button that asked may still be in its own signal
-        self._scroll.setWidget(self._page)
-        self._scroll.verticalScrollBar().setValue(at)
-
-    def _rule(self) -> None:
-        self._column.addSpacing(3)
-        self._column.addWidget(furniture.line())
-        self._column.addSpacing(3)
-
-    def _add(self, widget: QWidget | QLabel) -> None:
-        self._column.addWidget(widget)
+    def _done(self) -> None:
+        self.column.addStretch()
+        self.end()

@@ -32,7 +32,7 @@ from kyanoscript.core.colour import zone
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.script import Script
 from kyanoscript.ui.document.desk import Desk
-from kyanoscript.ui.easel.sight import Sight
+from kyanoscript.ui.easel.sight import Sight, laid
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.service.walls import Hang, Hung, Value, Values, ValuesThere
@@ -426,13 +426,7 @@ class Wall(QWidget):
         if not covered and piece.small is not None and not piece.small.isNull() and piece.item not in self._held:
             painter.drawImage(place, piece.small)
         if frame is not None:
-            width, height = self._size(piece, frame.scale)
-            across, down = place.width() / width, place.height() / height
-            rect = frame.rect
-            there = QRectF(
-                place.x() + rect.x * across, place.y() + rect.y * down, rect.width * across, rect.height * down
-            )
-            painter.drawImage(there, self._images[piece.item])
+            painter.drawImage(laid(place, self._size(piece, frame.scale), frame.rect), self._images[piece.item])
         painter.restore()
         visible = self._visible(piece)
         if piece.item == self.current and not self.blind:

@@ -6,18 +6,19 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
 
 from kyanoscript.core.params import Number
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.strip.subject import Axis, Strip, counts
 from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.built import BuiltPage
 from kyanoscript.ui.widgets.slider import ValueSlider
 
 _NO_SECOND = "Second value…"
 
 
-class StripPage(QWidget):
+class StripPage(BuiltPage):
     """Built anew when the values that it is of are others."""
 
     of = Signal(int, int)  # which axis, and which of the subjects; −1: no second value
@@ -28,28 +29,21 @@ class StripPage(QWidget):
     said = Signal(str)
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setFixedWidth(304)
-        self.setAccessibleName("Test strip")
-        outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        self._scroll = furniture.scrolling()
-        outer.addWidget(self._scroll)
+        super().__init__("Test strip")
         self.strip: Strip | None = None
         self.sliders: dict[str, ValueSlider] = {}
         self.lists: dict[str, QComboBox] = {}
         self.words: dict[str, QPushButton] = {}
         self._built: object = None
-        self._retired: QWidget | None = None
 
     def show_empty(self) -> None:
         """There is nothing to try."""
-        self._begin()
-        self._column.addWidget(furniture.title("Test strip"))
-        self._column.addWidget(
+        self._anew()
+        self.column.addWidget(furniture.title("Test strip"))
+        self.column.addWidget(
             furniture.wrapped("One value in steps across the print. Add a pass first; every number of it can be tried.")
         )
-        self._end(None)
+        self._done()
 
     def show_strip(self, strip: Strip, names: Sequence[str], chosen: tuple[int, int], take: str) -> None:
         """The strip as it is: ``names`` of what can be tried, which two are, and what would be taken."""
@@ -78,8 +72,8 @@ class StripPage(QWidget):
         self.words["take"].setText(f"Take {take}")
 
     def _build(self, strip: Strip, names: Sequence[str], chosen: tuple[int, int]) -> None:
-        self._begin()
-        column = self._column
+        self._anew()
+        column = self.column
         column.addWidget(furniture.title("Test strip"))
         about = "One value in steps across the print" if strip.second is None else "Two values at once, as a field"
         column.addWidget(furniture.wrapped(about))
@@ -120,7 +114,7 @@ class StripPage(QWidget):
             word.clicked.connect(signal)
             self.words[name] = word
             column.addWidget(word)
-        self._end(strip)
+        self._done()
 
     def _axis(self, axis: Axis, prefix: str) -> None:
         spec, field = axis.subject.spec, bool(prefix) or (self.strip is not None and self.strip.second is not None)
@@ -137,7 +131,7 @@ class StripPage(QWidget):
         steps.addItem("even to the eye")
         steps.currentIndexChanged.connect(lambda index: self._put_axis(prefix, eye=bool(index)))
         self.lists[f"{prefix}steps"] = steps
-        self._column.addWidget(self._row("Steps", steps))
+        self.column.addWidget(self._row("Steps", steps))
 
     def _slider(self, name: str, spec: Number, value: float, prefix: str) -> None:
         slider = ValueSlider(spec, value)
@@ -145,7 +139,7 @@ class StripPage(QWidget):
         slider.moved.connect(lambda to: self._put_axis(prefix, **{key: round(to) if key == "count" else to}))
         slider.refused.connect(self.said)
         self.sliders[name] = slider
-        self._column.addWidget(slider)
+        self.column.addWidget(slider)
 
     def _names(self, name: str, names: Sequence[str], at: int, axis: int) -> QComboBox:
         box = shrinking("Of which value" if not axis else "With which second value")
@@ -179,24 +173,14 @@ class StripPage(QWidget):
         row.addWidget(widget, 1)
         return holder
 
-    def _begin(self) -> None:
+    def _anew(self) -> None:
         self.sliders, self.lists, self.words = {}, {}, {}
-        self._page = QWidget()
-        self._column = QVBoxLayout(self._page)
-        self._column.setContentsMargins(20, 12, 16, 14)
-        self._column.setSpacing(6)
+        self.begin()
 
-    def _end(self, strip: Strip | None) -> None:
-        self._column.addStretch()
+    def _done(self) -> None:
+        self.column.addStretch()
         self._built = None
-        old = self._scroll.takeWidget()
-        if old is not None:
-            for control in old.findChildren(QWidget):
-                control.blockSignals(True)
-            old.hide()
-            old.deleteLater()
-            self._retired = old  # the list that asked may still be in its own signal
-        self._scroll.setWidget(self._page)
+        self.end()
 
 
 def _each(axis: Axis) -> str:

@@ -24,7 +24,7 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script, first_change
 from kyanoscript.files.strips import part
 from kyanoscript.ui.document.desk import Desk
-from kyanoscript.ui.easel.sight import Sight
+from kyanoscript.ui.easel.sight import Sight, laid
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.service.walls import Band, Hang, Hung
@@ -123,11 +123,8 @@ class Bands(QWidget):
             scale = self.sight.render_scale()
             size, place, ratio = self._size(scale), self.sight.place(), self.sight.ratio
             rect = part(strip.grid, cell, size)
-            across, down = place.width() / size[0] / ratio, place.height() / size[1] / ratio
-            return QRectF(
-                place.x() / ratio + rect.x * across, place.y() / ratio + rect.y * down,
-                rect.width * across, rect.height * down,
-            )  # fmt: skip
+            there = laid(place, size, rect)
+            return QRectF(there.topLeft() / ratio, there.size() / ratio)
         columns, rows = strip.grid
         room = QRectF(self.rect()).adjusted(20, 20, -20, -20)
         wide, high = int(room.width() / columns), int(room.height() / rows)  # all alike, to the pixel
@@ -336,13 +333,7 @@ class Bands(QWidget):
         if not covered and self.small is not None:
             painter.drawImage(place, self.small)
         if frame is not None:
-            width, height = self._size_of(cell, frame.scale)
-            across, down = place.width() / width, place.height() / height
-            rect = frame.rect
-            there = QRectF(
-                place.x() + rect.x * across, place.y() + rect.y * down, rect.width * across, rect.height * down
-            )
-            painter.drawImage(there, self._images[cell])
+            painter.drawImage(laid(place, self._size_of(cell, frame.scale), frame.rect), self._images[cell])
         painter.restore()
 
     def _paint_label(self, painter: QPainter, cell: int, whole: QRectF) -> None:

@@ -1,0 +1,53 @@
+"""A page on the right side that is built anew when what it is about is something else."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from kyanoscript.ui.widgets import furniture
+
+
+class BuiltPage(QWidget):
+    """Between `begin` and `end` a page is built; then it takes the place of the one before."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__()
+        self.setFixedWidth(304)
+        self.setAccessibleName(name)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        self._scroll = furniture.scrolling()
+        outer.addWidget(self._scroll)
+        self._retired: QWidget | None = None
+        self.begin()
+
+    def begin(self, top: int = 12, spacing: int = 6) -> QVBoxLayout:
+        """An empty page."""
+        self._page = QWidget()
+        self.column = QVBoxLayout(self._page)
+        self.column.setContentsMargins(20, top, 16, 14)
+        self.column.setSpacing(spacing)
+        return self.column
+
+    def end(self) -> None:
+        """It is shown, scrolled as the one before was."""
+        at = self._scroll.verticalScrollBar().value()
+        old = self._scroll.takeWidget()
+        if old is not None:
+            for control in old.findChildren(QWidget):
+                control.blockSignals(True)
+            old.hide()
+            old.deleteLater()
+            self._retired = old  # the button that asked may still be in its own signal
+        self._scroll.setWidget(self._page)
+        self._scroll.verticalScrollBar().setValue(at)
+
+    def rule(self, around: int = 4) -> None:
+        """A line, with room above and below."""
+        self.column.addSpacing(around)
+        self.column.addWidget(furniture.line())
+        self.column.addSpacing(around)
+
+    def add(self, widget: QWidget) -> None:
+        """The next thing on the page."""
+        self.column.addWidget(widget)
