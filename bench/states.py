@@ -59,10 +59,8 @@ def wall(folder: Path) -> dict[str, Any]:
     began = time.perf_counter()
     interface.hand(gallery.wall, places)
     moved = paints.count / (time.perf_counter() - began)
-    began = time.perf_counter()
-    sharp = _until(lambda: _there(gallery.wall, numbers), began)
     interface.closed(window)
-    return {"alone": min(alone), "four": min(four), "ratio": min(four) / min(alone), "moved": moved, "sharp": sharp}
+    return {"alone": min(alone), "four": min(four), "ratio": min(four) / min(alone), "moved": moved}
 
 
 def strip(folder: Path) -> dict[str, Any]:
@@ -79,7 +77,6 @@ def strip(folder: Path) -> dict[str, Any]:
         _settle(window)
         _afresh(window)
         window.easel.frame = None
-        window.service._queue._shown.clear()
         began = time.perf_counter()
         window.easel.refresh()
         whole.append(

@@ -77,13 +77,12 @@ class Values(Base):
     def work(self, site: Site) -> None:
         """Of each print, and of the photograph under the first."""
         found = {}
-        photo = (0, 0, 0)
         for key, script in self.scripts:
             renderer = site.renderer(script)
-            x, y = pixel_at(renderer, self.scale, self.x, self.y)
-            spot = analysis.spot(renderer, x, y, self.scale)
+            spot = analysis.spot(renderer, *pixel_at(renderer, self.scale, self.x, self.y), self.scale)
             found[key] = Value(spot.levels, spot.gray)
-            photo = photo if len(found) > 1 else analysis.spot(renderer, x, y, self.scale, 0).levels
+        first = site.renderer(self.scripts[0][1])
+        photo = analysis.spot(first, *pixel_at(first, self.scale, self.x, self.y), self.scale, 0).levels
         site.send(ValuesThere(photo, found))
 
 

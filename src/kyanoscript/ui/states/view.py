@@ -12,12 +12,11 @@ from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
+from kyanoscript.ui.commands.zooming import zooming
 from kyanoscript.ui.widgets.naming import Entry, Naming
 
 if TYPE_CHECKING:
     from kyanoscript.ui.states.gallery import Gallery
-
-_NEARER = 1.25
 
 
 class States(View):
@@ -81,15 +80,8 @@ class States(View):
 
     def commands(self) -> Handlers:
         """The keys of the Bench, where they mean something here."""
-        gallery, wall = self.gallery, self.gallery.wall
-        common: Handlers = {
-            commands.WHOLE: wall.show_whole,
-            commands.ACTUAL: wall.show_actual,
-            commands.NEARER: lambda: wall.set_zoom(wall.magnification() * _NEARER),
-            commands.FARTHER: lambda: wall.set_zoom(wall.magnification() / _NEARER),
-            commands.NEXT_MAT: self._next_mat,
-            commands.HOLD_SPACE: Held(lambda: wall.hold_space(True), lambda: wall.hold_space(False)),
-        }
+        gallery = self.gallery
+        common = zooming(self.context, gallery.wall)
         if gallery.judging:
             return {
                 **common,
@@ -195,14 +187,6 @@ class States(View):
         self.naming = Naming(self.context.top, entries)
         self.naming.named.connect(self.gallery.describe)
         self.naming.pop_up(self.gallery.page.mapToGlobal(QPoint(-60, 60)), above=False)
-
-    def _next_mat(self) -> None:
-        from kyanoscript.ui.widgets import theme
-
-        easel, names = self.context.easel, list(theme.MATS)
-        easel.mat = self.gallery.wall.mat = names[(names.index(easel.mat) + 1) % len(names)]
-        self.context.foot.say(f"Mat: {easel.mat}")
-        self.gallery.wall.update()
 
     def _to_the_bench(self, words: str) -> None:
         self.registry.go(self._home)

@@ -16,22 +16,21 @@ from PySide6.QtGui import (
     QDragLeaveEvent,
     QDragMoveEvent,
     QDropEvent,
-    QFocusEvent,
     QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
-    QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication
 
 from kyanoscript.core.colour import zone
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.script import Script
 from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.prints import WHEEL, Prints
 from kyanoscript.ui.easel.sight import Sight, laid
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.service import RenderService
@@ -43,7 +42,6 @@ MOST = 6
 DRAGGED = "application/x-kyanoscript-state"  # what is dragged from the rack
 _RIM, _GAP = 20, 14
 _GRIDS = ((1, 1), (2, 1), (1, 2), (2, 2), (3, 1), (1, 3), (3, 2), (2, 3))
-_WHEEL = 1.25
 _LABEL = 25  # height of the words over a print
 
 
@@ -58,24 +56,22 @@ class Piece:
     small: QImage | None = None  # fills the place until it comes
 
 
-class Wall(QWidget):
+class Wall(Prints):
     """Shows the pieces that it is given."""
 
     chosen = Signal(int)
     dropped = Signal(int, int)  # an item, and the place where it is to hang
     taken_down = Signal(int)
     entered = Signal()  # the Return key
-    zoomed = Signal()
     valued = Signal(object)  # ValuesThere, or None: the pointer is on no print
 
     def __init__(self, desk: Desk, service: RenderService) -> None:
-        super().__init__()
+        super().__init__("Wall")
         self.desk, self.service = desk, service
         self.pieces: tuple[Piece, ...] = ()
         self.current = 0  # the item that is chosen
         self.blind = False  # no names and values
         self.more = False  # there are states that do not hang
-        self.mat = "mid gray"
         self.frames: dict[int, Hung] = {}
         self._images: dict[int, QImage] = {}
         self._sights: dict[int, Sight] = {}
@@ -84,14 +80,8 @@ class Wall(QWidget):
         self._grip: QPointF | None = None
         self._pressed: QPointF | None = None
         self._over: int | None = None  # the place that something is dragged over
-        self._space = False
-        self.by_keyboard = False  # came here by the keyboard
         self._whole, self._zoom, self._centre = True, 1.0, QPointF(0.5, 0.5)
-        self.setMouseTracking(True)
         self.setAcceptDrops(True)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Wall")
-        self.setMinimumSize(240, 160)
         service.answers(Hung).connect(self._take)
         service.answers(ValuesThere).connect(self._told_values)
 
@@ -239,10 +229,6 @@ class Wall(QWidget):
             sight.fit()
             self._moved(sight)
 
-    def show_actual(self, at: QPointF | None = None) -> None:
-        """Actual pixels, at a point of the widget or in the middle."""
-        self.set_zoom(1.0, at)
-
     def set_zoom(self, zoom: float, at: QPointF | None = None) -> None:
         """Another magnification."""
         found = self._under(at) if at is not None else None
@@ -260,11 +246,6 @@ class Wall(QWidget):
     def whole(self) -> bool:
         """Whether all of every print is seen."""
         return self._whole
-
-    def hold_space(self, down: bool) -> None:
-        """Space is held: the prints can be dragged."""
-        self._space = down
-        self.setCursor(Qt.CursorShape.OpenHandCursor if down else Qt.CursorShape.ArrowCursor)
 
     def _item_of(self, sight: Sight) -> int:
         return next(item for item, other in self._sights.items() if other is sight)
@@ -291,7 +272,7 @@ class Wall(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         steps = event.angleDelta().y() / 120
         if steps and self._under(event.position()) is not None:
-            self.set_zoom(self.magnification() * _WHEEL**steps, event.position())
+            self.set_zoom(self.magnification() * WHEEL**steps, event.position())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at, piece = event.position(), self._under(event.position())
@@ -300,7 +281,7 @@ class Wall(QWidget):
             self.taken_down.emit(piece.item)
         elif event.button() == Qt.MouseButton.MiddleButton or left:
             self._grip = self._pressed = at
-            if left and piece is not None and not self._space and not self.blind:
+            if left and piece is not None and not self.space and not self.blind:
                 self.chosen.emit(piece.item)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -321,7 +302,7 @@ class Wall(QWidget):
         self._grip = self._pressed = None
         if self.blind and still and piece is not None and event.button() == Qt.MouseButton.LeftButton:
             self.chosen.emit(piece.item)  # judged by a press; dragging moves the pair
-        self.hold_space(self._space)
+        self.hold_space(self.space)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton and self._under(event.position()) is not None:
@@ -402,10 +383,7 @@ class Wall(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(cells[k])
             painter.drawText(cells[k], Qt.AlignmentFlag.AlignCenter, "Drop a state here")
-        if self.by_keyboard:
-            painter.setPen(QPen(theme.colour("accent"), 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        self.paint_focus(painter)
         painter.end()
 
     def _visible(self, piece: Piece) -> QRectF:
@@ -470,19 +448,3 @@ class Wall(QWidget):
             painter.fillRect(box, theme.colour("panel"))
             painter.setPen(theme.colour("text"))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        self.refresh()
-        self.zoomed.emit()
-
-    def showEvent(self, event: object) -> None:
-        self.refresh()
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        """Coming here by the keyboard shows."""
-        self.by_keyboard = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        self.by_keyboard = False
-        self.update()

@@ -7,23 +7,22 @@ import math
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
-    QFocusEvent,
     QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
-    QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication
 
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script, first_change
 from kyanoscript.files.strips import part
 from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.prints import WHEEL, Prints
 from kyanoscript.ui.easel.sight import Sight, laid
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.service import RenderService
@@ -32,24 +31,21 @@ from kyanoscript.ui.strip.subject import Strip
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 
-_WHEEL = 1.25
 _ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
-class Bands(QWidget):
+class Bands(Prints):
     """Shows a strip."""
 
     chosen = Signal(int)
     pressed_again = Signal(int)
     entered = Signal()
-    zoomed = Signal()
 
     def __init__(self, desk: Desk, service: RenderService) -> None:
-        super().__init__()
+        super().__init__("Test strip")
         self.desk, self.service = desk, service
         self.strip: Strip | None = None
         self.current = 0
-        self.mat = "mid gray"
         self.small: QImage | None = None  # fills the place until bands come
         self.frames: dict[int, Hung] = {}
         self._images: dict[int, QImage] = {}
@@ -59,13 +55,7 @@ class Bands(QWidget):
         self.piece = QPointF(0.5, 0.5)  # the middle of the part that all of them show
         self._grip: QPointF | None = None
         self._pressed: QPointF | None = None
-        self._space = False
-        self.by_keyboard = False
         self.own_keys = frozenset(_ARROWS)
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMouseTracking(True)
-        self.setMinimumSize(240, 160)
-        self.setAccessibleName("Test strip")
         service.answers(Hung).connect(self._take)
 
     # What is shown
@@ -203,10 +193,6 @@ class Bands(QWidget):
         self.sight.fit()
         self._moved()
 
-    def show_actual(self, at: QPointF | None = None) -> None:
-        """Actual pixels."""
-        self.set_zoom(1.0, at)
-
     def set_zoom(self, zoom: float, at: QPointF | None = None) -> None:
         """Another magnification."""
         if self.strip is None:
@@ -217,11 +203,6 @@ class Bands(QWidget):
     def magnification(self) -> float:
         """Screen pixels to one of the photograph's."""
         return self.sight.magnification()
-
-    def hold_space(self, down: bool) -> None:
-        """Space is held: the print can be dragged."""
-        self._space = down
-        self.setCursor(Qt.CursorShape.OpenHandCursor if down else Qt.CursorShape.ArrowCursor)
 
     def _move_by(self, way: QPointF) -> None:
         if self.strip is not None and self.strip.same:
@@ -248,7 +229,7 @@ class Bands(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         steps = event.angleDelta().y() / 120
         if steps:
-            self.set_zoom(self.magnification() * _WHEEL**steps, event.position())
+            self.set_zoom(self.magnification() * WHEEL**steps, event.position())
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() in (Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton):
@@ -265,9 +246,9 @@ class Bands(QWidget):
             self.setCursor(Qt.CursorShape.ClosedHandCursor)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        still = self._pressed is not None and self._grip == self._pressed and not self._space
+        still = self._pressed is not None and self._grip == self._pressed and not self.space
         self._grip = self._pressed = None
-        self.hold_space(self._space)
+        self.hold_space(self.space)
         cell = self.cell_at(event.position())
         if still and cell is not None and event.button() == Qt.MouseButton.LeftButton:
             self.press(cell)
@@ -317,9 +298,7 @@ class Bands(QWidget):
         painter.setPen(QPen(ink, 2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box.adjusted(0, -1, 0, 1))
-        if self.by_keyboard:
-            painter.setPen(QPen(theme.colour("accent"), 2))
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        self.paint_focus(painter)
         painter.end()
 
     def _paint_band(self, painter: QPainter, cell: int) -> None:
@@ -350,19 +329,3 @@ class Bands(QWidget):
         painter.setPen(theme.colour("panel" if chosen else "text"))
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(width))
         painter.drawText(label, Qt.AlignmentFlag.AlignCenter, shown)
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        self.refresh()
-        self.zoomed.emit()
-
-    def showEvent(self, event: object) -> None:
-        self.refresh()
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        """Coming here by the keyboard shows."""
-        self.by_keyboard = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        self.by_keyboard = False
-        self.update()

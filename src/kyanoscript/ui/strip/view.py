@@ -15,13 +15,13 @@ from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
+from kyanoscript.ui.commands.zooming import zooming
 from kyanoscript.ui.document.desk import FRAME
 
 if TYPE_CHECKING:
     from kyanoscript.ui.strip.trial import Trial
 
 Put = Callable[[Script, float], Script]
-_NEARER = 1.25
 
 
 class Strip(View):
@@ -94,15 +94,10 @@ class Strip(View):
         """The keys of the Bench, where they mean something here."""
         sheet, desk = self.trial.sheet, self.context.desk
         return {
+            **zooming(self.context, sheet),
             commands.UNDO: desk.undo,
             commands.REDO: desk.redo,
-            commands.WHOLE: sheet.show_whole,
-            commands.ACTUAL: sheet.show_actual,
-            commands.NEARER: lambda: sheet.set_zoom(sheet.magnification() * _NEARER),
-            commands.FARTHER: lambda: sheet.set_zoom(sheet.magnification() / _NEARER),
-            commands.NEXT_MAT: self._next_mat,
             commands.HOLD_PHOTO: Held(self._hold_photo, lambda: sheet.hold(None)),
-            commands.HOLD_SPACE: Held(lambda: sheet.hold_space(True), lambda: sheet.hold_space(False)),
         }
 
     def undo_words(self) -> tuple[str, str]:
@@ -148,14 +143,6 @@ class Strip(View):
     def _hold_photo(self) -> None:
         script = self.context.desk.script
         self.trial.sheet.hold(Script(frame=script.frame, develop=script.develop))
-
-    def _next_mat(self) -> None:
-        from kyanoscript.ui.widgets import theme
-
-        easel, names = self.context.easel, list(theme.MATS)
-        easel.mat = self.trial.sheet.mat = names[(names.index(easel.mat) + 1) % len(names)]
-        self.context.foot.say(f"Mat: {easel.mat}")
-        self.trial.sheet.update()
 
 
 def _paths(script: Script, word: str, path: tuple[int, ...] = ()) -> list[tuple[int, ...]]:
