@@ -49,7 +49,8 @@ class Job(QObject):
     failed = Signal(str)
     progress = Signal(float)
     cancelled = Signal()
-    ended = Signal()  # after one of these, and last of all
+    ended = Signal()  # after one of these
+    told = Signal()  # last of all: everybody who is connected to `ended` has been sent word
 
     def __init__(self) -> None:
         super().__init__()
@@ -80,7 +81,8 @@ class Jobs(QObject):
         """Start work that is handed its job, as soon as the caller is back in the event loop."""
         job = Job()
         self._running.add(job)
-        job.ended.connect(self._over)
+        # Not on `ended`: it would be let go while the thread still sends word to others, and they would never hear.
+        job.told.connect(self._over)
 
         def go() -> None:
             try:
@@ -101,6 +103,7 @@ class Jobs(QObject):
                 job.done.emit(result)
             finally:
                 job.ended.emit()
+                job.told.emit()
 
         # Not before the caller is back in the event loop: by then it has connected to the job's signals.
         QTimer.singleShot(0, lambda: None if self._stopped else self._put(lane, go))
