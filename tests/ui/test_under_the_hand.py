@@ -137,9 +137,11 @@ def test_in_a_drag_views_are_coarse_and_the_last_is_sharp_and_exact(bench: Bench
     seen = []
     bench.easel.painted.connect(lambda frame: seen.append((frame.coarse, frame.look.script)))
     bench.desk.begin("Bench")
-    for k in range(8):
-        bench.slip.sliders["exposure"]._announce(0.1 * k)
+    for k in range(120):  # as long as the machine needs: it may be busy with something else
+        bench.slip.sliders["exposure"]._announce(0.1 * (k % 8) + 0.001 * k)
         QTest.qWait(30)
+        if k >= 7 and sum(coarse for coarse, _ in seen) >= 3:
+            break
     assert sum(coarse for coarse, _ in seen) >= 3
     bench.qtbot.waitUntil(lambda: seen[-1] == (False, bench.desk.script))
     sharp = bench.easel.frame.pixels.copy()
