@@ -46,7 +46,7 @@ def ellipse(shape, x, y, a, b):
 
 
 def test_everything_of_a_portrait_is_found(person):
-    assert {part.name for part in person.parts} == set(PARTS)
+    assert {part.name for part in person.parts} >= set(PARTS) - {"hands"}
     assert (person.x, person.y) == pytest.approx((0.44, 0.23), abs=0.03)
     assert person.sure > 80
 
@@ -101,6 +101,25 @@ def test_of_two_everybody_has_what_is_theirs(portrait):
         assert a[name].sum() == pytest.approx(b[name].sum(), rel=0.2)
 
 
+def test_forehead_and_temples_belong_to_the_skin_and_the_hair_does_not(portrait, person):
+    """By hand on the 512 × 512 picture: skin right under the fringe, and hair well above it and beside the cheeks."""
+    found = masks(person, (512, 512))
+    assert found["skin"][84:92, 215:245].mean() > 0.9
+    assert found["skin"][20:60, 190:270].mean() < 0.01
+    assert found["hair"][30:60, 190:270].mean() > 0.9
+    assert found["hair"][200:].sum() == 0
+
+
+def test_what_is_as_light_as_the_face_and_stands_out_below_is_offered_as_hands(portrait):
+    """A light patch on the dark glove: found; as dark as what is round it: not."""
+    for tone, want in ((190, True), (25, False)):
+        with_patch = portrait.copy()
+        cv2.ellipse(with_patch, (330, 430), (30, 22), 20, 0, 360, tone, -1)
+        (someone,) = people(lightness(with_patch))
+        hands = masks(someone, (512, 512)).get("hands", np.zeros((512, 512), bool))
+        assert (hands[415:445, 312:348].mean() > 0.8) == want
+
+
 def test_small_faces_in_a_large_picture_are_found(portrait):
     """A face of 30 pixels in a picture of 1400: the detector alone would see it at three."""
     wide = np.full((900, 1400), 140, np.uint8)
@@ -144,7 +163,7 @@ def test_skin_is_tinted_at_once_and_the_rest_is_offered(portrait, person):
     first = tinted(portrait, auto=True)
     dabs = first.settled(0).dabs
     named = {dab.name for dab in dabs if dab.name}
-    assert named == set(PARTS)
+    assert set(PARTS) - {"hands"} <= named <= set(PARTS)
     assert {dab.name for dab in dabs if dab.offered} == {"lips", "brows", "hair", "clothes"}
     strong, lab = chroma(first)
     found = masks(person, (512, 512))

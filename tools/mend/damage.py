@@ -88,19 +88,42 @@ def damaged(rng: np.random.Generator, clean: np.ndarray) -> tuple[np.ndarray, np
     out = clean + rng.uniform(0.3, 0.5) * light - rng.uniform(0.2, 0.4) * dark
     out += rng.uniform(0.3, 0.5) * lines * (1 if rng.random() < 0.85 else -1)
     found = np.maximum.reduce([light, dark, lines])
-    if rng.random() < 0.25:  # a fold: cracked white along a line, shaded beside it
+    if rng.random() < 0.35:  # a fold: cracked white along a line, shaded beside it
         turn, offset = rng.uniform(0, np.pi), rng.uniform(-0.4, 0.4) * w
         yy, xx = np.mgrid[:h, :w].astype(np.float32)
         sway = cv2.GaussianBlur(rng.standard_normal((h, w)).astype(np.float32), (0, 0), 8)
         far = (xx - w / 2) * np.cos(turn) + (yy - h / 2) * np.sin(turn) - offset + 3 * sway / sway.std()
         broken = np.clip(0.8 + 0.4 * rng.standard_normal((h // 4 + 1, w // 4 + 1)).astype(np.float32), 0.1, 1.3)
-        fold = np.exp(-((far / rng.uniform(1.2, 3.5)) ** 2))
+        fold = np.exp(-((far / rng.uniform(0.8, 3.5)) ** 2))
+        if rng.random() < 0.3:  # only a part of the way
+            along = (yy - h / 2) * np.cos(turn) - (xx - w / 2) * np.sin(turn)
+            fold *= np.clip((along - rng.uniform(-0.4, 0.3) * h) / 12, 0, 1)
         out += rng.uniform(0.15, 0.45) * fold * cv2.resize(broken, (w, h))
         beside = rng.choice([-1, 1]) * rng.uniform(4, 8)
         out -= rng.uniform(0, 0.1) * np.exp(-(((far - beside) / rng.uniform(4, 8)) ** 2))
         found = np.maximum(found, fold)
     out += rng.normal(0, 0.006, out.shape)
     return np.clip(out, 0, 1).astype(np.float32), found
+
+
+def on_paper(rng: np.random.Generator, gray: np.ndarray) -> np.ndarray:
+    """A picture with the white rim of its paper, or with bars and wires before it: straight, and no damage."""
+    out = gray.copy()
+    h, w = out.shape
+    if rng.random() < 0.5:
+        yy, xx = np.mgrid[:h, :w].astype(np.float32)
+        for turn in rng.choice(4, rng.integers(1, 3), replace=False):
+            tilt = rng.normal(0, 0.02)
+            far = ((xx, yy, w - xx, h - yy)[turn] - rng.uniform(0.1, 0.5) * w) + tilt * (yy if turn % 2 == 0 else xx)
+            share = 1 / (1 + np.exp(np.clip(far / rng.uniform(0.2, 1.2), -40, 40)))
+            out += (rng.choice([rng.uniform(0.75, 1.0), rng.uniform(0, 0.1)], p=[0.8, 0.2]) - out) * share
+    for _ in range(rng.integers(0, 4)):
+        turn = rng.choice([0, np.pi / 2]) + rng.normal(0, 0.08) if rng.random() < 0.6 else rng.uniform(0, np.pi)
+        start, length = rng.random(2) * (w, h), rng.uniform(0.1, 1.2) * w
+        end = start + length * np.array([np.cos(turn), np.sin(turn)])
+        shade, thick = float(rng.uniform(0, 1)), int(rng.integers(2, 9))
+        cv2.line(out, *(tuple(int(v) for v in p) for p in (start, end)), shade, thick, cv2.LINE_AA)
+    return out
 
 
 def pair(rng: np.random.Generator, pictures: list[np.ndarray], side: int) -> tuple[np.ndarray, np.ndarray]:
@@ -118,6 +141,8 @@ def pair(rng: np.random.Generator, pictures: list[np.ndarray], side: int) -> tup
             y, x = rng.integers(whole.shape[0] - need), rng.integers(whole.shape[1] - need)
             gray = cv2.resize(whole[y : y + need, x : x + need], (large, large), interpolation=cv2.INTER_AREA)
     gray = np.rot90(gray, rng.integers(4))
+    if rng.random() < 0.35:
+        gray = on_paper(rng, np.ascontiguousarray(gray))
     made, found = damaged(rng, aged(rng, np.ascontiguousarray(gray)))
     if rng.random() < 0.3:
         _, data = cv2.imencode(".jpg", np.rint(made * 255).astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, 88])

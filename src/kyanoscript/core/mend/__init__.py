@@ -1,1 +1,1 @@
-"""Mending scans: finding dust, hairs and scratches, filling them, evening out fading."""
+"""Mending scans: damage found, lines followed, places filled, stains, silvering and fading evened out."""

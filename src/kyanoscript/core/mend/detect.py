@@ -7,6 +7,7 @@ it; the weights ship as ONNX. The scan is taken in tiles, so that memory is boun
 from __future__ import annotations
 
 import functools
+import math
 import threading
 from collections.abc import Callable
 from importlib import resources
@@ -90,12 +91,63 @@ def shadowed(infrared: Field, sensitivity: float, widest: float) -> NDArray[np.u
 
 
 def missing(gray: Field) -> NDArray[np.uint8]:
-    """Where there is no picture, 1: the bare bed of the scanner, which reaches in where a corner is torn."""
-    dark = (cv2.blur(gray, (9, 9), borderType=cv2.BORDER_REFLECT) < _BED).astype(np.uint8)
-    _, labels = cv2.connectedComponents(dark, connectivity=4)
-    rim = np.unique(np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]]))
-    found = np.isin(labels, rim[rim > 0]).astype(np.uint8)
+    """Where there is no picture, 1: the bare bed of the scanner, around a print and through holes in it."""
+    calm = cv2.blur(gray, (9, 9), borderType=cv2.BORDER_REFLECT)
+    dark = (calm < _BED).astype(np.uint8)
+    count, labels = cv2.connectedComponents(dark, connectivity=4)
+    kept = np.zeros(count, bool)
+    kept[np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]])] = True
+    kept[0] = False
+    found = kept[labels].astype(np.uint8)
+    if found.any():  # what is as even, and as dark, further in, is seen through a hole
+        bed = gray[found > 0]
+        level, spread = float(np.median(bed)), float(bed.std()) + 0.004
+        alike = (np.abs(calm - level) < 2 * spread).astype(np.uint8)
+        deep = cv2.distanceTransform(np.pad(alike, 1), cv2.DIST_L2, 5)[1:-1, 1:-1] > max(6.0, 0.004 * max(gray.shape))
+        _, labels = cv2.connectedComponents(alike, connectivity=4)
+        holes = np.unique(labels[deep & (found == 0)])
+        found |= np.isin(labels, holes[holes > 0]).astype(np.uint8)
     return np.asarray(cv2.dilate(found, np.ones((9, 9), np.uint8)), np.uint8)
+
+
+def torn(missing: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Of where there is no picture, what is torn out of it, 1: within the sheet's own rectangle, and deeper than a rim.
+
+    The torn edge's bare paper belongs to it.
+    """
+    longer = max(missing.shape)
+    sheet = cv2.findNonZero(1 - missing)
+    if sheet is None or not missing.any():
+        return np.zeros_like(missing)
+    middle, (across, down), turn = cv2.minAreaRect(sheet)
+    # A print's rim is not quite straight; but where the sheet fills the picture there is no rim.
+    inset = 0.012 * longer if across * down < 0.985 * missing.size else 0.0
+    within, well_within = np.zeros_like(missing), np.zeros_like(missing)
+    for mask, less in ((within, 0.0), (well_within, inset)):
+        corners = cv2.boxPoints((middle, (max(1.0, across - 2 * less), max(1.0, down - 2 * less)), turn))
+        cv2.fillConvexPoly(mask, np.rint(corners).astype(np.int32), 1)
+    holes = missing & well_within
+    count, labels = cv2.connectedComponents(holes, connectivity=8)
+    deep = cv2.distanceTransform(np.pad(holes, 1), cv2.DIST_L2, 5)[1:-1, 1:-1] > 0.006 * longer
+    kept = np.zeros(count, bool)
+    kept[np.unique(labels[deep])] = True
+    kept[0] = False
+    side = 2 * max(2, round(0.005 * longer + inset)) + 1
+    grown = cv2.dilate(kept[labels].astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
+    edge = 2 * max(2, round(0.005 * longer)) + 1  # bare paper along the tear
+    near = cv2.dilate(kept[labels].astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (edge, edge)))
+    return np.asarray((within > 0) & ((near > 0) | ((grown > 0) & (missing > 0))), np.uint8)
+
+
+def wide(found: NDArray[np.uint8], radius: float) -> NDArray[np.uint8]:
+    """Of what was found, the pieces that are deeper than ``radius`` pixels, 1."""
+    deep = cv2.distanceTransform(np.pad(found, 1), cv2.DIST_L2, 5)[1:-1, 1:-1]
+    core = (deep > radius).astype(np.uint8)
+    if not core.any():
+        return core
+    side = 2 * math.ceil(radius) + 3
+    near = cv2.dilate(core, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
+    return np.asarray((near > 0) & (found > 0), np.uint8)
 
 
 def chosen(eighths: NDArray[np.int8], sensitivity: float, widest: float) -> NDArray[np.uint8]:

@@ -6,6 +6,7 @@ it, hair what lies above and round it, clothes all that is left. An animal has n
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 
 import cv2
@@ -19,11 +20,13 @@ from kyanoscript.core.people.networks import run
 Mask = NDArray[np.bool_]  # (h, w)
 Line = tuple[tuple[float, float], ...]  # corners, 0…1 across and down
 
-PARTS = ("skin", "lips", "eyes", "brows", "hair", "clothes")
+PARTS = ("skin", "lips", "eyes", "brows", "hair", "hands", "clothes")
 _SURE_POINTS = 0.5  # that there is a face at all, by the network of its points
 _OUTLINE = 256  # side of what the network of outlines sees
 _ROOM, _ABOVE = 4.6, 0.34  # of the face: side of the square round a person, and the share of it above the face's middle
 _LIKE = 20.0  # of L*: what is so near the face is as light as it
+_LEAST_HAND, _MOST_HAND = 0.06, 2.0  # of the face's area
+_BESIDE = 0.28  # of the face's height: how far skin goes on beyond the oval of its points
 _SPECK = 0.02  # of the face's area: smaller pieces are left out
 _FINE = 0.006  # of the face's size: how closely a line follows
 
@@ -65,7 +68,11 @@ def people(lightness: NDArray[np.float32]) -> list[Person]:
             found.append((face, places, min(sure, face.sure)))
     found.sort(key=lambda item: -item[0].size)
     whole = _outline(levels, None)
-    persons = [_person(levels, lightness, *item, whole, [other[0] for other in found]) for item in found]
+    nearest = _nearest(levels.shape, [face for face, _, _ in found])
+    persons = [
+        _person(levels, lightness, *item, whole, None if nearest is None else nearest == k)
+        for k, item in enumerate(found)
+    ]
     return [person for person in persons if person is not None]
 
 
@@ -129,20 +136,23 @@ def _person(
     places: on_face.Line,
     sure: float,
     whole: NDArray[np.float32],
-    others: list[Face],
+    own: Mask | None,
 ) -> Person | None:
     height, width = levels.shape
     oval = _filled(places[list(on_face.OVAL)], levels.shape)
     if oval.sum() < 30:
         return None
-    body = _body(levels, face, whole, others, oval)
+    body = _body(levels, face, whole, own, oval)
     lips = _filled(places[list(on_face.LIPS)], levels.shape)
     eyes = np.any([_filled(places[list(loop)], levels.shape) for loop in on_face.EYES], axis=0)
     brows = np.any([_filled(places[list(loop)], levels.shape) for loop in on_face.BROWS], axis=0)
     neck = _neck(lightness, oval & ~lips & ~eyes & ~brows, places, body)
-    skin = (oval | neck) & ~lips & ~eyes & ~brows
-    hair = _hair(places, body, oval | neck)
-    clothes = _below(places, levels.shape) & body & ~oval & ~neck & ~hair
+    near = _near(lightness, oval & ~lips & ~eyes & ~brows, places, body)
+    skin = (oval | neck | near) & ~lips & ~eyes & ~brows
+    hair = _hair(lightness, places, body, oval | neck | near)
+    below = (_on_face(places, levels.shape)[0] > 0.46) & body & ~oval & ~neck & ~near & ~hair
+    hands = _hands(lightness, below, oval & ~lips & ~eyes & ~brows)
+    clothes = below & ~hands
     area, size = float(oval.sum()), face.size
     percent = 100 * sure
     made = []
@@ -152,6 +162,7 @@ def _person(
         ("eyes", eyes, 0.9, 0.0),
         ("brows", brows, 0.8, 0.0),
         ("hair", hair, 0.7, _SPECK),
+        ("hands", hands, 0.5, 2 * _SPECK),
         ("clothes", clothes, 0.7, 5 * _SPECK),
     ):
         lines = _lines(mask, least * area, _FINE * size)
@@ -169,22 +180,29 @@ def _filled(corners: on_face.Line, shape: tuple[int, ...]) -> Mask:
     return mask.astype(bool)
 
 
-def _body(levels: Levels, face: Face, whole: NDArray[np.float32], others: list[Face], oval: Mask) -> Mask:
+def _nearest(shape: tuple[int, ...], among: list[Face]) -> NDArray[np.intp] | None:
+    """Whose face each place is nearest to, ``(h, w)``; None if there are not two."""
+    if len(among) < 2:
+        return None
+    ys, xs = np.ogrid[: shape[0], : shape[1]]
+    away = []
+    for face in among:  # bodies hang below their faces: distances across count more than those down
+        across = np.square((2.0 * (xs - face.x) / face.size).astype(np.float32))
+        down = np.square((np.where(ys < face.y, 2.0, 0.6) * (ys - face.y) / face.size).astype(np.float32))
+        away.append(across + down)
+    return np.argmin(away, axis=0)
+
+
+def _body(levels: Levels, face: Face, whole: NDArray[np.float32], own: Mask | None, oval: Mask) -> Mask:
     """The outline of one person: what hangs together with the face, and is nearer to it than to another's."""
     near = _outline(levels, face)
-    mask = (np.maximum(near, whole) > 0.5) | oval
-    ys, xs = np.mgrid[: levels.shape[0], : levels.shape[1]].astype(np.float32)
-
-    def away(of: Face) -> NDArray[np.float32]:
-        # Bodies hang below their faces: distances across count more than those down.
-        return np.asarray(
-            np.hypot(2.0 * (xs - of.x), np.where(ys < of.y, 2.0, 0.6) * (ys - of.y)) / of.size, np.float32
-        )
-
-    own = away(face)
-    for other in others:
-        if other is not face:
-            mask &= own <= away(other)
+    # In a large face's picture both see the same and are right together; a small one is seen in its square only; and of
+    # a head of wood one may see nothing.
+    both = min(float(near[oval].mean()), float(whole[oval].mean())) > 0.5
+    large = min(1.0, face.size / (0.3 * max(levels.shape))) if both else 0.0
+    mask = (np.maximum(near, whole) * (1 - large) + large * (near + whole) / 2 > 0.5) | oval
+    if own is not None:
+        mask &= own
     _, marks = cv2.connectedComponents((mask | oval).astype(np.uint8))
     label = np.bincount(marks[oval]).argmax()
     return np.asarray(marks == label, bool)
@@ -196,12 +214,17 @@ def _axes(places: on_face.Line) -> tuple[on_face.Line, on_face.Line]:
     return down, np.array([-down[1], down[0]])
 
 
-def _below(places: on_face.Line, shape: tuple[int, ...]) -> Mask:
-    """What lies below the chin, as the face is turned."""
-    down, _ = _axes(places)
-    ys, xs = np.mgrid[: shape[0], : shape[1]].astype(np.float32)
-    chin = places[on_face.CHIN] - 0.04 * down
-    return np.asarray((xs - chin[0]) * down[0] + (ys - chin[1]) * down[1] > 0)
+def _on_face(places: on_face.Line, shape: tuple[int, ...]) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """How far down and how far aside of the face's middle every place lies, in heights of the face."""
+    down, across = _axes(places)
+    middle, square = (places[10] + places[on_face.CHIN]) / 2, float(down @ down)
+    ys, xs = np.ogrid[: shape[0], : shape[1]]
+    along, aside = (
+        ((xs - middle[0]) * way[0] / square).astype(np.float32)
+        + ((ys - middle[1]) * way[1] / square).astype(np.float32)
+        for way in (down, across)
+    )
+    return along, aside
 
 
 def _neck(lightness: NDArray[np.float32], face: Mask, places: on_face.Line, body: Mask) -> Mask:
@@ -222,16 +245,85 @@ def _neck(lightness: NDArray[np.float32], face: Mask, places: on_face.Line, body
     return np.asarray(closed > 0) & room
 
 
-def _hair(places: on_face.Line, body: Mask, taken: Mask) -> Mask:
-    """The person above and round the face, down to the chin; further down only what hangs there is not known."""
+def _near(lightness: NDArray[np.float32], face: Mask, places: on_face.Line, body: Mask) -> Mask:
+    """Forehead, temples, ears, and the far side of a turned face: as light as the face, next to it, unlike the hair."""
+    down, _ = _axes(places)
+    high = float(np.hypot(*down))
+    soft = cv2.GaussianBlur(lightness, (0, 0), max(0.8, 0.015 * high))
+    oval = _filled(places[list(on_face.OVAL)], lightness.shape)
+    reach = 2 * max(1, round(_BESIDE * high)) + 1
+    around = cv2.dilate(oval.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))) > 0
+    along, _ = _on_face(places, body.shape)
+    crown = body & (along > -1.0) & (along < -0.62)
+    if not face.any() or not crown.any():
+        return np.zeros_like(body)
+    dark, usual, light = np.percentile(soft[face], (12, 50, 88))
+    hair = float(np.median(soft[crown]))
+    if abs(hair - usual) < _LIKE:  # nothing tells them apart
+        return np.zeros_like(body)
+    between = (hair + usual) / 2
+    like = (soft > max(dark - _LIKE / 2, between)) if hair < usual else (soft < min(light + _LIKE / 2, between))
+    like &= (soft > dark - _LIKE) & (soft < light + _LIKE)
+    room = body & around & (along < 0.5) & (along > -0.85)
+    joined = ((room & like) | oval).astype(np.uint8)
+    size = 2 * max(1, round(0.015 * high)) + 1
+    opened = np.maximum(
+        cv2.morphologyEx(joined, cv2.MORPH_OPEN, np.ones((size, size), np.uint8)), oval.astype(np.uint8)
+    )
+    _, marks = cv2.connectedComponents(opened)
+    return np.asarray((marks == np.bincount(marks[oval]).argmax()) & room)
+
+
+def _hair(lightness: NDArray[np.float32], places: on_face.Line, body: Mask, taken: Mask) -> Mask:
+    """Whatever of the person is like what lies on the crown, and hangs together with it; a hat counts as hair.
+
+    It may hang down past the chin, where the clothes below are not as light as it is.
+    """
     down, across = _axes(places)
     high = float(np.hypot(*down))
-    middle = (places[10] + places[on_face.CHIN]) / 2
-    ys, xs = np.mgrid[: body.shape[0], : body.shape[1]].astype(np.float32)
-    along = ((xs - middle[0]) * down[0] + (ys - middle[1]) * down[1]) / high**2
-    aside = ((xs - middle[0]) * across[0] + (ys - middle[1]) * across[1]) / high**2
-    room = (along > -1.25) & (along < 0.42) & (np.abs(aside) < 0.95)
-    return body & room & ~taken
+    along, aside = _on_face(places, body.shape)
+    free = body & ~taken
+    crown = free & (along > -1.0) & (along < -0.3) & (np.abs(aside) < 0.6)
+    box = free & (along > -1.25) & (along < 0.42) & (np.abs(aside) < 0.95)
+    if crown.sum() < 0.02 * high * high:
+        return box
+    soft = cv2.GaussianBlur(lightness, (0, 0), max(1.0, 0.03 * high))
+    low, usual, top = np.percentile(soft[crown], (8, 50, 92))
+    like = (soft > min(low, usual - _LIKE / 2) - _LIKE / 4) & (soft < max(top, usual + _LIKE / 2) + _LIKE / 4)
+    cloth = free & (along > 1.0) & (along < 1.6) & (np.abs(aside) < 1.0)
+    hangs = 1.1 if cloth.sum() > 0.05 * high * high and abs(float(np.median(soft[cloth])) - usual) > _LIKE else 0.42
+    # Seen from the side a head reaches far behind its face: the tip of the nose tells.
+    nose = (places[on_face.NOSE] - places[list(on_face.OVAL)].mean(axis=0)) @ across / high**2
+    room = free & (along > -1.25) & (along < hangs) & (np.abs(aside) < 0.95 + min(0.5, 2.5 * abs(float(nose))))
+    size = 2 * max(1, round(0.02 * high)) + 1
+    mask = cv2.morphologyEx((room & like).astype(np.uint8), cv2.MORPH_OPEN, np.ones((size, size), np.uint8))
+    _, marks = cv2.connectedComponents(np.maximum(mask, crown.astype(np.uint8)))
+    own = np.unique(marks[crown])
+    hair = np.isin(marks, own[own > 0])
+    closed = cv2.morphologyEx(hair.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((2 * size + 1,) * 2, np.uint8))
+    return np.asarray((closed > 0) & room)
+
+
+def _hands(lightness: NDArray[np.float32], below: Mask, face: Mask) -> Mask:
+    """Hands and bare arms: pieces below the chin, as light as the face, that stand out from what is round them."""
+    area = float(face.sum())
+    side = math.sqrt(area)
+    soft = cv2.GaussianBlur(lightness, (0, 0), max(1.0, 0.04 * side))
+    dark, light = np.percentile(soft[face], (15, 90))
+    like = (below & (soft > dark - _LIKE / 4) & (soft < light + _LIKE / 4)).astype(np.uint8)
+    size = 2 * max(1, round(0.04 * side)) + 1
+    like = np.asarray(cv2.morphologyEx(like, cv2.MORPH_OPEN, np.ones((size, size), np.uint8)), np.uint8)
+    count, marks, stats, _ = cv2.connectedComponentsWithStats(like)
+    hands = np.zeros_like(below)
+    for k in range(1, count):
+        if not _LEAST_HAND * area < stats[k, 4] < _MOST_HAND * area:
+            continue
+        piece = marks == k
+        ring = cv2.dilate(piece.astype(np.uint8), np.ones((2 * size + 1,) * 2, np.uint8)) > 0
+        ring &= ~piece & below
+        if ring.sum() > 0.2 * stats[k, 4] and float(np.median(soft[piece]) - np.median(soft[ring])) > _LIKE:
+            hands |= piece
+    return hands
 
 
 def _lines(mask: Mask, least: float, fine: float) -> tuple[Line, ...]:

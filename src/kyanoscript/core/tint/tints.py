@@ -43,7 +43,9 @@ TINTS: dict[str, tuple[tuple[str, str], ...]] = {
     ),
 }  # fmt: skip
 
-_OFFERED = {"skin": "Skin", "lips": "Lips", "eyes": "Eyes", "brows": "Hair", "hair": "Hair", "clothes": "Cloth"}
+_OFFERED = {
+    "skin": "Skin", "hands": "Skin", "lips": "Lips", "eyes": "Eyes", "brows": "Hair", "hair": "Hair", "clothes": "Cloth"
+}  # fmt: skip
 
 
 def group_for(name: str) -> str:

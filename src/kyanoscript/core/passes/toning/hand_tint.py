@@ -178,7 +178,7 @@ class HandTint(Pass):
 
 
 _TINT_OF = {"skin": "#c89a80", "lips": "#b06a67", "eyes": "#8f8f8f", "brows": "#6a4d38", "hair": "#6a4d38",
-            "clothes": "#909090"}  # fmt: skip
+            "hands": "#c89a80", "clothes": "#909090"}  # fmt: skip
 _AT_ONCE = ("skin", "eyes")  # the others wait for a tint
 
 
@@ -188,7 +188,7 @@ def _dabs_of(person: Person, which: int, at: Callable[[float, float], tuple[floa
     Pieces of one thing of one person have the same name, and are given tints together.
     """
     made = []
-    for name in ("clothes", "skin", "hair", "brows", "lips", "eyes"):
+    for name in ("clothes", "hands", "skin", "hair", "brows", "lips", "eyes"):
         part = person.part(name)
         for line in part.outlines if part is not None else ():
             x, y = middle_of(line)
