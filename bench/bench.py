@@ -1,6 +1,6 @@
 """Speed as ratios, both sides measured in the same run on the same machine; nothing here is a test.
 
-Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o,p]
+Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o,p,q]
 """
 
 from __future__ import annotations
@@ -235,6 +235,15 @@ def p(folder: Path) -> Any:
     return row
 
 
+def q(folder: Path) -> Any:
+    """Looks at an old scan."""
+    row = tint.looks(folder)
+    print("(q) the first look at a scan of 4 MP")
+    for name, aim in (("people", 2), ("damage", 3)):
+        print(f"for {name}: {row[name]['seconds']:.2f} s (aim: {aim} s), {row[name]['ratio']:.0f} × reading its file")
+    return row
+
+
 PARTS = {
     "a": a,
     "b": b,
@@ -252,6 +261,7 @@ PARTS = {
     "n": n,
     "o": o,
     "p": p,
+    "q": q,
 }
 
 

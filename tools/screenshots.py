@@ -39,8 +39,6 @@ def main() -> None:
     settle(window)
     TARGET.mkdir(parents=True, exist_ok=True)
     draw(window, "bench")
-    window.desk.select(next(k for k, print_ in enumerate(window.desk.run) if print_.kind == "levels"))
-    draw(window, "levels")
     dialog = ExportDialog(
         window, Path("prints") / "table-by-the-window-print.tif", window.desk.print_size(), Settings()
     )
@@ -49,26 +47,12 @@ def main() -> None:
     save(dialog, "export")
     dialog.close()
     recipes(window)
-    for word, tray in (("night-vision", 5), ("gold", 4)):
-        print_ = demo.finished(word)
-        window.opening.open(print_.photo, print_.script)
-        settle(window)
-        window.desk.select(tray)
-        draw(window, word)
     print_ = demo.finished("from-raw")
     window.opening.open(print_.photo, print_.script)
     settle(window)
     window.desk.select(PHOTO)
     draw(window, "raw")
-    print_ = demo.finished("hand-tint")
-    window.opening.open(print_.photo)
-    settle(window)
-    draw(window, "hand-tint-before")
-    window.opening.open(print_.photo, print_.script)
-    settle(window)
-    window.desk.select(1)
-    window.easel.dabs.choose(12)
-    draw(window, "hand-tint")
+    portrait(window)
     window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     settle(window)
     states(window)
@@ -101,6 +85,28 @@ def recipes(window: Window) -> None:
     window.recipes.trials.strengthen(-15)
     draw(window, "recipe")
     window.registry.go(window.bench)
+
+
+def portrait(window: Window) -> None:
+    """An old portrait as it was scanned, with the colours that are offered, and finished."""
+    print_ = demo.finished("two-dyers")
+    window.opening.open(print_.photo)
+    settle(window)
+    draw(window, "portrait-before")
+    window.opening.open(print_.photo, print_.script)
+    settle(window)
+    script = window.desk.script
+    first = type(script.passes[1])(auto=True)
+    window.desk.change("First colouring", script.with_pass(1, first))
+    window.desk.select(1)
+    settle(window)
+    hair = next(k for k, dab in enumerate(window.easel.dabs.dabs) if dab.name == "hair")
+    window.easel.dabs.choose(hair)
+    draw(window, "portrait-offered")
+    window.desk.undo()
+    window.desk.select(1)
+    draw(window, "portrait")
+    window.desk.saved_as(Path(), window.desk.whole)
 
 
 def states(window: Window) -> None:

@@ -3,9 +3,10 @@
 import cv2
 import numpy as np
 import pytest
+from skimage.morphology import skeletonize
 
 from kyanoscript import demo
-from kyanoscript.core.mend import detect, even, fill
+from kyanoscript.core.mend import detect, even, fill, lines
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.surface.mend import Marking
 from kyanoscript.core.picture import ArraySource, Rect
@@ -15,7 +16,7 @@ from kyanoscript.core.script import Script
 from kyanoscript.core.watching import GivenUp
 
 P = load_all()
-SCANS = ("landing", "yard")
+SCANS = ("landing", "yard", "two-dyers", "foreman", "crew")
 _FOLDER = demo.photo().parents[1] / "scans"
 
 
@@ -69,12 +70,39 @@ def print_of(looked):
 
 def test_most_of_the_damage_is_found_and_little_that_is_none(looked):
     _, _, gray, damage, logits = looked
-    mask = np.maximum(detect.chosen(logits, 50, 8 / 1000 * max(gray.shape)), detect.missing(gray))
-    assert (mask[damage == 255] > 0).mean() >= FOUND[looked[0]]
+    mask = whole_of(gray, logits)
+    assert (mask[damage == 255] > 0).mean() >= FOUND
     assert (mask[damage == 0] > 0).mean() <= 0.01
 
 
-FOUND = {"landing": 0.85, "yard": 0.85}
+FOUND = 0.9
+LINES = 0.95
+
+
+def whole_of(gray, logits):
+    """What is found at the middle sensitivity, lines followed, and what is missing."""
+    found = detect.chosen(logits, 50, 8 / 1000 * max(gray.shape))
+    found = lines.widened(np.maximum(found, lines.followed(logits, found, 50)))
+    return np.maximum(found, detect.missing(gray))
+
+
+def test_lines_are_found_for_most_of_their_length(looked):
+    """Of what is drawn in the truth longer than a fiftieth of the picture, and thin: its middle line."""
+    _, _, gray, damage, logits = looked
+    near = cv2.dilate(whole_of(gray, logits), np.ones((3, 3), np.uint8))
+    marked = (damage == 255).astype(np.uint8)
+    closed = cv2.morphologyEx(marked, cv2.MORPH_CLOSE, np.ones((25, 25), np.uint8))
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(closed)
+    middle = np.zeros_like(marked)
+    for k in range(1, count):
+        x, y, w, h, area = stats[k]
+        if np.hypot(w, h) > 0.02 * max(gray.shape):
+            box = np.s_[y : y + h, x : x + w]
+            thin = skeletonize((marked[box] > 0) & (labels[box] == k))
+            if area < 14 * thin.sum():
+                middle[box] |= thin.astype(np.uint8)
+    assert middle.sum() > 500
+    assert (near[middle > 0] > 0).mean() >= LINES
 
 
 def test_the_mended_print_is_nearer_to_the_undamaged_one(looked, print_of):
@@ -83,12 +111,16 @@ def test_the_mended_print_is_nearer_to_the_undamaged_one(looked, print_of):
     out = print_of[0]
     here = (damage == 255) & (gray > 0.12)  # a torn-off corner is gone for good
     before, after = (np.mean((p[here] - want[here]) ** 2) for p in (gray, out))
-    assert 10 * np.log10(before / after) >= 4
+    assert 10 * np.log10(before / after) >= 5
 
 
 def test_what_is_sound_stays_as_it_is(looked, print_of):
+    """Beside a crease the paper is shaded, which the truth does not mark: that may be evened, and no more."""
     _, _, gray, damage, _ = looked
-    assert (np.abs(print_of[0] - gray)[damage == 0] > 1e-6).mean() <= 0.01
+    changed = np.abs(print_of[0] - gray)[damage == 0]
+    assert (changed > 0.1).mean() <= 0.005
+    assert (changed > 0.02).mean() <= 0.02
+    assert (changed > 1e-6).mean() <= 0.12
 
 
 def test_filling_carries_edges_and_grain_on():

@@ -39,14 +39,14 @@ def leaves(rng: np.random.Generator, side: int) -> np.ndarray:
 
 def aged(rng: np.random.Generator, gray: np.ndarray) -> np.ndarray:
     """Softened, faded, grainy."""
-    soft = rng.uniform(0.6, 2.0)
+    soft = rng.uniform(0.2, 2.0)
     g = cv2.GaussianBlur(gray, (0, 0), soft)
     g = g * rng.uniform(0.7, 1) + rng.uniform(0, 0.3) * cv2.GaussianBlur(g, (0, 0), rng.uniform(6, 14))
     low, high = rng.uniform(0.03, 0.3), rng.uniform(0.7, 0.97)
     g = low + (high - low) * np.clip(g, 0, 1) ** rng.uniform(0.7, 1.4)
     grain = cv2.GaussianBlur(rng.standard_normal(g.shape).astype(np.float32), (0, 0), rng.uniform(0.5, 1.8))
     wide = cv2.GaussianBlur(rng.standard_normal(g.shape).astype(np.float32), (0, 0), rng.uniform(2, 5))
-    return g + rng.uniform(0.008, 0.032) * grain / grain.std() + rng.uniform(0, 0.014) * wide / wide.std()
+    return g + rng.uniform(0.003, 0.032) * grain / grain.std() + rng.uniform(0, 0.014) * wide / wide.std()
 
 
 def damaged(rng: np.random.Generator, clean: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -8,6 +8,8 @@ from pathlib import Path
 _HERE = Path(__file__).parent
 NAMES = ("table-by-the-window", "ferry-landing", "carved-head", "marsh-at-dusk")
 RAW = "ferry-landing-raw"  # as an invented camera wrote it: see tools/demo_raw.py
+# A family album of puppets, scanned; beside each lie its true colours and its damage: tools/demo_photos/album.py.
+ALBUM = ("two-dyers-scan", "foreman-scan", "crew-scan")
 SCANS = ("landing-scan", "yard-scan")  # old scans, made up; beside them lie their true colours and their damage
 
 
@@ -23,7 +25,7 @@ class Print:
 
 def photo(name: str = NAMES[0]) -> Path:
     """A demo photograph, scan or raw."""
-    return _HERE / ("scans" if name in SCANS else "photos") / f"{name}{'.dng' if name == RAW else '.jpg'}"
+    return _HERE / ("scans" if name in SCANS + ALBUM else "photos") / f"{name}{'.dng' if name == RAW else '.jpg'}"
 
 
 def holds(path: Path) -> bool:
@@ -53,4 +55,5 @@ PRINTS = (
     _print("hand-tint", "Ferry landing, an old scan mended and tinted", "landing-scan"),
     _print("by-model", "Ferry landing, an old scan tinted after a colour photograph", "landing-scan"),
     _print("washing-day", "Washing day, an old scan mended and tinted", "yard-scan"),
+    _print("two-dyers", "The two dyers, an old portrait mended and tinted", "two-dyers-scan"),
 )

@@ -195,11 +195,11 @@ def _searched(
     places: NDArray[np.int32] = np.ascontiguousarray(np.stack([xs, ys], -1), np.int32)
     if before is None:
         sources = np.stack(np.nonzero(whole)[::-1], -1)
-        found = sources[np.random.default_rng(0).integers(len(sources), size=len(places))]
+        first = sources[np.random.default_rng(0).integers(len(sources), size=len(places))]
     else:
         rows, columns = np.minimum(ys // 2, before.shape[0] - 1), np.minimum(xs // 2, before.shape[1] - 1)
-        found = before[rows, columns] * 2 + np.stack([xs % 2, ys % 2], -1)
-    found = np.array(found, np.int32, order="C")
+        first = before[rows, columns] * 2 + np.stack([xs % 2, ys % 2], -1)
+    found: NDArray[np.int32] = np.array(first, np.int32)
     cost = np.full(len(places), 1e30, np.float32)
     at = np.full((height, width), -1, np.int32)
     at[ys, xs] = np.arange(len(places), dtype=np.int32)

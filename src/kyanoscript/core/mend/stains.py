@@ -41,7 +41,7 @@ def correction(planes: Planes, points: Line, width: float, snaps: bool = True) -
     if len(way) < 8:
         return np.zeros((len(planes), 1, 1), np.float32), (0, 0)
     half = max(4, math.ceil(width / 2))
-    fine = max(1.0, width / 25)
+    fine = max(1.0, width / 25) if snaps else 0.6
     if snaps:
         way = _snapped(cv2.GaussianBlur(planes.mean(axis=0), (0, 0), fine), way, half, closed)
     low = np.maximum(np.floor(way.min(axis=0)).astype(int) - 3 * half, 0)

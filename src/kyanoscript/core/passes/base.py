@@ -19,6 +19,7 @@ from kyanoscript.core.params.kinds import Where
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
 from kyanoscript.core.stencil.shapes import Stencil
+from kyanoscript.core.watching import Watch, unwatched
 
 STAGES = ("colour", "gray", "tone", "toning", "surface", "edge", "plate")
 COMMON = ("on", "strength", "blend", "stencil", "name", "note")  # parameters that every pass has
@@ -115,7 +116,7 @@ class Pass(Declared):
         """What has to be known of the whole picture, from a small version of this pass's input; None: nothing."""
         return None
 
-    def suggest(self, proxy: Planes, framing: Framing, space: Space) -> dict[str, Any]:
+    def suggest(self, proxy: Planes, framing: Framing, space: Space, watch: Watch = unwatched) -> dict[str, Any]:
         """Values that suit the picture, from a small version of this pass's input: what ``auto`` puts in place.
 
         ``framing`` is the print's: for values that are places on the photograph; ``space`` is the photograph's.

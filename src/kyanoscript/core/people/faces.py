@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.people.networks import run
+from kyanoscript.core.watching import Watch, unwatched
 
 Levels = NDArray[np.float32]  # (h, w), 0…1
 _SIDE = 128  # of what the detector sees
@@ -44,17 +45,21 @@ def _anchors() -> NDArray[np.float32]:
     return np.concatenate(rows).astype(np.float32)
 
 
-def faces(levels: Levels) -> list[Face]:
+def faces(levels: Levels, watch: Watch = unwatched) -> list[Face]:
     """All faces, the surest first."""
     height, width = levels.shape
     found = _within(levels, -(max(height, width) - width) / 2, -(max(height, width) - height) / 2, max(height, width))
-    for share in _SHARES:
-        side = share * min(height, width)
-        if side < _LEAST:
-            break
-        for y in _places(height, side):
-            for x in _places(width, side):
-                found += _within(levels, x, y, side)
+    squares = [
+        (x, y, share * min(height, width))
+        for share in _SHARES
+        if share * min(height, width) >= _LEAST
+        for y in _places(height, share * min(height, width))
+        for x in _places(width, share * min(height, width))
+    ]
+    for k, (x, y, side) in enumerate(squares):
+        watch("Looking for people", k / len(squares))
+        found += _within(levels, x, y, side)
+    watch("Looking for people", 1.0)
     kept: list[Face] = []
     for face in sorted(found, key=lambda face: -face.sure):
         if all(_common(face, other) < _SAME for other in kept):

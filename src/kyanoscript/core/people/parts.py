@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from kyanoscript.core.people import points as on_face
 from kyanoscript.core.people.faces import Face, Levels, faces
 from kyanoscript.core.people.networks import run
+from kyanoscript.core.watching import Watch, unwatched
 
 Mask = NDArray[np.bool_]  # (h, w)
 Line = tuple[tuple[float, float], ...]  # corners, 0…1 across and down
@@ -55,14 +56,15 @@ class Person:
         return next((part for part in self.parts if part.name == name), None)
 
 
-def people(lightness: NDArray[np.float32]) -> list[Person]:
+def people(lightness: NDArray[np.float32], watch: Watch = unwatched) -> list[Person]:
     """Everybody in a picture, those with the largest faces first.
 
-    ``lightness`` is L* of the whole picture, 0…100 ``(h, w)``, best some thousand pixels long.
+    ``lightness`` is L* of the whole picture, 0…100 ``(h, w)``, best some thousand pixels long. ``watch`` is told how
+    far looking is, and may raise.
     """
     levels = _opened(lightness)
     found: list[tuple[Face, on_face.Line, float]] = []
-    for face in faces(levels):
+    for face in faces(levels, watch):
         places, sure = on_face.points(levels, face)
         if sure > _SURE_POINTS:
             found.append((face, places, min(sure, face.sure)))
@@ -235,6 +237,9 @@ def _neck(lightness: NDArray[np.float32], face: Mask, places: on_face.Line, body
     room = _filled(np.concatenate([jaw, lower[::-1]]), lightness.shape) & body & ~face
     soft = cv2.GaussianBlur(lightness, (0, 0), max(1.0, 0.015 * float(np.hypot(*down))))
     dark, light = np.percentile(soft[face], (10, 80)) if face.any() else (0.0, 0.0)
+    if room.any() and (np.abs(soft[room] - np.median(soft[face])) < _LIKE / 2).mean() > 0.75:
+        # Nothing tells the neck from the clothes: it is taken to be short.
+        room &= _filled(np.concatenate([jaw, (jaw + 0.24 * down)[::-1]]), lightness.shape)
     like = room & (soft > dark - _LIKE) & (soft < light + _LIKE / 2)
     near = cv2.dilate(_filled(jaw, lightness.shape).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     _, marks = cv2.connectedComponents(like.astype(np.uint8))
@@ -282,6 +287,13 @@ def _hair(lightness: NDArray[np.float32], places: on_face.Line, body: Mask, take
     down, across = _axes(places)
     high = float(np.hypot(*down))
     along, aside = _on_face(places, body.shape)
+    # Seen from the side a head reaches far behind its face: the tip of the nose tells.
+    nose = float((places[on_face.NOSE] - places[list(on_face.OVAL)].mean(axis=0)) @ across) / high**2
+    # Where the outline stops short of the crown, as on a head of wood, a head is as round as heads are.
+    head = np.square((along + 0.12) / 0.70) + np.square((aside + 1.2 * nose) / 0.48) < 1
+    upper = head & (along < -0.3) & ~taken
+    if upper.any() and (body & upper).sum() < 0.7 * upper.sum():
+        body = body | head
     free = body & ~taken
     crown = free & (along > -1.0) & (along < -0.3) & (np.abs(aside) < 0.6)
     box = free & (along > -1.25) & (along < 0.42) & (np.abs(aside) < 0.95)
@@ -292,9 +304,7 @@ def _hair(lightness: NDArray[np.float32], places: on_face.Line, body: Mask, take
     like = (soft > min(low, usual - _LIKE / 2) - _LIKE / 4) & (soft < max(top, usual + _LIKE / 2) + _LIKE / 4)
     cloth = free & (along > 1.0) & (along < 1.6) & (np.abs(aside) < 1.0)
     hangs = 1.1 if cloth.sum() > 0.05 * high * high and abs(float(np.median(soft[cloth])) - usual) > _LIKE else 0.42
-    # Seen from the side a head reaches far behind its face: the tip of the nose tells.
-    nose = (places[on_face.NOSE] - places[list(on_face.OVAL)].mean(axis=0)) @ across / high**2
-    room = free & (along > -1.25) & (along < hangs) & (np.abs(aside) < 0.95 + min(0.5, 2.5 * abs(float(nose))))
+    room = free & (along > -1.25) & (along < hangs) & (np.abs(aside) < 0.95 + min(0.5, 2.5 * abs(nose)))
     size = 2 * max(1, round(0.02 * high)) + 1
     mask = cv2.morphologyEx((room & like).astype(np.uint8), cv2.MORPH_OPEN, np.ones((size, size), np.uint8))
     _, marks = cv2.connectedComponents(np.maximum(mask, crown.astype(np.uint8)))

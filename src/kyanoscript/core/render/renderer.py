@@ -387,7 +387,7 @@ class Renderer:
             return step
         key = "suggest", self._found_under(chain.key(upto))
         values = self._findings.make(
-            key, lambda: (step.suggest(self._proxy(chain, upto), self.framing, self.space),)
+            key, lambda: (step.suggest(self._proxy(chain, upto), self.framing, self.space, self._watch),)
         )[0]  # fmt: skip
         return step.model_copy(update=values)
 

@@ -27,6 +27,7 @@ from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
 from kyanoscript.core.tones import table
+from kyanoscript.core.watching import Watch, unwatched
 
 f = np.float32
 REACH = 60.0  # degrees over which a handle of the ring fades
@@ -120,7 +121,7 @@ class GrayWeights(Pass):
     def grays(self) -> bool:
         return True
 
-    def suggest(self, proxy: Planes, framing: Framing, space: Space) -> dict[str, Any]:
+    def suggest(self, proxy: Planes, framing: Framing, space: Space, watch: Watch = unwatched) -> dict[str, Any]:
         if len(proxy) == 1:
             return {"auto": False}
         if self.aim == "eye":

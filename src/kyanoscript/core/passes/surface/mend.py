@@ -143,7 +143,7 @@ class Mend(Pass):
             widest = self.widest / 1000 * here.longer
             mask = detect.chosen(eighths, self.sensitivity, widest)
             if self.lines:
-                mask = np.maximum(mask, lines.followed(eighths, mask, self.sensitivity))
+                mask = lines.widened(np.maximum(mask, lines.followed(eighths, mask, self.sensitivity)))
             if self.infrared and here.infrared is not None:
                 seen = here.infrared(Rect(0, 0, width, height), here.scale)[0]
                 mask = np.maximum(mask, detect.shadowed(seen, self.sensitivity, widest))

@@ -21,6 +21,7 @@ from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
+from kyanoscript.core.watching import Watch, unwatched
 
 f = np.float32
 _MOST_GAMMA = 2.5  # taken from a picture: further than that its tones tear apart
@@ -129,7 +130,7 @@ class Levels(Pass):
         levels(planes, out, out.size, *self._five(""))
         return out
 
-    def suggest(self, proxy: Planes, framing: Framing, space: Space) -> dict[str, Any]:
+    def suggest(self, proxy: Planes, framing: Framing, space: Space, watch: Watch = unwatched) -> dict[str, Any]:
         low, high = (float(v) * 255 for v in np.quantile(proxy, (self.clip / 100, 1 - self.clip / 100)))
         if high - low < 8:  # a picture of one tone has no ends to stretch
             return {"auto": False}

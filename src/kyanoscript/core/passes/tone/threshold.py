@@ -19,6 +19,7 @@ from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
+from kyanoscript.core.watching import Watch, unwatched
 
 f = np.float32
 
@@ -47,7 +48,7 @@ class Threshold(Pass):
     def grays(self) -> bool:
         return True
 
-    def suggest(self, proxy: Planes, framing: Framing, space: Space) -> dict[str, Any]:
+    def suggest(self, proxy: Planes, framing: Framing, space: Space, watch: Watch = unwatched) -> dict[str, Any]:
         steps = np.clip(gray_of(proxy, space) * 255 + 0.5, 0, 255).astype(np.uint8)
         counts = np.bincount(steps.ravel(), minlength=256).astype(np.float64)
         below = np.cumsum(counts)[:-1]

@@ -34,6 +34,7 @@ from kyanoscript.core.tint import clean, field, reading, reference, stay
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.field import lightness_at
 from kyanoscript.core.tint.spline import SMALL, SMOOTH, Field
+from kyanoscript.core.watching import Watch, unwatched
 
 f = np.float32
 _AXES = (("red", (0.0, 29.2)), ("green", (0.0, 142.5)), ("yellow", (0.0, 109.8)))
@@ -122,14 +123,14 @@ class HandTint(Pass):
         """Whether a dab counts: what the hand laid does, and guesses that are sure enough; offers wait for a tint."""
         return not dab.guess or (dab.sure >= self.least and not dab.offered)
 
-    def suggest(self, proxy: Planes, framing: Framing, space: Space) -> dict[str, Any]:
+    def suggest(self, proxy: Planes, framing: Framing, space: Space, watch: Watch = unwatched) -> dict[str, Any]:
         gray = colour.gray_of(proxy, space)[0]
         full = field.lightness_of(np.ascontiguousarray(gray, np.float32))
         scale = reading.SIDE / max(gray.shape)
         if scale < 1:
             gray = cv2.resize(gray, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
         lightness = field.lightness_of(np.ascontiguousarray(gray, np.float32))
-        seen = people_in(full) if self.people else []
+        seen = people_in(full, watch) if self.people else []
 
         def at(x: float, y: float) -> tuple[float, float]:
             """A place of the print, 0…1, on the photograph, in per cent."""
@@ -150,7 +151,13 @@ class HandTint(Pass):
         return {"dabs": (*guessed, *self.dabs), "auto": False}
 
     def remarks(self) -> str:
-        return "It can tell sky, ground, stone and faces, not paint or cloth" if self.auto else ""
+        if any(dab.offered for dab in self.dabs):
+            return "Tint what is largest first: ground, clothes, hair. Then skin. Lips and brows last: they are small"
+        return (
+            "Sky, ground, stone and faces are told, cloth and paint not: tint what is largest first"
+            if self.auto
+            else ""
+        )
 
     def _shift(self) -> tuple[float, float]:
         """What the three axes add to Oklab a and b."""

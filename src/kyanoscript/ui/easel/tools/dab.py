@@ -244,11 +244,17 @@ class DabTool(StrokeTool):
         style = Qt.PenStyle.DotLine if dab.guess else Qt.PenStyle.SolidLine
         painter.setPen(QPen(QColor("#FFFFFF"), 1.4, style))
         draw(box)
-        if dab.name and (dab.offered or chosen):
+        if chosen or (dab.offered and self._first_of_its_name(dab)):
             self._paint_name(painter, dab, QPointF(box.right() + 5, at.y()))
+
+    def _first_of_its_name(self, dab: Dab) -> bool:
+        """Pieces of one thing, as two brows, have one name between them."""
+        return bool(dab.name) and next(d for d in self.dabs if d.name == dab.name) is dab
 
     def _paint_name(self, painter: QPainter, dab: Dab, at: QPointF) -> None:
         """What lies there; of an offer, that it waits for a tint."""
+        if not dab.name:
+            return
         painter.setFont(theme.sans(12))
         words = f"{dab.name}?" if dab.offered else dab.name
         box = QRectF(at.x(), at.y() - 9, theme.width_of(painter.font(), words) + 10, 18)

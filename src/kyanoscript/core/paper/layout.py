@@ -1,0 +1,180 @@
+"""Where everything lies on a sheet, in millimetres from its upper left corner; and how fine the print is on it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from kyanoscript.core.paper.measure import INCH
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.papers import PAPERS, Paper
+
+LOWER = 1.1  # the lower margin against the upper one in the optical middle (common practice, no source)
+ENOUGH, READING = 180.0, 450.0  # pixels per inch that hold at reading distance, mm (common practice, no source)
+AWAY = 1.5  # diagonals of a print that it is looked at from, at least (common practice, no source)
+MARK, MARK_AWAY = 5.0, 4.0  # mm: length of a mark's arm, and how far from the print it begins
+WEDGE, BENEATH = 6.0, 8.0  # mm: the wedge's height, and how far below the print things lie
+LETTERS = 4.0  # mm: height of the caption's letters
+
+
+@dataclass(frozen=True)
+class Box:
+    """A rectangle in millimetres."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+    @property
+    def right(self) -> float:
+        return self.x + self.width
+
+    @property
+    def bottom(self) -> float:
+        return self.y + self.height
+
+
+@dataclass(frozen=True)
+class Line:
+    """A line of a mark, in millimetres."""
+
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+
+
+@dataclass(frozen=True)
+class Ring:
+    """A circle of a mark, in millimetres."""
+
+    x: float
+    y: float
+    radius: float
+
+
+@dataclass(frozen=True)
+class Laid:
+    """Everything on a sheet."""
+
+    paper: Box
+    prints: tuple[Box, ...]
+    lines: tuple[Line, ...]
+    rings: tuple[Ring, ...]
+    wedge: tuple[tuple[Box, float], ...]  # the steps, and how much light each reflects, encoded 1…0
+    caption: Box | None  # the room that the caption has; it ends at the right
+
+    @property
+    def all_prints(self) -> Box:
+        """The rectangle round the prints."""
+        first, last = self.prints[0], self.prints[-1]
+        return Box(first.x, first.y, last.right - first.x, last.bottom - first.y)
+
+
+def block(sheet: Sheet, shape: float) -> tuple[float, float]:
+    """Width and height of all copies together; ``shape`` is a print's width over its height."""
+    width = sheet.columns * sheet.across + (sheet.columns - 1) * sheet.gutter
+    return width, sheet.rows * sheet.across / shape + (sheet.rows - 1) * sheet.gutter
+
+
+def start(sheet: Sheet, shape: float) -> tuple[float, float]:
+    """Where the first print begins: in the optical middle, or where it was put."""
+    if not sheet.middle:
+        return sheet.left, sheet.top
+    width, height = block(sheet, shape)
+    return (sheet.width - width) / 2, (sheet.height - height) / (1 + LOWER)
+
+
+def fitting(sheet: Sheet, shape: float, margin: float) -> float:
+    """How wide a print is that leaves a margin on every side; above 0."""
+    across = (sheet.width - 2 * margin - (sheet.columns - 1) * sheet.gutter) / sheet.columns
+    down = (sheet.height - 2 * margin - (sheet.rows - 1) * sheet.gutter) / sheet.rows
+    return max(1.0, min(across, down * shape))
+
+
+def laid(sheet: Sheet, shape: float) -> Laid:
+    """Everything on a sheet, of prints of a shape, width over height."""
+    x, y = start(sheet, shape)
+    across, down = sheet.across, sheet.across / shape
+    prints = tuple(
+        Box(x + c * (across + sheet.gutter), y + r * (down + sheet.gutter), across, down)
+        for r in range(sheet.rows)
+        for c in range(sheet.columns)
+    )
+    first, last = prints[0], prints[-1]
+    lines: list[Line] = []
+    rings: list[Ring] = []
+    if sheet.marks:
+        # Beside the print; above and below too where nothing else lies there.
+        for px, py in _beside(first, last)[: 2 if sheet.wedge or sheet.caption else 4]:
+            lines += [Line(px - MARK, py, px + MARK, py), Line(px, py - MARK, px, py + MARK)]
+            rings.append(Ring(px, py, 0.6 * MARK))
+    if sheet.cuts:
+        for box in prints:
+            lines += _cuts(box, sheet.gutter if len(prints) > 1 else 2 * (MARK + MARK_AWAY))
+    below = last.bottom + BENEATH
+    width = last.right - first.x
+    wedge: tuple[tuple[Box, float], ...] = ()
+    if sheet.wedge:
+        room = width * (0.62 if sheet.caption else 1.0)
+        each = room / sheet.steps
+        wedge = tuple(
+            (Box(first.x + k * each, below, each, WEDGE), 1 - k / (sheet.steps - 1)) for k in range(sheet.steps)
+        )
+    caption = None
+    if sheet.caption:
+        from_left = first.x + (width * 0.64 if sheet.wedge else 0.0)
+        caption = Box(from_left, below, last.right - from_left, 1.5 * LETTERS)
+    return Laid(Box(0, 0, sheet.width, sheet.height), prints, tuple(lines), tuple(rings), wedge, caption)
+
+
+def _beside(first: Box, last: Box) -> list[tuple[float, float]]:
+    away = MARK_AWAY + MARK
+    middle_x, middle_y = (first.x + last.right) / 2, (first.y + last.bottom) / 2
+    return [
+        (first.x - away, middle_y), (last.right + away, middle_y), (middle_x, first.y - away),
+        (middle_x, last.bottom + away),
+    ]  # fmt: skip
+
+
+def _cuts(box: Box, room: float) -> list[Line]:
+    """Two lines at each corner, outside the print; shorter where another copy is near."""
+    away = min(MARK_AWAY, room / 8)
+    far = min(MARK_AWAY + MARK, room / 2)
+    lines = []
+    for x, out in ((box.x, -1), (box.right, 1)):
+        for y, down in ((box.y, -1), (box.bottom, 1)):
+            lines.append(Line(x + out * away, y, x + out * far, y))
+            lines.append(Line(x, y + down * away, x, y + down * far))
+    return lines
+
+
+def pixels_per_inch(across_pixels: int, across: float) -> float:
+    """Of a print that is so many pixels of the photograph, and so many millimetres, wide."""
+    return across_pixels * INCH / across
+
+
+def needed(across: float, shape: float) -> float:
+    """The pixels per inch that a print of a width and shape has to have, from where it is looked at."""
+    diagonal = math.hypot(across, across / shape)
+    return ENOUGH * min(1.0, READING / (AWAY * diagonal))
+
+
+def paper_of(sheet: Sheet) -> Paper:
+    """The sheet's paper."""
+    if sheet.paper == "own":
+        return Paper("A paper of one's own", (sheet.white_l, sheet.white_a, sheet.white_b), sheet.density, 1.2)
+    return PAPERS[sheet.paper]
+
+
+def remarks(sheet: Sheet, shape: float, across_pixels: int) -> list[str]:
+    """What somebody should know before it is printed, the gravest first."""
+    said = []
+    place = laid(sheet, shape).all_prints
+    if place.x < -0.005 or place.y < -0.005 or place.right > sheet.width + 0.005 or place.bottom > sheet.height + 0.005:
+        said.append("The print reaches beyond the paper")
+    has, needs = pixels_per_inch(across_pixels, sheet.across), needed(sheet.across, shape)
+    if has < needs:
+        said.append(f"{has:.0f} pixels per inch are few at this size; {needs:.0f} hold from where it is looked at")
+    return said
