@@ -3,6 +3,7 @@
 import hashlib
 import os
 import threading
+from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 # Two processes share two cores: threads that libraries make for themselves would only wait, awake, for each other.
@@ -116,3 +117,12 @@ def make_colourful(height, width, dtype=np.uint8):
 def planes_of(pixels):
     """Float planes ``(3, h, w)`` of integer pixels."""
     return np.ascontiguousarray(np.moveaxis(pixels / np.iinfo(pixels.dtype).max, 2, 0), np.float32)
+
+
+@pytest.fixture(scope="session")
+def cmyk():
+    """A profile for four inks that others made: Ghostscript's, which set-up installs."""
+    path = Path("/usr/share/color/icc/ghostscript/default_cmyk.icc")
+    if not path.exists():
+        pytest.skip("libgs9-common is not installed")
+    return path

@@ -45,6 +45,12 @@ fi
 command -v cc >/dev/null 2>&1 || command -v gcc >/dev/null 2>&1 || command -v clang >/dev/null 2>&1 ||
     command -v ld >/dev/null 2>&1 || packages="$packages binutils"
 
+# Profiles of printers, inks and grays that others made, for the tests.
+if [ "${1:-tools}" != program ]; then
+    [ -e /usr/share/color/icc/ghostscript/default_cmyk.icc ] || packages="$packages libgs9-common"
+    [ -e /usr/share/color/icc/colord/sRGB.icc ] || packages="$packages colord-data"
+fi
+
 if [ -n "${packages# }" ]; then
     if as_root; then
         say "Installing: $packages"

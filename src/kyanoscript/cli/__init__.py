@@ -52,10 +52,11 @@ def _too_little_room() -> str:
 
 
 def _command(name: str) -> Callable[..., int]:
-    from kyanoscript.cli import listing, rendering, strips
+    from kyanoscript.cli import listing, rendering, sheets, strips
 
     commands: dict[str, Callable[..., int]] = {
         "render": rendering.render,
+        "sheet": sheets.sheet,
         "strip": strips.strip,
         "trace": rendering.trace,
         "info": listing.info,

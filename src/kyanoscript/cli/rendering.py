@@ -62,7 +62,7 @@ def asked_of(options: argparse.Namespace) -> _Asked:
 
 def render(options: argparse.Namespace) -> int:
     """Every photograph into a file; one that cannot be rendered does not hold up the others."""
-    _own_photograph(options)
+    own_photograph(options)
     wrong = _senseless(options)
     if wrong:
         return complain(wrong)
@@ -102,7 +102,7 @@ def render(options: argparse.Namespace) -> int:
     return status
 
 
-def _own_photograph(options: argparse.Namespace) -> None:
+def own_photograph(options: argparse.Namespace) -> None:
     """A script file in the place of a photograph means its own. Raises FileError."""
     file, _ = state_named(options.photos[0])
     if options.script is not None or len(options.photos) > 1 or file.suffix.lower() != SUFFIX:

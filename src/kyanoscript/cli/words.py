@@ -10,7 +10,7 @@ from kyanoscript import __version__
 from kyanoscript.core import machine
 from kyanoscript.files.settings import CARRIED, COMPRESSIONS, INTENTS, SPACES
 
-COMMANDS = ("render", "strip", "trace", "info", "look", "states", "differ", "passes", "recipes", "check")
+COMMANDS = ("render", "sheet", "strip", "trace", "info", "look", "states", "differ", "passes", "recipes", "check")
 _MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate": "check", "export": "render"}
 
 _EPILOG = """\
@@ -108,6 +108,20 @@ def _parser() -> argparse.ArgumentParser:
     strip.add_argument("--longer-side", type=int, metavar="PX", help="reduce to this longer side (never enlarges)")
     strip.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
     strip.add_argument("--json", action="store_true", help="say what was written as JSON")
+
+    sheet = command("sheet", "lay the print on its paper, and write the sheet or print it")
+    sheet.add_argument("photo", type=Path, metavar="PHOTO", help="or a .kyano file, for its own photograph")
+    _script_options(sheet, "every value of the sheet is sheet.NAME, as sheet.across=300")
+    sheet.add_argument("--sheet", metavar="NAME", help="a sheet of the script, or the file of one; without it the "
+                       "script's first, or A4")  # fmt: skip
+    sheet.add_argument("-o", "--output", type=Path, metavar="OUT", help=".pdf, .tif, .png or .jpg")
+    sheet.add_argument("--printer", choices=("bench",), help="print instead: bench is a stand-in that ships")
+    sheet.add_argument("--spool", type=Path, metavar="FOLDER", help="where the bench printer puts its jobs")
+    sheet.add_argument("--margin", type=float, metavar="MM", help="the print as large as leaves this margin")
+    sheet.add_argument("--trimmed", action="store_true", help="the prints alone, without the paper round them")
+    sheet.add_argument("--bits", type=int, choices=(8, 16), default=8, help="default 8")
+    sheet.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
+    sheet.add_argument("--json", action="store_true", help="say what was written as JSON")
 
     trace = command("trace", "print the value of a spot after each pass")
     trace.add_argument("photo", type=Path, metavar="PHOTO")

@@ -51,6 +51,7 @@ def export(
     threads: int = 2,
     notes: Notes = NOTHING,
     own_ppi: float | None = None,
+    trim: Rect | None = None,
 ) -> tuple[int, int]:
     """Render the whole print into a file; returns its width and height in pixels.
 
@@ -63,6 +64,7 @@ def export(
     cancelled : asked between bands; when true nothing is written.
     notes : those of the photograph; the settings say which of them go along.
     own_ppi : the photograph's resolution, which stays unless the settings say another.
+    trim : what is left when it is cut, in pixels; a PDF tells it.
 
     Raises FileError, Cancelled, ValueError (settings).
     """
@@ -72,16 +74,23 @@ def export(
     width, height = renderer.size(scale)
     if max(width, height) > SIDES.get(kind, 1 << 30):
         raise FileError(path, f"a {NAMES[kind]} cannot be {width} × {height} pixels", "Write a TIFF or PNG")
-    target = target_of(settings, settings.bits_of(kind), renderer.space, renderer.planes == 3, kind == "jpeg-xl")
+    target = target_of(
+        settings,
+        settings.bits_of(kind),
+        renderer.space,
+        renderer.planes == 3,
+        kind == "jpeg-xl",
+        kind in ("tiff", "pdf"),
+    )
     if kind == "jpeg-xl" and target.space is None:
         raise FileError(path, "a JPEG XL cannot be written with the file of a profile",
                         "Choose a space by its name, or write a TIFF")  # fmt: skip
-    high = TILE if settings.tiled and kind == "tiff" else _band_rows(renderer, width)
+    high = TILE if settings.in_tiles and kind == "tiff" else _band_rows(renderer, width)
     blocks = _blocks(renderer, scale, high, target, progress, cancelled, threads)
     kept = notes.kept(settings.carried)
     ppi = settings.ppi or own_ppi or PPI
-    thumbnail = _thumbnail(renderer, scale) if kept and kind != "tiff" else None
-    sheet = Sheet(width, height, high, target, settings, ppi, kept, thumbnail)
+    thumbnail = _thumbnail(renderer, scale) if kept and kind not in ("tiff", "pdf") else None
+    sheet = Sheet(width, height, high, target, settings, ppi, kept, thumbnail, trim)
     with replacing(path, never) as file:
         WRITERS[kind](file, blocks, sheet)
         if cancelled():

@@ -90,6 +90,15 @@ class Leaf:
     def space(self) -> Space:
         return self._of.space
 
+    @property
+    def prints(self) -> Rect:
+        """The rectangle round the prints, in pixels of the leaf."""
+        first, last = self._prints[0], self._prints[-1]
+        x = first.x - self._paper.x
+        if self.sheet.mirrored:
+            x = self._paper.width - (last.right - self._paper.x)
+        return Rect(x, first.y - self._paper.y, last.right - first.x, last.bottom - first.y)
+
     def _placed(self, box: Box) -> Rect:
         """A print at whole pixels, as large as it was rendered."""
         width, height = self._of.size(1.0)

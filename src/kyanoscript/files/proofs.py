@@ -133,7 +133,7 @@ def _seen(proof: Proof, space: Space, pixels: NDArray[np.float32], monitor: byte
         return profiles.transformed(on_paper, profiles.of_space(BT2020), monitor, 1, False)
     device = _to_printer(pixels, space, proof.icc, INTENTS[proof.intent], proof.black_point)
     back = INTENTS["absolute" if proof.paper_white else "relative"]
-    return profiles.transformed(device, proof.icc, monitor, back, not proof.paper_white)
+    return profiles.transformed(device, proof.icc, monitor, back, False)
 
 
 def _on_paper(proof: Proof, space: Space, pixels: NDArray[np.float32]) -> NDArray[np.float32]:

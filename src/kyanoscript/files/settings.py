@@ -17,8 +17,17 @@ SUFFIXES = {
     ".webp": "webp",
     ".jxl": "jpeg-xl",
     ".avif": "avif",
+    ".pdf": "pdf",
 }
-NAMES = {"tiff": "TIFF", "png": "PNG", "jpeg": "JPEG", "webp": "WebP", "jpeg-xl": "JPEG XL", "avif": "AVIF"}
+NAMES = {
+    "tiff": "TIFF",
+    "png": "PNG",
+    "jpeg": "JPEG",
+    "webp": "WebP",
+    "jpeg-xl": "JPEG XL",
+    "avif": "AVIF",
+    "pdf": "PDF",
+}
 BITS: dict[str, tuple[int, ...]] = {
     "tiff": (8, 16, 32),
     "png": (8, 16),
@@ -26,6 +35,7 @@ BITS: dict[str, tuple[int, ...]] = {
     "webp": (8,),
     "jpeg-xl": (8, 16),
     "avif": (8,),
+    "pdf": (8, 16),
 }
 SIDES = {"jpeg": 65_500, "webp": 16_383, "avif": 65_535}  # pixels of a side, where format or library has a limit
 SPACES = ("auto", "photo", "srgb", "display-p3", "oprgb", "bt2020", "romm", "gray")
@@ -50,6 +60,11 @@ class Settings:
     black_point: bool = True
     dither: bool = True  # eight bits, by triangular noise of one step
     carried: Literal["all", "no-place", "rights", "none"] = "all"  # of the notes in the photograph's file
+
+    @property
+    def in_tiles(self) -> bool:
+        """Whether a TIFF is written in tiles: a packed one is, as the library packs strips of whole pages only."""
+        return self.tiled or self.compression != "none"
 
     def check(self) -> None:
         """Raise ValueError, naming the value and its range."""
@@ -79,5 +94,5 @@ def kind_of(path: Path) -> str:
     kind = SUFFIXES.get(path.suffix.lower())
     if kind is None:
         raise FileError(path, f"prints are not written as {path.suffix or 'files without an ending'}",
-                        "End the name in .tif, .png, .jpg, .webp, .jxl or .avif")  # fmt: skip
+                        "End the name in .tif, .png, .jpg, .webp, .jxl, .avif or .pdf")  # fmt: skip
     return kind

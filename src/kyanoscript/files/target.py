@@ -19,6 +19,7 @@ from kyanoscript.files.opening import read_plain
 from kyanoscript.files.settings import INTENTS, SPACES, Settings
 
 _NAMED = {"srgb": SRGB, "display-p3": DISPLAY_P3, "oprgb": OPRGB, "bt2020": BT2020, "romm": ROMM}
+_CHANNELS = {"GRAY": 1, "RGB": 3, "CMYK": 4}
 _MOST = 16 << 20  # bytes of a profile
 
 
@@ -46,9 +47,11 @@ class Target:
         return out
 
 
-def target_of(settings: Settings, bits: int, space: Space, coloured: bool, plain: bool = False) -> Target:
-    """The target of a print of a space. ``coloured``: whether it may hold any colour; ``plain``: the
-    format tells any space by itself, and needs no curve but that of sRGB.
+def target_of(
+    settings: Settings, bits: int, space: Space, coloured: bool, plain: bool = False, inks: bool = False
+) -> Target:
+    """The target of a print of a space. ``coloured``: whether it may hold any colour; ``plain``: the format tells any
+    space by itself, and needs no curve but that of sRGB; ``inks``: it has a place for four inks.
 
     Raises FileError for a profile's file that cannot be used.
     """
@@ -57,7 +60,7 @@ def target_of(settings: Settings, bits: int, space: Space, coloured: bool, plain
     if wanted == "auto":
         wanted = "photo" if coloured else "gray"
     if wanted not in SPACES:
-        return _by_profile(settings, dtype, space)
+        return _by_profile(settings, dtype, space, inks)
     if wanted == "gray":
         return Target(1, dtype, profiles.gray(), SRGB, _grays(space, bits == 32), settings.dither)
     to = space if wanted == "photo" else _NAMED[wanted]
@@ -96,18 +99,21 @@ def _in_oprgb(convert: Callable[[Planes], Planes]) -> Callable[[Planes], Planes]
     return changed
 
 
-def _by_profile(settings: Settings, dtype: type[Any], space: Space) -> Target:
+def _by_profile(settings: Settings, dtype: type[Any], space: Space, inks: bool) -> Target:
     path = Path(settings.profile).expanduser()
     icc = read_plain(path, _MOST)
     model = profiles.space(icc)
-    if model not in ("RGB", "GRAY"):
+    if model not in _CHANNELS:
         what = f"a profile for {model}" if model else "no colour profile"
-        raise FileError(path, f"this is {what}", "Choose a profile for RGB or gray, or one of the spaces by name")
-    channels, own, intent = (3 if model == "RGB" else 1), profiles.of_space(space), INTENTS[settings.intent]
+        raise FileError(path, f"this is {what}", "Choose a profile for RGB, gray or CMYK, or one of the spaces by name")
+    if model == "CMYK" and not inks:
+        raise FileError(path, "this is a profile for CMYK", "Write a TIFF or PDF, or choose one for RGB or gray")
+    channels, own, intent = _CHANNELS[model], profiles.of_space(space), INTENTS[settings.intent]
+    whole = np.float32(100 if model == "CMYK" else 1)  # little-CMS counts inks in per cent
 
     def convert(planes: Planes) -> Planes:
         rows = np.ascontiguousarray(np.moveaxis(in_colour(planes), 0, 2))
-        made = profiles.transformed(rows, own, icc, intent, settings.black_point)[..., :channels]
+        made = profiles.transformed(rows, own, icc, intent, settings.black_point)[..., :channels] / whole
         return np.ascontiguousarray(np.moveaxis(np.clip(made, 0, 1), 2, 0))
 
     try:

@@ -1,4 +1,4 @@
-"""Prints into files: TIFF, PNG, JPEG, WebP, JPEG XL and AVIF, with profile, resolution and notes.
+"""Prints into files: TIFF, PNG, JPEG, WebP, JPEG XL, AVIF and PDF, with profile, resolution and notes.
 
 A writer is handed blocks of pixels from top to bottom. TIFF and PNG are written band by band, so that a print of any
 size takes little memory; the others are put together whole. Sources: TIFF 6.0, PNG third edition (W3C 2025), Exif
@@ -43,6 +43,7 @@ class Sheet:
     ppi: float
     notes: Notes
     thumbnail: NDArray[np.uint8] | None  # (h, w, 1 or 3), for notes that have a place for one
+    trim: Rect | None = None  # what is left when it is cut, in pixels
 
     @property
     def channels(self) -> int:
@@ -50,7 +51,7 @@ class Sheet:
 
     @property
     def shape(self) -> tuple[int, ...]:
-        return (self.height, self.width, 3) if self.channels == 3 else (self.height, self.width)
+        return (self.height, self.width) if self.channels == 1 else (self.height, self.width, self.channels)
 
 
 def _in_bands(blocks: Blocks, width: int) -> Iterator[NDArray[Any]]:
@@ -76,7 +77,7 @@ def _in_tiles(blocks: Blocks, channels: int) -> Iterator[NDArray[Any]]:
             tile = block[:, x : x + TILE]
             if tile.shape[:2] != (TILE, TILE):
                 tile = np.pad(tile, ((0, TILE - height), (0, TILE - tile.shape[1]), (0, 0)), mode="edge")
-            yield tile if channels == 3 else tile[..., 0]
+            yield tile if channels > 1 else tile[..., 0]
 
 
 def _whole(blocks: Blocks, sheet: Sheet) -> NDArray[Any]:
@@ -108,12 +109,12 @@ def write_tiff(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
     with tifffile.TiffWriter(file, bigtiff=large, byteorder="<") as tiff:
         tiff.write(
             _in_tiles(blocks, sheet.channels)
-            if settings.tiled
-            else (b if sheet.channels == 3 else b[..., 0] for b in _in_bands(blocks, sheet.width)),
+            if settings.in_tiles
+            else (b if sheet.channels > 1 else b[..., 0] for b in _in_bands(blocks, sheet.width)),
             shape=sheet.shape,
             dtype=sheet.target.dtype,
-            photometric="rgb" if sheet.channels == 3 else "minisblack",
-            **({"tile": (TILE, TILE)} if settings.tiled else {"rowsperstrip": sheet.high}),
+            photometric={1: "minisblack", 3: "rgb", 4: "separated"}[sheet.channels],
+            **({"tile": (TILE, TILE)} if settings.in_tiles else {"rowsperstrip": sheet.high}),
             **_packing(settings, sheet.target.dtype),
             resolution=(sheet.ppi, sheet.ppi),
             resolutionunit="INCH",
@@ -232,6 +233,51 @@ def write_jpeg_xl(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
     file.write(jxl.boxed(stream, whole.dtype == np.uint16, _exif(sheet, always=True), xmp_of(sheet.notes)))
 
 
+def write_pdf(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
+    """One page at its exact size: the pixels without loss, their profile, the output intent, what is cut away.
+
+    ISO 32000-1: a point is 1/72 inch; 14.11.2 boxes, 14.11.5 output intents.
+    """
+    import pikepdf
+    from pikepdf import Array, Dictionary, Name, Stream, String
+
+    packer, packed = zlib.compressobj(6), io.BytesIO()
+    for band in _in_bands(blocks, sheet.width):
+        packed.write(packer.compress(band.astype(band.dtype.newbyteorder(">")).tobytes()))
+    packed.write(packer.flush())
+    points = 72 / sheet.ppi
+    wide, high = sheet.width * points, sheet.height * points
+    with pikepdf.new() as pdf:
+        icc = Stream(pdf, sheet.target.icc, N=sheet.channels)
+        colours = Array([Name.ICCBased, pdf.make_indirect(icc)])
+        image = Stream(
+            pdf,
+            packed.getvalue(),
+            Type=Name.XObject, Subtype=Name.Image, Width=sheet.width, Height=sheet.height, ColorSpace=colours,
+            BitsPerComponent=np.dtype(sheet.target.dtype).itemsize * 8, Filter=Name.FlateDecode,
+        )  # fmt: skip
+        pdf.add_blank_page(page_size=(wide, high))
+        page = pdf.pages[0]
+        page.Resources = Dictionary(XObject=Dictionary(Print=pdf.make_indirect(image)))
+        page.Contents = Stream(pdf, f"q {wide:.6f} 0 0 {high:.6f} 0 0 cm /Print Do Q".encode())
+        trim = sheet.trim or Rect(0, 0, sheet.width, sheet.height)
+        box = [trim.x * points, high - trim.bottom * points, trim.right * points, high - trim.y * points]
+        more = _BLEED if sheet.trim else 0.0
+        bleed = [max(0.0, box[0] - more), max(0.0, box[1] - more), min(wide, box[2] + more), min(high, box[3] + more)]
+        page.TrimBox, page.BleedBox = Array([round(v, 5) for v in box]), Array([round(v, 5) for v in bleed])
+        intent = Dictionary(
+            Type=Name.OutputIntent, S=Name.GTS_PDFX, OutputConditionIdentifier=String("Custom"),
+            Info=String("The printer's profile"), DestOutputProfile=pdf.make_indirect(icc),
+        )  # fmt: skip
+        pdf.Root.OutputIntents = Array([pdf.make_indirect(intent)])
+        out = io.BytesIO()
+        pdf.save(out, deterministic_id=True, compress_streams=False)
+        file.write(out.getbuffer())
+
+
+_BLEED = 3 * 72 / 25.4  # points of what is printed beyond the cut: 3 mm, common practice, no source
+
+
 WRITERS: dict[str, Callable[[BinaryIO, Blocks, Sheet], None]] = {
     "tiff": write_tiff,
     "png": write_png,
@@ -239,4 +285,5 @@ WRITERS: dict[str, Callable[[BinaryIO, Blocks, Sheet], None]] = {
     "webp": _by_pillow("WEBP", method=4),
     "jpeg-xl": write_jpeg_xl,
     "avif": _by_pillow("AVIF", subsampling="4:4:4", speed=6),
+    "pdf": write_pdf,
 }

@@ -14,7 +14,7 @@ ENOUGH, READING = 180.0, 450.0  # pixels per inch that hold at reading distance,
 AWAY = 1.5  # diagonals of a print that it is looked at from, at least (common practice, no source)
 MARK, MARK_AWAY = 5.0, 4.0  # mm: length of a mark's arm, and how far from the print it begins
 WEDGE, BENEATH = 6.0, 8.0  # mm: the wedge's height, and how far below the print things lie
-LETTERS = 4.0  # mm: height of the caption's letters
+LETTERS = 5.0  # mm: height of the caption's letters
 
 
 @dataclass(frozen=True)

@@ -36,6 +36,7 @@ from kyanoscript.ui.easel.foot import Foot
 from kyanoscript.ui.jobs.lanes import Job, Jobs
 from kyanoscript.ui.recipes.view import Recipes
 from kyanoscript.ui.service.service import RenderService
+from kyanoscript.ui.sheet.view import SheetView
 from kyanoscript.ui.states.view import States
 from kyanoscript.ui.strip.view import Strip
 
@@ -69,6 +70,7 @@ class Window(QWidget):
         self.recipes = Recipes(context, self.registry, self.book, self.bench)
         self.states = States(context, self.registry, self.bench)
         self.strip = Strip(context, self.registry, self.bench)
+        self.sheet = SheetView(context, self.registry, self.bench, self.printing)
         self.recipes.strip.connect(self.strip.start_with)
         self.bench.slip.strip.connect(self.strip.start)
         self.watching = Watching(context, self.registry, (THUMB_W, THUMB_H))
@@ -76,7 +78,8 @@ class Window(QWidget):
             self.registry.add_view(view)
         for controller in (self.opening, self.saving, self.printing, self.looking, self.monitor, self.memory):
             self.registry.offer(controller.commands())
-        self.registry.offer({commands.QUIT: self.quit, commands.STRIP: self.strip.start, **self.states.anywhere()})
+        self.registry.offer({commands.QUIT: self.quit, commands.STRIP: self.strip.start, **self.states.anywhere(),
+                             **self.sheet.anywhere()})  # fmt: skip
         self.menus = Menus(self.registry, self, self.easel)
         self.masthead = Masthead(self.registry, self.menus)
         self.recovery = Recovery(context, self.keeper, self.opening)
@@ -99,7 +102,7 @@ class Window(QWidget):
 
     def views(self) -> tuple[View, ...]:
         """Every view, in the order of the masthead. Another one takes a folder and its name here."""
-        return self.bench, self.recipes, self.states, self.strip
+        return self.bench, self.recipes, self.states, self.strip, self.sheet
 
     def _connect(self) -> None:
         desk, foot, registry = self.desk, self.foot, self.registry

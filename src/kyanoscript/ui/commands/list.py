@@ -26,6 +26,7 @@ OPEN = Command("File", "Open…", "Ctrl+O", "Open a photograph or a script file"
 SAVE = Command("File", "Save", "Ctrl+S", "Save the script", wants="photo", rule=True)
 SAVE_AS = Command("File", "Save as…", "Ctrl+Shift+S", "Save the script under another name", wants="photo")
 EXPORT = Command("File", "Export…", "Ctrl+E", "Write the print into a file: TIFF, PNG, JPEG and others", wants="photo")
+PRINT = Command("File", "Print the sheet…", "Ctrl+P", "On paper: in the Sheet view", wants="photo")
 QUIT = Command("File", "Quit", "Ctrl+Q", "Leave; asks only if something would be lost", rule=True)
 UNDO = Command("Edit", "Undo", "Ctrl+Z", "Take back the last thing done")
 REDO = Command("Edit", "Redo", "Ctrl+Shift+Z", "Do it again")
@@ -96,6 +97,7 @@ MARKS = Command("Look", "Marks over the print", "V", "Hide handles, stencil and 
 ONLY_PRINT = Command(
     "Look", "Only the print", "Tab", "Hide everything else; works while the easel has the keyboard", everywhere=False
 )
+GAMUT = Command("Look", "Out of gamut", "Shift+Y", "Marks what the printer has not, in the Sheet view", wants="photo")
 SAFELIGHT = Command("Look", "Safelight or daylight", "L", "Dark chrome for a dark room, or the light one")
 MONITOR = Command("Look", "Monitor…", "", "The profile that everything is shown through")
 MEMORY = Command("Look", "Memory…", "", "How much of what has been worked out is kept")
@@ -107,6 +109,9 @@ HOLD_OTHER = Command(
     "Hold", "The other state in its place", "E", "While held; here the one it was made from", wants="photo", held=True
 )
 HOLD_DEVELOP = Command("Hold", "Develop", "H", "The pass comes up from nothing", wants="chosen", held=True)
+HOLD_PROOF = Command(
+    "Hold", "As paper has it", "Y", "While held: the sheet's proof on the easel", wants="photo", held=True
+)
 HOLD_SPACE = Command("Hold", "Move the print", "Space", "Drag while held", wants="photo", held=True)
 KEYS = Command("Help", "Keys and help", "F1", "Every key on one page")
 ABOUT = Command("Help", "About…", "", "Versions and licences, and where the log lies")
@@ -116,6 +121,7 @@ COMMANDS: tuple[Command, ...] = (
     SAVE,
     SAVE_AS,
     EXPORT,
+    PRINT,
     QUIT,
     UNDO,
     REDO,
@@ -165,6 +171,7 @@ COMMANDS: tuple[Command, ...] = (
     INSET,
     MARKS,
     ONLY_PRINT,
+    GAMUT,
     SAFELIGHT,
     MONITOR,
     MEMORY,
@@ -174,6 +181,7 @@ COMMANDS: tuple[Command, ...] = (
     HOLD_WITHOUT,
     HOLD_OTHER,
     HOLD_DEVELOP,
+    HOLD_PROOF,
     HOLD_SPACE,
     KEYS,
     ABOUT,

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtCore import QObject
 
@@ -49,12 +51,11 @@ class Printing(QObject):
         """Write the print into a file."""
         from kyanoscript.files.printing import Print, write_print
 
-        desk, foot = self.context.desk, self.context.foot
+        desk = self.context.desk
         photo, script, pictures = desk.photo, desk.script, desk.pictures
         if photo is None or pictures is None:
             return None
-        if self.running is not None:
-            foot.say("A print is being written already; wait or press Stop", warning=True)
+        if self.busy():
             return None
         self._settings, self.context.folders.prints = settings, path.absolute().parent
         never = (desk.file,) if desk.file else ()
@@ -63,15 +64,30 @@ class Printing(QObject):
         def work(job: Job) -> tuple[int, int]:
             return write_print(wanted, job.progress.emit, lambda: job.stopping)
 
+        found = f"; it shows what {script.ending.title} found, not a print" if script.ending is not None else ""
+        return self.start(
+            f"Writing {path.name}…",
+            work,
+            lambda size: (f"Wrote {path.name}, {size[0]} × {size[1]} pixels{found}", bool(found)),
+        )
+
+    def busy(self) -> bool:
+        """Whether something is being written already; then that is said."""
+        if self.running is not None:
+            self.context.foot.say("A print is being written already; wait or press Stop", warning=True)
+        return self.running is not None
+
+    def start(
+        self, words: str, work: Callable[[Job], Any], told: Callable[[Any], tuple[str, bool]], stopped: str = ""
+    ) -> Job:
+        """Write something in another thread; ``told``: what is said of what came of it, and whether it warns."""
+        foot = self.context.foot
         self.running = job = self.context.jobs.run(work, Lane.LONG)
-        foot.say(f"Writing {path.name}…", stay=True)
+        foot.say(words, stay=True)
         foot.show_progress(0.0)
         job.progress.connect(foot.show_progress)
-        found = f"; it shows what {script.ending.title} found, not a print" if script.ending is not None else ""
-        job.done.connect(
-            lambda size: self._over(f"Wrote {path.name}, {size[0]} × {size[1]} pixels{found}", bool(found))
-        )
-        job.cancelled.connect(lambda: self._over("Stopped; nothing was written"))
+        job.done.connect(lambda made: self._over(*told(made)))
+        job.cancelled.connect(lambda: self._over(stopped or "Stopped; nothing was written"))
         job.failed.connect(lambda text: self._over(text, warning=True))
         return job
 

@@ -18,13 +18,15 @@ from PySide6.QtGui import QColor, QImage
 from kyanoscript.core.colour import SRGB, Space, parse_hex
 from kyanoscript.core.picture import Planes, Rect, to_screen
 from kyanoscript.core.picture.table import SIDE, Table, grid, packed, through, to_screen_by
-from kyanoscript.files import profiles
+from kyanoscript.files import profiles, proofs
+from kyanoscript.files.proofs import Proof
 from kyanoscript.files.settings import INTENTS
 
 Pixels = NDArray[np.uint8]  # (h, w, 4): blue, green, red, 255
 _RELATIVE = INTENTS["relative"]
 _UNSEEN = 0.03  # encoded: what comes back from the monitor's profile further away than this, it could not show
 _monitor = b""  # its profile; empty: sRGB
+_proof: Proof | None = None  # the paper that prints are shown as if on
 
 
 def set_monitor(profile: bytes) -> None:
@@ -48,6 +50,15 @@ def _table(space: Space, monitor: bytes) -> Table | None:
     return None if space == SRGB and not monitor else _made(space, monitor or profiles.srgb())
 
 
+def set_proof(proof: Proof | None) -> None:
+    """Show every print as this paper will have it from now on; None: as the screen shows it.
+
+    What is on the screen already has to be asked for again.
+    """
+    global _proof
+    _proof = proof
+
+
 @functools.lru_cache(maxsize=8)
 def _packed(space: Space, monitor: bytes) -> NDArray[np.int32] | None:
     table = _table(space, monitor)
@@ -62,7 +73,23 @@ def _made(space: Space, monitor: bytes) -> Table:
 
 def shown(planes: Planes, space: Space) -> Pixels:
     """Planes ``(1 or 3, h, w)`` of a space as pixels of the screen."""
-    return _pixels(planes, _packed(space, _monitor))
+    return _pixels(planes, _seen_through(space))
+
+
+def _seen_through(space: Space) -> NDArray[np.int32] | None:
+    """The table that prints are seen through."""
+    return _packed(space, _monitor) if _proof is None else _on_paper(_proof, space, _monitor)
+
+
+def proofed(planes: Planes, space: Space, proof: Proof | None) -> Pixels:
+    """The same as paper will have it; without a proof as the screen shows it."""
+    table = _packed(space, _monitor) if proof is None else _on_paper(proof, space, _monitor)
+    return _pixels(planes, table)
+
+
+@functools.lru_cache(maxsize=8)
+def _on_paper(proof: Proof, space: Space, monitor: bytes) -> NDArray[np.int32]:
+    return packed(proofs.table(proof, space, monitor))
 
 
 def plain(planes: Planes, space: Space) -> Pixels:
@@ -82,7 +109,7 @@ def place(planes: Planes, lies: Rect, within: Rect, out: Pixels, space: Space) -
     left, top = max(lies.x, within.x), max(lies.y, within.y)
     right, bottom = min(lies.right, within.right), min(lies.bottom, within.bottom)
     part = planes[:, top - lies.y : bottom - lies.y, left - lies.x : right - lies.x]
-    _put(part, _packed(space, _monitor), out, (top - within.y) * within.width + left - within.x, within.width)
+    _put(part, _seen_through(space), out, (top - within.y) * within.width + left - within.x, within.width)
 
 
 def _put(planes: Planes, table: NDArray[np.int32] | None, out: Pixels, start: int, row: int) -> None:

@@ -19,6 +19,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 
+from kyanoscript.core.paper.measure import UNITS, millimetres
 from kyanoscript.core.params import LENGTH, Number
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -46,8 +47,14 @@ _SIGNS: dict[type[ast.AST], Callable[..., float]] = {
 def read_number(text: str, spec: Number) -> float | None:
     """The number in what was typed, or the result of a simple sum (55+10, 120/2); None if there is none.
 
-    The unit may be there or not, the decimal sign be a point or a comma, the minus sign any.
+    The unit may be there or not, the decimal sign be a point or a comma, the minus sign any. Lengths on paper may have
+    any unit: 30 cm, 11 3/4 in.
     """
+    if spec.unit in UNITS:
+        try:
+            return millimetres(text, spec.unit) / UNITS[spec.unit]
+        except ValueError:
+            pass
     plain = text.replace("\N{MINUS SIGN}", "-").replace("\N{MULTIPLICATION SIGN}", "*").replace(",", ".")
     plain = plain.strip().removesuffix(spec.unit).strip()
     if len(plain) > 60:

@@ -1,0 +1,94 @@
+"""``sheet``: the print on its paper, into a file, or to the bench printer."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+
+from kyanoscript.cli.rendering import asked_of, own_photograph
+from kyanoscript.core.paper.layout import fitting, laid, needed, pixels_per_inch, remarks
+from kyanoscript.core.paper.measure import told
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sizes import name_of
+from kyanoscript.core.quoting import quoted
+from kyanoscript.core.script import Script, ScriptError
+from kyanoscript.core.script.complaint import nearest, read
+from kyanoscript.files import benchprinter
+from kyanoscript.files.photo import open_photo
+from kyanoscript.files.sheetfile import read_sheet
+from kyanoscript.files.sheets import Out, shape_of, write_sheet
+from kyanoscript.terminal import DASH, OK, complain, spooled
+
+
+def sheet(options: argparse.Namespace) -> int:
+    """Write or print it. Raises FileError, ScriptError."""
+    if options.output == DASH:
+        return complain("a sheet goes into a file; name one with -o")
+    if not options.printer and options.output is None:
+        return complain("name a file with -o, or print with --printer")
+    options.photos = [options.photo]
+    own_photograph(options)
+    mine = [words for words in options.set if words.startswith("sheet.")]
+    options.set = [words for words in options.set if words not in mine]
+    asked = asked_of(options)
+    paper = _set(_named(options.sheet, asked.script), mine)
+    photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
+    across, shape = shape_of(photo, asked.script)
+    if options.margin is not None:
+        paper = paper.model_copy(update={"across": fitting(paper, shape, options.margin), "middle": True})
+    job = Out(
+        photo, asked.script, paper, asked.pictures(photo.path), options.output or Path("sheet.png"),
+        bits=options.bits, trimmed=options.trimmed, threads=options.threads,
+    )  # fmt: skip
+    said = remarks(paper, shape, across)
+    try:
+        if options.printer:
+            place = benchprinter.print_sheet(job, into=options.spool)
+            out, words = {"job": str(place)}, f"{place.name}: {place / 'paper.png'}"
+        else:
+            width, height = write_sheet(job)
+            out = {"sheet": str(options.output), "pixels": [width, height]}  # type: ignore[dict-item]
+            words = f"{options.output.name}: {width} × {height} px"
+    except ValueError as error:
+        return complain(str(error))
+    if options.json:
+        place_ = laid(paper, shape).prints[0]
+        facts = {
+            "paper": [paper.width, paper.height], "size": name_of(paper.width, paper.height),
+            "print": [round(v, 3) for v in (place_.x, place_.y, place_.width, place_.height)],
+            "ppi": round(pixels_per_inch(across, paper.across), 1), "ppi needed": round(needed(paper.across, shape), 1),
+            "remarks": said,
+        }  # fmt: skip
+        print(json.dumps(out | facts, indent=2, ensure_ascii=False))
+        return OK
+    print(f"{words}, {told(paper.width)} × {told(paper.height)}")
+    for line in said:
+        print(line)
+    return OK
+
+
+def _named(name: str | None, script: Script) -> Sheet:
+    """A sheet of the script by its name, or of a file; without either one of A4."""
+    if name is None:
+        return script.sheets[0][1] if script.sheets else Sheet(middle=True)
+    known = dict(script.sheets)
+    if name in known:
+        return known[name]
+    if Path(name).exists():
+        return read_sheet(Path(name))[1]
+    raise ScriptError(f"there is no sheet {quoted(name)}, and no file of that name{nearest(name, list(known))}")
+
+
+def _set(sheet: Sheet, words: list[str]) -> Sheet:
+    values = sheet.model_dump(mode="json")
+    for each in words:
+        name, equals, written = each.removeprefix("sheet.").partition("=")
+        if not equals:
+            raise ScriptError(f"{quoted(each)} cannot be set; write it as sheet.across=300")
+        try:
+            value = json.loads(written)
+        except (ValueError, RecursionError):
+            value = written.strip()
+        values[name.strip()] = value
+    return read(Sheet, values, "sheet")

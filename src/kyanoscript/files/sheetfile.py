@@ -1,0 +1,71 @@
+"""Sheets kept for other photographs: a file each, in the person's data folder, or anywhere."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+from pathlib import Path
+
+import platformdirs
+
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.script import ScriptError
+from kyanoscript.core.script.complaint import read
+from kyanoscript.files import log
+from kyanoscript.files.errors import FileError
+from kyanoscript.files.opening import read_plain
+from kyanoscript.files.replace import replacing
+
+SUFFIX = ".sheet.json"
+_MOST = 1 << 20  # bytes
+
+
+def folder() -> Path:
+    """Where one's own sheets lie; it may not exist yet."""
+    return Path(os.environ.get("KYANOSCRIPT_DATA") or platformdirs.user_data_path("kyanoscript")) / "sheets"
+
+
+def read_sheet(path: Path) -> tuple[str, Sheet]:
+    """The name and the sheet of a file. Raises FileError."""
+    try:
+        data = json.loads(read_plain(path, _MOST))
+    except (ValueError, RecursionError) as error:
+        raise FileError(path, "this is no sheet", "Choose a file that a sheet was kept in") from error
+    if not isinstance(data, dict) or "sheet" not in data:
+        raise FileError(path, "this is no sheet", "Choose a file that a sheet was kept in")
+    try:
+        return str(data.get("name") or path.name.removesuffix(SUFFIX)), read(Sheet, data["sheet"], "sheet")
+    except ScriptError as error:
+        raise FileError(path, str(error), "Put it right in the file, or choose another") from error
+
+
+def write_sheet_file(path: Path, name: str, sheet: Sheet) -> None:
+    """Keep a sheet. Raises FileError."""
+    data = {"name": name, "sheet": sheet.model_dump(mode="json", exclude_defaults=True)}
+    with replacing(path, ()) as file:
+        file.write((json.dumps(data, indent=2, ensure_ascii=False) + "\n").encode())
+
+
+def keep(name: str, sheet: Sheet) -> Path:
+    """Keep a sheet for other photographs, by its name. Raises FileError."""
+    plain = re.sub(r"[^\w\- ]+", "", name).strip() or "sheet"
+    place = folder()
+    try:
+        place.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(place, "the folder cannot be made", "Look at who may write there") from error
+    path = place / f"{plain}{SUFFIX}"
+    write_sheet_file(path, name, sheet)
+    return path
+
+
+def kept() -> list[tuple[str, Sheet]]:
+    """One's own sheets, by name; one that cannot be read is left out, and noted."""
+    found = []
+    for path in sorted(folder().glob(f"*{SUFFIX}")):
+        try:
+            found.append(read_sheet(path))
+        except FileError as error:
+            log.note(f"{path.name} is left out", error)
+    return found

@@ -1,0 +1,92 @@
+"""A print as its paper will have it, for the Sheet view; and what the paper does to its tones."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core.picture import Rect
+from kyanoscript.files import proofs
+from kyanoscript.files.proofs import Proof
+from kyanoscript.ui.service import display
+from kyanoscript.ui.service.site import Base, Site
+from kyanoscript.ui.service.walls import Hang, Hung
+
+_STRIPE = 8  # pixels: of the pattern over what the printer has not
+_MARK = (0x30, 0x30, 0xD0)  # in the order of the screen
+
+
+@dataclass(frozen=True)
+class OnPaper(Hang):
+    """The whole print at a scale, through a proof; without one as the screen shows it."""
+
+    proof: Proof | None = None
+    marked: bool = False  # what the printer has not is marked
+
+    def work(self, site: Site) -> None:
+        """In halves, one for each thread."""
+        renderer = site.renderer(self.script, self.keep)
+        rect = self.rect
+        if rect.clipped(*renderer.size(self.scale)) != rect:
+            return
+        out = np.empty((rect.height, rect.width, 4), np.uint8)
+        missed = np.zeros(2)
+        half = max(1, -(-rect.height // 2))
+        parts = [Rect(rect.x, y, rect.width, min(half, rect.bottom - y)) for y in range(rect.y, rect.bottom, half)]
+
+        def part(of: Rect) -> None:
+            planes = renderer.region(of, self.scale)
+            pixels = out[of.y - rect.y : of.bottom - rect.y]
+            pixels[:] = display.proofed(planes, renderer.space, self.proof)
+            if self.proof is not None:
+                beyond = proofs.outside(self.proof, renderer.space, planes)
+                missed[0] += float(beyond.sum())
+                missed[1] += beyond.size
+                if self.marked:
+                    _mark(pixels, beyond, of)
+
+        if site.share_out(parts, part, lambda: site.newer() is not None):
+            site.send(Laid(self, rect, self.scale, out, False, missed[0] / max(1.0, missed[1])))
+
+
+@dataclass(frozen=True)
+class Laid(Hung):
+    """It is there; ``outside``: the share of it that the printer has not."""
+
+    outside: float = 0.0
+
+
+@dataclass(frozen=True)
+class TonesOf(Base):
+    """What becomes of the grays of a space on paper."""
+
+    urgency = 3
+    proof: Proof
+
+    @property
+    def key(self) -> Hashable:
+        return "tones"
+
+    def work(self, site: Site) -> None:
+        """L* in the print, and on paper."""
+        tone, paper = proofs.tones(self.proof, site.source.space)
+        site.send(Tones(self.proof, tuple(float(v) for v in tone), tuple(float(v) for v in paper)))
+
+
+@dataclass(frozen=True)
+class Tones:
+    """L* of grays in the print, 0…100, and what each is on paper."""
+
+    proof: Proof
+    tone: tuple[float, ...]
+    paper: tuple[float, ...]
+
+
+def _mark(pixels: display.Pixels, beyond: NDArray[np.bool_], of: Rect) -> None:
+    """Slanted lines over what the printer has not."""
+    ys, xs = np.ogrid[of.y : of.bottom, of.x : of.right]
+    where = beyond & ((xs + ys) % _STRIPE < 2)
+    pixels[where, :3] = _MARK

@@ -1,0 +1,1 @@
+"""The Sheet view: the print on its paper."""

@@ -1,0 +1,196 @@
+"""Sheets out of the window: into files, to the system's printers, to the bench printer."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QObject, QRectF, QSizeF
+from PySide6.QtGui import QImage, QPageLayout, QPageSize, QPainter
+from PySide6.QtPrintSupport import QPrinter, QPrinterInfo
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QListWidget, QVBoxLayout, QWidget
+
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.picture import Rect
+from kyanoscript.files import benchprinter
+from kyanoscript.files.errors import Cancelled, FileError
+from kyanoscript.files.settings import Settings
+from kyanoscript.files.sheets import Out, leaf_of, write_sheet
+from kyanoscript.files.target import target_of
+from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.commands.printing import Printing
+from kyanoscript.ui.jobs.lanes import Job
+from kyanoscript.ui.widgets import furniture
+
+_BAND = 400  # rows that are handed to a printer in one go
+_KINDS = "PDF (*.pdf);;TIFF (*.tif);;PNG (*.png);;JPEG (*.jpg)"
+
+
+class SheetsOut(QObject):
+    """One at a time, with progress in the foot and a word to stop it."""
+
+    def __init__(self, context: Context, printing: Printing) -> None:
+        super().__init__()
+        self.context, self.printing = context, printing
+
+    def _job(self, sheet: Sheet, target: Path) -> Out | None:
+        desk = self.context.desk
+        if desk.photo is None or desk.pictures is None:
+            return None
+        if desk.photo.stand_in:
+            self.context.foot.say("The raw is being developed; it can be printed in a moment", warning=True)
+            return None
+        never = (desk.file,) if desk.file else ()
+        return Out(desk.photo, desk.script, sheet, desk.pictures, target, never=never)
+
+    # Files
+
+    def ask_write(self, name: str, sheet: Sheet) -> None:
+        """Ask where to, then write."""
+        photo, folders = self.context.desk.photo, self.context.folders
+        if photo is None:
+            return
+        target = (folders.prints or folders.files) / f"{photo.path.stem}-{name.lower().replace(' ', '-')}.pdf"
+        path, _ = QFileDialog.getSaveFileName(self.context.top, "Write the sheet", str(target), _KINDS)
+        if path:
+            self.write(sheet, Path(path))
+
+    def write(self, sheet: Sheet, path: Path) -> Job | None:
+        """Write a sheet into a file."""
+        job = self._job(sheet, path)
+        if job is None or self.printing.busy():
+            return None
+        self.context.folders.prints = path.absolute().parent
+        return self.printing.start(
+            f"Writing {path.name}…",
+            _told(lambda running: write_sheet(job, running.progress.emit, lambda: running.stopping)),
+            lambda size: (f"Wrote {path.name}, {size[0]} × {size[1]} pixels", False),
+        )
+
+    # Printers
+
+    def ask_print(self, name: str, sheet: Sheet) -> None:
+        """Ask which printer, then print."""
+        if self.context.desk.photo is None:
+            return
+        dialog = Printers(self.context.top, [benchprinter.NAME, *QPrinterInfo.availablePrinterNames()])
+        if dialog.exec():
+            self.print(name, sheet, dialog.chosen())
+
+    def print(self, name: str, sheet: Sheet, printer: str) -> Job | None:
+        """Print on a printer of that name."""
+        job = self._job(sheet, Path("sheet.png"))
+        if job is None or self.printing.busy():
+            return None
+        if printer == benchprinter.NAME:
+            return self.printing.start(
+                f"Printing {name} on the bench printer…",
+                _told(lambda running: benchprinter.print_sheet(job, running.progress.emit, lambda: running.stopping)),
+                lambda place: (f"{name} lies in the bench printer's tray: {place / 'paper.png'}", False),
+                "Stopped; the paper was taken out",
+            )
+        if printer not in QPrinterInfo.availablePrinterNames():
+            self.context.foot.say(f"The printer {printer} is not there any more; nothing was printed", warning=True)
+            return None
+        device = QPrinter(QPrinterInfo.printerInfo(printer), QPrinter.PrinterMode.HighResolution)
+        return self.hand_over(name, sheet, device, printer)
+
+    def hand_over(self, name: str, sheet: Sheet, device: QPrinter, printer: str) -> Job | None:
+        """Hand a sheet to a printer of Qt's, page size and all."""
+        job = self._job(sheet, Path("sheet.png"))
+        if job is None:
+            return None
+        set_page(device, name, sheet)
+
+        def work(running: Job) -> str:
+            return paint(job, device, running.progress.emit, lambda: running.stopping)
+
+        return self.printing.start(
+            f"Printing {name} on {printer}…", _told(work), lambda said: (f"{name}: {said} {printer}", False),
+            "Stopped; nothing more is sent to the printer",
+        )  # fmt: skip
+
+
+def set_page(device: QPrinter, name: str, sheet: Sheet) -> None:
+    """The sheet's own size, no margins, nothing scaled."""
+    size = QPageSize(QSizeF(min(sheet.width, sheet.height), max(sheet.width, sheet.height)),
+                     QPageSize.Unit.Millimeter, name, QPageSize.SizeMatchPolicy.FuzzyMatch)  # fmt: skip
+    lying = sheet.width > sheet.height
+    device.setPageSize(size)
+    device.setPageOrientation(QPageLayout.Orientation.Landscape if lying else QPageLayout.Orientation.Portrait)
+    device.setFullPage(True)
+    device.setDocName(name)
+
+
+def paint(job: Out, device: QPrinter, progress: Callable[[float], None], cancelled: Callable[[], bool]) -> str:
+    """Send the sheet band by band; returns what was done, in words. Raises FileError, Cancelled, ValueError."""
+    sheet = job.sheet
+    leaf = leaf_of(job, cancelled)
+    told = Settings(bits=8, profile=sheet.profile or "srgb", intent=sheet.intent, black_point=sheet.black_point)
+    target = target_of(told, 8, leaf.space, True)
+    if target.channels == 4:
+        raise FileError(Path(sheet.profile), "printers of this machine are told RGB or gray",
+                        "Choose a profile for RGB, or write a PDF")  # fmt: skip
+    width, height = leaf.size(1.0)
+    painter = QPainter()
+    if not painter.begin(device):
+        raise ValueError("the printer takes no pages; nothing was printed")
+    try:
+        each = device.resolution() / leaf.ppi
+        for y in range(0, height, _BAND):
+            if cancelled():
+                device.abort()
+                raise Cancelled
+            band = Rect(0, y, width, min(_BAND, height - y))
+            pixels = np.ascontiguousarray(target.pixels(leaf.region(band), band))
+            kind = QImage.Format.Format_RGB888 if target.channels == 3 else QImage.Format.Format_Grayscale8
+            image = QImage(pixels.data, width, band.height, width * target.channels, kind)
+            painter.drawImage(QRectF(0, y * each, width * each, band.height * each), image)
+            progress((y + band.height) / height)
+    finally:
+        painter.end()
+    if device.printerState() in (QPrinter.PrinterState.Error, QPrinter.PrinterState.Aborted):
+        raise ValueError("the printer gave up; look at it, and print again")
+    return f"{sheet.width:g} × {sheet.height:g} mm at {leaf.ppi:g} pixels per inch went to"
+
+
+def _told(work: Callable[[Job], object]) -> Callable[[Job], object]:
+    """Of values that cannot be, the words are those that were meant for people."""
+
+    def run(job: Job) -> object:
+        try:
+            return work(job)
+        except ValueError as error:
+            raise FileError(Path("sheet"), str(error), "Change the sheet, and try again") from error
+
+    return run
+
+
+class Printers(QDialog):
+    """Which printer."""
+
+    def __init__(self, parent: QWidget, names: list[str]) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Print")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 16, 20, 16)
+        column.addWidget(furniture.title("Print"))
+        column.addWidget(furniture.wrapped("The bench printer is a stand-in: it gives a picture of the paper"))
+        self.list = QListWidget()
+        self.list.setAccessibleName("Printers")
+        self.list.addItems(names)
+        self.list.setCurrentRow(0)
+        self.list.itemDoubleClicked.connect(lambda _: self.accept())
+        column.addWidget(self.list)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
+        buttons.addButton("Print", QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        column.addWidget(buttons)
+        self.resize(420, 320)
+
+    def chosen(self) -> str:
+        """Its name."""
+        item = self.list.currentItem()
+        return item.text() if item is not None else benchprinter.NAME

@@ -1,0 +1,169 @@
+"""The Sheet view: the print on its paper, proofed, measured, printed."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPoint
+from PySide6.QtWidgets import QWidget
+
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.files.proofs import Proof, proof_of
+from kyanoscript.ui.commands import list as commands
+from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.commands.printing import Printing
+from kyanoscript.ui.commands.registry import Registry
+from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
+from kyanoscript.ui.jobs.lanes import Lane
+from kyanoscript.ui.service import display
+from kyanoscript.ui.widgets.naming import Entry, Naming
+
+if TYPE_CHECKING:
+    from kyanoscript.ui.sheet.laying import Laying
+    from kyanoscript.ui.sheet.out import SheetsOut
+
+
+class SheetView(View):
+    """From the easel to paper."""
+
+    title = "Sheet"
+    keys = "Ctrl+5"
+    help = "The print on its paper"
+    wants = "photo"
+    refusal = "Open a photograph first; a sheet is for its print"
+
+    def __init__(self, context: Context, registry: Registry, home: View, printing: Printing) -> None:
+        super().__init__()
+        self.context, self.registry, self._home, self._printing = context, registry, home, printing
+        self._laying: Laying | None = None
+        self._out: SheetsOut | None = None
+        self.naming: Naming | None = None
+        self._holding = False  # the key of the proof on the easel
+
+    @property
+    def laying(self) -> Laying:
+        """What is laid; made when it is first wanted."""
+        if self._laying is None:
+            from kyanoscript.ui.sheet.laying import Laying  # not needed for a first look
+
+            self._laying = made = Laying(self.context)
+            made.said.connect(self.context.foot.say)
+            made.warned.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
+            made.changed.connect(self.registry.changed)
+            made.page.printing.connect(self.print)
+            made.page.writing.connect(self.write)
+        return self._laying
+
+    @property
+    def out(self) -> SheetsOut:
+        """Files and printers."""
+        if self._out is None:
+            from kyanoscript.ui.sheet.out import SheetsOut
+
+            self._out = SheetsOut(self.context, self._printing)
+        return self._out
+
+    # What the window asks of a view
+
+    def enter(self) -> None:
+        """As it was left."""
+        self.context.foot.say("")
+        self.laying.enter()
+        self.laying.paper.setFocus()
+
+    def leave(self) -> None:
+        """It goes."""
+        self.context.foot.show_words("")
+        self.context.easel.zoomed.emit()
+
+    def panels(self) -> Panels:
+        """Sheets, paper, page, what goes out."""
+        laying = self.laying
+        return Panels(laying.rack, laying.page, laying.leaves, laying.paper)
+
+    def commands(self) -> Handlers:
+        """Its own keys."""
+        laying, desk = self.laying, self.context.desk
+        return {
+            commands.UNDO: desk.undo,
+            commands.REDO: desk.redo,
+            commands.RENAME: self.rename,
+            commands.REMOVE: laying.remove,
+            commands.EXPORT: self.write,
+            commands.HOLD_WITHOUT: Held(lambda: laying.hold(True), lambda: laying.hold(False)),
+            commands.GAMUT: lambda: laying.set_marking(not laying.marking),
+        }
+
+    def anywhere(self) -> Handlers:
+        """What is done with paper whatever the view."""
+        return {
+            commands.PRINT: self.print_from_anywhere,
+            commands.HOLD_PROOF: Held(self._hold_proof, self._end_proof),
+        }
+
+    def undo_words(self) -> tuple[str, str]:
+        """Of the script, which holds the sheets."""
+        return self.context.desk.undo_label, self.context.desk.redo_label
+
+    def chosen(self) -> bool:
+        """A sheet always is."""
+        return self.context.desk.photo is not None
+
+    def stops(self) -> list[QWidget]:
+        """Paper, sheets."""
+        return self.laying.stops()
+
+    def focus(self) -> QWidget | None:
+        """The paper."""
+        return self.laying.paper
+
+    def escape(self) -> bool:
+        """Back to the bench."""
+        self.registry.go(self._home)
+        return True
+
+    # What is done here
+
+    def print(self) -> None:
+        """Ask which printer, and print."""
+        self.out.ask_print(self.laying.name, self.laying.sheet)
+
+    def print_from_anywhere(self) -> None:
+        """Come here, and ask."""
+        self.registry.go(self)
+        if self.registry.view is self:
+            self.print()
+
+    def _hold_proof(self) -> None:
+        """The easel as the first sheet's paper has it, once that is known."""
+        desk = self.context.desk
+        sheet = desk.script.sheets[0][1] if desk.script.sheets else Sheet()
+        self._holding = True
+
+        def done(proof: Proof) -> None:
+            if self._holding:
+                display.set_proof(proof)
+                # Another script to the easel, though not to anybody who renders it: so it asks for its view anew.
+                self.context.easel.hold(replace(desk.script, sheets=(("proof", sheet),)), "as paper has it")
+
+        job = self.context.jobs.run(lambda job: proof_of(sheet), Lane.READ)
+        job.done.connect(done)
+        job.failed.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
+
+    def _end_proof(self) -> None:
+        self._holding = False
+        display.set_proof(None)
+        self.context.easel.hold(None)
+
+    def write(self) -> None:
+        """Ask where to, and write."""
+        self.out.ask_write(self.laying.name, self.laying.sheet)
+
+    def rename(self) -> None:
+        """Another name for the sheet."""
+        lines = self.laying.rack.lines
+        entry = Entry("Name", self.laying.name, "What this sheet is for")
+        self.naming = Naming(self.context.top, (entry,))
+        self.naming.named.connect(lambda names: self.laying.rename(names[0]))
+        self.naming.pop_up(lines.mapToGlobal(QPoint(12, 50 * (self.laying.current + 1))), above=False)
