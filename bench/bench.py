@@ -1,6 +1,6 @@
 """Speed as ratios, both sides measured in the same run on the same machine; nothing here is a test.
 
-Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o,p,q]
+Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o,p,q,r]
 """
 
 from __future__ import annotations
@@ -15,6 +15,7 @@ from typing import Any
 
 import interface
 import large
+import paper
 import recipes
 import states
 import three_passes
@@ -244,6 +245,21 @@ def q(folder: Path) -> Any:
     return row
 
 
+def r(folder: Path) -> Any:
+    """Proof and sheet."""
+    row = {"proof": paper.proof(folder), "sheet": paper.sheet(folder)}
+    shown, a2 = row["proof"], row["sheet"]
+    print(
+        f"(r) a view of 1280 × 800, one thread: {shown['none']:.1f} ms as it is, {shown['space']:.1f} ms from BT.2020,"
+    )
+    print(f"{shown['proof']:.1f} ms proofed (aim: 4 ms)")
+    print(
+        f"24 MP onto A2 at 360 ppi, {a2['pixels'][0]} × {a2['pixels'][1]}: {a2['seconds']:.1f} s, "
+        f"{a2['ratio']:.0f} × reading it, peak {a2['megabytes']:.0f} MB"
+    )
+    return row
+
+
 PARTS = {
     "a": a,
     "b": b,
@@ -262,6 +278,7 @@ PARTS = {
     "o": o,
     "p": p,
     "q": q,
+    "r": r,
 }
 
 

@@ -21,6 +21,7 @@ from kyanoscript.ui.app.start import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.commands.export_dialog import ExportDialog
 from kyanoscript.ui.document.desk import FRAME, PHOTO
+from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.widgets import theme
 
 TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
@@ -57,6 +58,7 @@ def main() -> None:
     settle(window)
     states(window)
     strip(window)
+    sheet(window)
     stencil(window)
     compare(window)
     window.opening.open(demo.finished("sepia").photo, demo.finished("sepia").script)
@@ -164,6 +166,40 @@ def strip(window: Window) -> None:
     window.desk.saved_as(Path(), window.desk.whole)
     window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     settle(window)
+
+
+def sheet(window: Window) -> None:
+    """A print on A3, proofed through the bench printer's profile; and what that printer has not."""
+    print_ = demo.finished("duotone")
+    window.opening.open(print_.photo, print_.script)
+    settle(window)
+    window.registry.go(window.sheet)
+    laying = window.sheet.laying
+    laying._turn("Print")
+    _proofed(window)
+    draw(window, "sheet")
+    window.registry.go(window.bench)
+    window.opening.open(demo.photo("table-by-the-window"))
+    settle(window)
+    window.registry.go(window.sheet)
+    laying.put("Profile", profile="bench")
+    laying._turn("Colour")
+    laying.set_marking(True)
+    until(lambda: bool(window.desk.script.sheets), 10)
+    _proofed(window)
+    draw(window, "sheet-proof")
+    laying.set_marking(False)
+    window.registry.go(window.bench)
+    window.desk.saved_as(Path(), window.desk.whole)
+    window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
+    settle(window)
+
+
+def _proofed(window: Window) -> None:
+    laying = window.sheet.laying
+    until(lambda: laying._proof is not None and laying.paper.image is not None and laying.tones is not None, 20)
+    settle(window)
+    QTest.qWait(300)
 
 
 def stencil(window: Window) -> None:

@@ -70,7 +70,12 @@ def test_files_of_0_1_open_for_ever(name):
             assert step.pop("people") is True
             assert all((dab.pop("outline"), dab.pop("name")) == ([], "") for dab in step["dabs"])
         if step["pass"] == "mend":
-            assert step.pop("infrared") is True
+            assert (step.pop("infrared"), step.pop("lines"), step.pop("holes"), step.pop("silver")) == (
+                True,
+                True,
+                False,
+                0,
+            )
     assert {**again, "kyanoscript": 1} == written  # every value as it was
     assert loads(dumps(script)) == script
 

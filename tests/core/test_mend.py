@@ -82,8 +82,12 @@ LINES = 0.95
 def whole_of(gray, logits):
     """What is found at the middle sensitivity, lines followed, and what is missing."""
     found = detect.chosen(logits, 50, 8 / 1000 * max(gray.shape))
-    found = lines.widened(np.maximum(found, lines.followed(logits, found, 50)))
-    return np.maximum(found, detect.missing(gray))
+    missing = detect.missing(gray)
+    inner = lines.off_the_rim(missing)
+    apart = np.where(inner, found, 0).astype(np.uint8)
+    told = np.where(inner, logits, -64).astype(np.int8)
+    followed = lines.widened(np.maximum(apart, lines.followed(told, apart, 50)))
+    return np.maximum.reduce([found, followed, missing])
 
 
 def test_lines_are_found_for_most_of_their_length(looked):
@@ -303,7 +307,7 @@ def test_what_the_network_says_of_a_tile_depends_on_the_tile_alone():
 
 
 def test_infrared_shows_what_lies_on_the_film():
-    """Dust that is no darker than the leaves around it: the picture alone cannot tell, its infrared can."""
+    """Dust as light and as rough as the leaves around it: the picture alone cannot tell, its infrared can."""
     rng = np.random.default_rng(6)
     height, width = 260, 340
     leaves = cv2.GaussianBlur(rng.random((height, width)), (0, 0), 1.5)
@@ -312,7 +316,7 @@ def test_infrared_shows_what_lies_on_the_film():
     for _ in range(25):
         x, y = rng.integers(10, width - 10), rng.integers(10, height - 10)
         cv2.ellipse(dust, (int(x), int(y)), (int(rng.integers(1, 4)), 1), float(rng.integers(180)), 0, 360, 1, -1)
-    pixels = np.repeat(np.where(dust > 0, 0.3, leaves)[..., None], 3, 2)
+    pixels = np.repeat(np.where(dust > 0, leaves[::-1, ::-1], leaves)[..., None], 3, 2)
     infrared = (0.8 - 0.05 * np.linspace(0, 1, width) - 0.35 * dust).astype(np.float32)
     infrared += (0.01 * rng.standard_normal(infrared.shape)).astype(np.float32)
     found = {}

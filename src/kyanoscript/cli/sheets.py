@@ -91,4 +91,6 @@ def _set(sheet: Sheet, words: list[str]) -> Sheet:
         except (ValueError, RecursionError):
             value = written.strip()
         values[name.strip()] = value
+        if name.strip() in ("left", "top") and not any("middle" in other for other in words):
+            values["middle"] = False  # put somewhere, it is not in the middle any more
     return read(Sheet, values, "sheet")

@@ -10,7 +10,6 @@ from __future__ import annotations
 import functools
 import json
 from collections.abc import Callable
-from importlib import resources
 from pathlib import Path
 
 import cv2
@@ -27,6 +26,7 @@ from kyanoscript.files.errors import FileError
 from kyanoscript.files.export import export
 from kyanoscript.files.leaf import Leaf
 from kyanoscript.files.photo import open_photo
+from kyanoscript.files.proofs import BENCH, profile_path
 from kyanoscript.files.settings import Settings
 from kyanoscript.files.sheets import Out, leaf_of
 from kyanoscript.files.target import Target, target_of
@@ -38,7 +38,7 @@ _CELL = 8.0  # mm: over what way
 
 def profile() -> Path:
     """The profile of the printer and its paper, as a file."""
-    return Path(str(resources.files("kyanoscript") / "printer" / "bench-printer-cotton.icc"))
+    return profile_path(BENCH)
 
 
 def spool() -> Path:
@@ -55,7 +55,7 @@ def print_sheet(
     """Print a sheet; returns the job's folder. Raises FileError, Cancelled, ValueError."""
     folder = into or spool()
     sheet = job.sheet
-    own = sheet.profile or str(profile())
+    own = str(profile_path(sheet.profile or BENCH))
     leaf = leaf_of(job, cancelled)
     settings = Settings(
         bits=8, profile=own, ppi=sheet.resolution, intent=sheet.intent, black_point=sheet.black_point, dither=False,

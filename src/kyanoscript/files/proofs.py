@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import functools
 from dataclasses import dataclass
+from importlib import resources
 from pathlib import Path
 
 import numpy as np
@@ -26,6 +27,7 @@ from kyanoscript.files.errors import FileError
 from kyanoscript.files.opening import read_plain
 from kyanoscript.files.settings import INTENTS
 
+BENCH = "bench"  # the profile of the printer that ships, wherever the program lies
 BEYOND = 2.0  # CIEDE2000: what comes back from the printer further away than that, it has not
 _MOST = 16 << 20  # bytes of a profile
 _MODELS = ("RGB", "GRAY", "CMYK")
@@ -47,8 +49,15 @@ class Proof:
 def proof_of(sheet: Sheet) -> Proof:
     """The way onto a sheet. Raises FileError for a profile that cannot be used."""
     paper = paper_of(sheet)
-    icc = read_profile(Path(sheet.profile).expanduser()) if sheet.profile else b""
+    icc = read_profile(profile_path(sheet.profile)) if sheet.profile else b""
     return Proof(icc, paper.white, paper.density, sheet.intent, sheet.black_point, sheet.paper_white)
+
+
+def profile_path(profile: str) -> Path:
+    """Where a sheet's profile lies; the bench printer's, which ships, goes by a word of its own."""
+    if profile == BENCH:
+        return Path(str(resources.files("kyanoscript") / "printer" / "bench-printer-cotton.icc"))
+    return Path(profile).expanduser()
 
 
 def read_profile(path: Path) -> bytes:
@@ -87,8 +96,8 @@ def beyond(proof: Proof, space: Space) -> NDArray[np.bool_]:
     """Of the table's colours, those that the printer has not."""
     if not proof.icc:
         return np.zeros((SIDE, SIDE, SIDE), bool)
-    device = _to_printer(grid(), space, proof.icc, 1, False)
-    back = profiles.transformed(device, proof.icc, profiles.of_space(BT2020), 1, False)
+    device = _to_printer(grid(), space, proof.icc, 1, proof.black_point)
+    back = profiles.transformed(device, proof.icc, profiles.of_space(BT2020), 1, proof.black_point)
     own = profiles.transformed(grid(), profiles.of_space(space), profiles.of_space(BT2020), 1, False)
     away = ciede2000(_lab(own), _lab(back))
     return np.asarray((away > BEYOND).reshape(SIDE, SIDE, SIDE))

@@ -17,7 +17,7 @@ from kyanoscript.files.leaf import Leaf, pixels, rendered
 from kyanoscript.files.notes import NOTHING, read_notes
 from kyanoscript.files.photo import Photo, open_photo
 from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.proofs import read_profile
+from kyanoscript.files.proofs import profile_path, read_profile
 from kyanoscript.files.settings import Settings, kind_of
 
 KINDS = ("tiff", "png", "jpeg", "pdf")
@@ -79,10 +79,11 @@ def write_sheet(
     if kind not in KINDS:
         raise FileError(job.target, "a sheet is not written as that", "End the name in .tif, .pdf, .png or .jpg")
     sheet = job.sheet
-    if sheet.profile:
-        read_profile(Path(sheet.profile).expanduser())
+    profile = str(profile_path(sheet.profile)) if sheet.profile else ""
+    if profile:
+        read_profile(Path(profile))
     settings = Settings(
-        bits=job.bits, profile=sheet.profile or "auto", ppi=sheet.resolution, quality=job.quality, intent=sheet.intent,
+        bits=job.bits, profile=profile or "auto", ppi=sheet.resolution, quality=job.quality, intent=sheet.intent,
         black_point=sheet.black_point, compression="deflate", carried="rights",
     )  # fmt: skip
     leaf = leaf_of(job, cancelled)

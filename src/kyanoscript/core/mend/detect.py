@@ -169,10 +169,9 @@ def chosen(eighths: NDArray[np.int8], sensitivity: float, widest: float) -> NDAr
     while high < 8 and mask.mean() > (_MUCH + _MORE * sensitivity):
         high += 0.5
         mask = _hanging_together(eighths, high)
-    side = int(widest) | 1
-    if side > 1:
-        thick = cv2.morphologyEx(mask, cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
-        mask[cv2.dilate(thick, np.ones((3, 3), np.uint8)) > 0] = 0
+    side = max(5, int(widest) | 1)  # what is found reaches a pixel beyond what is damaged
+    thick = cv2.morphologyEx(mask, cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
+    mask[cv2.dilate(thick, np.ones((3, 3), np.uint8)) > 0] = 0
     return np.asarray(cv2.dilate(mask, np.ones((3, 3), np.uint8)), np.uint8)
 
 

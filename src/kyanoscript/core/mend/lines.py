@@ -13,7 +13,6 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 Mask = NDArray[np.uint8]
 Point = NDArray[np.float64]
@@ -25,6 +24,7 @@ _GAP = 0.09  # the longest that is bridged
 _SURELY = 0.012  # so short a gap is bridged whatever lies in it
 _LONG = 0.08  # what is followed beyond its ends
 _CREASE = 0.12  # such a line is a crease
+_EDGE = 0.012  # so near to where the paper ends a line is its edge
 _WIDER = 0.0012  # at either side of a long line
 _STEP = 0.03  # that it is followed by at a time
 _RIM = 0.03  # so near the rim it goes on to it
@@ -81,6 +81,15 @@ def followed(eighths: NDArray[np.int8], found: Mask, sensitivity: float) -> Mask
         if k not in taken and total[root(end.piece)] > _LONG * longer:
             _beyond(eighths, added, end, longer)
     return added
+
+
+def off_the_rim(missing: Mask) -> NDArray[np.bool_]:
+    """Where lines are looked for: not along the edge of the paper, beyond which the picture is ``missing``."""
+    if not missing.any():
+        return np.ones(missing.shape, bool)
+    side = 2 * max(2, round(_EDGE * max(missing.shape))) + 1
+    near = cv2.dilate(missing, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
+    return np.asarray(near == 0)
 
 
 def widened(found: Mask) -> Mask:
@@ -160,6 +169,8 @@ def _pairs(ends: list[_End], longer: int) -> list[tuple[int, int]]:
     """Ends that look at each other, the nearest first."""
     if len(ends) < 2:
         return []
+    from scipy.spatial import cKDTree  # not needed for a first look
+
     places = np.array([end.place for end in ends])
     near = cKDTree(places).query_pairs(_GAP * longer, output_type="ndarray")
     rows = []

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QMenu, QWidget
 
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.paper.layout import fitting, laid, pixels_per_inch, remarks, start
@@ -16,7 +16,7 @@ from kyanoscript.core.paper.measure import told
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sizes import name_of
 from kyanoscript.core.picture import Rect
-from kyanoscript.files import benchprinter, proofs, sheetfile
+from kyanoscript.files import proofs, sheetfile
 from kyanoscript.files.proofs import Proof
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
@@ -48,16 +48,18 @@ class Laying(QObject):
         self.proofing, self.marking, self.held = True, False, False
         self.outside = 0.0
         self.tones: Tones | None = None
+        self.menu: QMenu | None = None
         self._proof: Proof | None = None
         self._proof_of: Sheet | None = None
         self._paper_white: tuple[float, ...] = (1.0, 1.0, 1.0)
-        self._ask = QTimer(self)
+        self._ask = QTimer(self.paper)
         self._ask.setSingleShot(True)
         self._ask.setInterval(30)
         self._ask.timeout.connect(self.refresh)
         rack, paper, page = self.rack, self.paper, self.page
         rack.chosen.connect(self.choose)
         rack.new.connect(self.add)
+        rack.from_kept.connect(self.offer_kept)
         paper.moved.connect(self._moved)
         paper.sized.connect(self._sized)
         paper.nudged.connect(self._nudged)
@@ -119,8 +121,6 @@ class Laying(QObject):
 
     def put(self, words: str, **values: object) -> None:
         """Change values of the sheet that is looked at."""
-        if values.get("profile") == "bench":
-            values["profile"] = str(benchprinter.profile())
         if "down" in values:
             values["across"] = max(1.0, float(values.pop("down")) * self.shape)  # type: ignore[arg-type]
         if ("left" in values or "top" in values) and self.sheet.middle:
@@ -137,7 +137,7 @@ class Laying(QObject):
 
     def _try_profile(self, made: Sheet) -> None:
         """Look whether it can be printed with, in another thread; then it is taken."""
-        job = self.context.jobs.run(lambda job: proofs.read_profile(Path(made.profile)), Lane.READ)
+        job = self.context.jobs.run(lambda job: proofs.read_profile(proofs.profile_path(made.profile)), Lane.READ)
         job.done.connect(lambda _: self._put("Profile", made, {"profile": made.profile}))
         job.failed.connect(self.warned)
         job.failed.connect(lambda _: self._show())
@@ -199,8 +199,23 @@ class Laying(QObject):
             return sheetfile.keep(name, sheet)
 
         job = self.context.jobs.run(work, Lane.SHORT)
-        job.done.connect(lambda _: self.said.emit(f"{name} is kept; it is under File, Sheets for every photograph"))
+        job.done.connect(lambda _: self.said.emit(f"{name} is kept; another photograph finds it under From the kept…"))
         job.failed.connect(self.warned)
+
+    def offer_kept(self) -> None:
+        """A list of those that were kept; a press takes one over."""
+        job = self.context.jobs.run(lambda job: sheetfile.kept(), Lane.READ)
+        job.done.connect(self._offer)
+
+    def _offer(self, kept: list[tuple[str, Sheet]]) -> None:
+        if not kept:
+            self.said.emit("No sheet is kept yet; Keep for others does it")
+            return
+        menu = self.menu = QMenu(self.rack)
+        for name, sheet in kept:
+            made = menu.addAction(name)
+            made.triggered.connect(lambda _=False, name=name, sheet=sheet: self.take_over(name, sheet))
+        menu.popup(self.rack.mapToGlobal(self.rack.rect().bottomLeft()))
 
     def fill(self) -> None:
         """As large as leaves the same margin all round."""

@@ -15,6 +15,7 @@ from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.picture import Rect
 from kyanoscript.files import benchprinter
 from kyanoscript.files.errors import Cancelled, FileError
+from kyanoscript.files.proofs import profile_path
 from kyanoscript.files.settings import Settings
 from kyanoscript.files.sheets import Out, leaf_of, write_sheet
 from kyanoscript.files.target import target_of
@@ -127,7 +128,8 @@ def paint(job: Out, device: QPrinter, progress: Callable[[float], None], cancell
     """Send the sheet band by band; returns what was done, in words. Raises FileError, Cancelled, ValueError."""
     sheet = job.sheet
     leaf = leaf_of(job, cancelled)
-    told = Settings(bits=8, profile=sheet.profile or "srgb", intent=sheet.intent, black_point=sheet.black_point)
+    profile = str(profile_path(sheet.profile)) if sheet.profile else "srgb"
+    told = Settings(bits=8, profile=profile, intent=sheet.intent, black_point=sheet.black_point)
     target = target_of(told, 8, leaf.space, True)
     if target.channels == 4:
         raise FileError(Path(sheet.profile), "printers of this machine are told RGB or gray",

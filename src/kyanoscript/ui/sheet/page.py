@@ -14,6 +14,7 @@ from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
 from kyanoscript.core.params import Number
 from kyanoscript.core.params.kinds import Choice
+from kyanoscript.files.proofs import BENCH
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
@@ -64,7 +65,16 @@ class SheetPage(BuiltPage):
 
     def show_sheet(self, name: str, sheet: Sheet, shape: float, facts: str, warning: str) -> None:
         """The sheet as it is."""
-        built = (name, self.page, self.unit, sheet.paper == "own", sheet.wedge, sheet.middle, sheet.profile)
+        built = (
+            name,
+            self.page,
+            self.unit,
+            sheet.paper == "own",
+            sheet.wedge,
+            sheet.middle,
+            sheet.profile,
+            sheet.columns * sheet.rows > 1,
+        )
         if built != self._built:
             self._build(name, sheet)
             self._built = built
@@ -179,7 +189,7 @@ class SheetPage(BuiltPage):
         for key in ("left", "top"):
             self._slider(key)
             self.sliders[key].setEnabled(not sheet.middle)
-        for key in ("columns", "rows", "gutter", "mat"):
+        for key in ("columns", "rows", *(("gutter",) if sheet.columns * sheet.rows > 1 else ()), "mat"):
             self._slider(key)
         self._switch("mirrored")
 
@@ -187,11 +197,11 @@ class SheetPage(BuiltPage):
         self._sliders()
         profile = shrinking("Profile of the printer")
         profile.addItem(_WITHOUT_PROFILE, "")
-        if sheet.profile:
+        profile.addItem("the bench printer's", BENCH)
+        if sheet.profile not in ("", BENCH):
             profile.addItem(Path(sheet.profile).name, sheet.profile)
-        profile.addItem("the bench printer's", "bench")
         profile.addItem("another…", "another")
-        profile.setCurrentIndex(1 if sheet.profile else 0)
+        profile.setCurrentIndex(max(0, profile.findData(sheet.profile)))
         profile.currentIndexChanged.connect(lambda _: self._take_profile(profile))
         self.lists["profile"] = profile
         self.add(self._row("Profile", profile))
@@ -313,7 +323,7 @@ class SheetPage(BuiltPage):
                 self._built = None
                 if self._sheet is not None:
                     box.blockSignals(True)
-                    box.setCurrentIndex(1 if self._sheet.profile else 0)
+                    box.setCurrentIndex(max(0, box.findData(self._sheet.profile)))
                     box.blockSignals(False)
                 return
             chosen = path

@@ -67,6 +67,7 @@ class Rack(QWidget):
 
     chosen = Signal(int)
     new = Signal()
+    from_kept = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -81,13 +82,17 @@ class Rack(QWidget):
         self.lines.chosen.connect(self.chosen)
         area.setWidget(self.lines)
         column.addWidget(area, 1)
-        word = furniture.word("New sheet", "Another paper for this print")
-        word.clicked.connect(self.new)
-        row = QHBoxLayout()
-        row.setContentsMargins(10, 0, 0, 0)
-        row.addWidget(word)
-        row.addStretch()
-        column.addLayout(row)
+        for text, help, signal in (
+            ("New sheet", "Another paper for this print", self.new),
+            ("From the kept…", "A sheet that was kept for every photograph", self.from_kept),
+        ):
+            word = furniture.word(text, help)
+            word.clicked.connect(signal)
+            row = QHBoxLayout()
+            row.setContentsMargins(10, 0, 0, 0)
+            row.addWidget(word)
+            row.addStretch()
+            column.addLayout(row)
 
     def show_lines(self, lines: Sequence[tuple[str, str]], current: int) -> None:
         """Those that there are: a name, and a line about each."""

@@ -92,13 +92,13 @@ class SheetView(View):
             commands.REMOVE: laying.remove,
             commands.EXPORT: self.write,
             commands.HOLD_WITHOUT: Held(lambda: laying.hold(True), lambda: laying.hold(False)),
-            commands.GAMUT: lambda: laying.set_marking(not laying.marking),
         }
 
     def anywhere(self) -> Handlers:
         """What is done with paper whatever the view."""
         return {
             commands.PRINT: self.print_from_anywhere,
+            commands.GAMUT: self.gamut,
             commands.HOLD_PROOF: Held(self._hold_proof, self._end_proof),
         }
 
@@ -134,6 +134,13 @@ class SheetView(View):
         self.registry.go(self)
         if self.registry.view is self:
             self.print()
+
+    def gamut(self) -> None:
+        """Mark what the printer has not, or no longer; from another view: come here."""
+        here = self.registry.view is self
+        self.registry.go(self)
+        if self.registry.view is self:
+            self.laying.set_marking(not self.laying.marking or not here)
 
     def _hold_proof(self) -> None:
         """The easel as the first sheet's paper has it, once that is known."""

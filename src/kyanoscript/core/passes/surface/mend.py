@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import in_colour
-from kyanoscript.core.mend import detect, even, fill, lines, patches, stains
+from kyanoscript.core.mend import detect, even, fill, lines, patches
 from kyanoscript.core.mend.laid import Change, at
 from kyanoscript.core.params import Declared, choice, length, listed, number, toggle
 from kyanoscript.core.passes.base import Pass
@@ -143,7 +143,11 @@ class Mend(Pass):
             widest = self.widest / 1000 * here.longer
             mask = detect.chosen(eighths, self.sensitivity, widest)
             if self.lines:
-                mask = lines.widened(np.maximum(mask, lines.followed(eighths, mask, self.sensitivity)))
+                inner = lines.off_the_rim(_missing(place))  # a sheet's own edge is no crease
+                apart = np.where(inner, mask, 0).astype(np.uint8)
+                told = np.where(inner, eighths, -64).astype(np.int8)
+                followed = lines.widened(np.maximum(apart, lines.followed(told, apart, self.sensitivity)))
+                mask = np.maximum(mask, followed)
             if self.infrared and here.infrared is not None:
                 seen = here.infrared(Rect(0, 0, width, height), here.scale)[0]
                 mask = np.maximum(mask, detect.shadowed(seen, self.sensitivity, widest))
@@ -175,8 +179,10 @@ class Mend(Pass):
             mended = patches.filled(mended, wide, missing, ground.watch)
         touched = found > 0
         if self.lines:
+            from kyanoscript.core.mend import stains  # brings SciPy, which a first look does without
+
             band = _BESIDE * max(found.shape)
-            for crease in lines.creases(found):
+            for crease in lines.creases(np.where(lines.off_the_rim(missing), found, 0).astype(np.uint8)):
                 added, (y, x) = stains.correction(mended, crease, band, snaps=False)
                 part = np.s_[y : y + added.shape[1], x : x + added.shape[2]]
                 sound = (missing[part] == 0) & (np.abs(added).max(axis=0) > 1e-4)
@@ -198,6 +204,8 @@ class Mend(Pass):
 
 def _unstained(place: Place, mark: Marking) -> Planes:
     """What takes one stain away, on the whole picture."""
+    from kyanoscript.core.mend import stains
+
     ground = place.ground
     assert ground is not None
     whole = _whole(place, _SMOOTH)

@@ -1,0 +1,97 @@
+"""``kyanoscript sheet``: a print on its paper, by command."""
+
+import json
+
+import pikepdf
+import pytest
+import tifffile
+from PIL import Image
+
+from kyanoscript.cli import main
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.files.sheetfile import write_sheet_file
+from tests.conftest import make_colourful
+
+A3 = ("sheet.width=420", "sheet.height=297", "sheet.across=300", "sheet.left=60", "sheet.top=38", "sheet.resolution=72")
+
+
+@pytest.fixture
+def photo(tmp_path):
+    path = tmp_path / "landing.png"
+    Image.fromarray(make_colourful(240, 360)).save(path)
+    return path
+
+
+def sets(*values):
+    return [word for value in values for word in ("--set", value)]
+
+
+def test_a_sheet_is_written_and_what_it_is_is_said(photo, tmp_path, capsys):
+    assert main(["sheet", str(photo), *sets(*A3), "-o", str(tmp_path / "a.pdf"), "--json"]) == 0
+    said = json.loads(capsys.readouterr().out)
+    assert said["paper"] == [420, 297]
+    assert said["size"] == "A3, lying"
+    assert said["print"] == [60, 38, 300, 200]
+    assert said["pixels"] == [1191, 842]
+    assert "few" in said["remarks"][0]
+    with pikepdf.open(tmp_path / "a.pdf") as pdf:
+        assert float(pdf.pages[0].MediaBox[2]) == pytest.approx(1191)
+
+
+def test_a_sheet_of_a_script_by_its_name_and_of_a_file(photo, tmp_path, capsys):
+    script = tmp_path / "a.json"
+    small = {"width": 100, "height": 80, "across": 60, "resolution": 72}
+    levels = {"pass": "levels", "gamma": 1.2}
+    script.write_text(json.dumps({"kyanoscript": 2, "passes": [levels], "sheets": {"small": small}}))
+    assert main(["sheet", str(photo), "--script", str(script), "--sheet", "small", "-o", str(tmp_path / "a.tif")]) == 0
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        assert tiff.pages[0].shape[:2] == (227, 283)
+    kept = tmp_path / "k.sheet.json"
+    write_sheet_file(kept, "large", Sheet(width=200, height=160, across=120, resolution=72))
+    assert main(["sheet", str(photo), "--sheet", str(kept), "-o", str(tmp_path / "b.png")]) == 0
+    with Image.open(tmp_path / "b.png") as image:
+        assert image.size == (567, 454)
+    assert "b.png: 567 × 454 px" in capsys.readouterr().out
+
+
+def test_the_bench_printer_by_command(photo, tmp_path, capsys):
+    spool = tmp_path / "spool"
+    words = ["sheet", str(photo), *sets(*A3), "--printer", "bench", "--spool", str(spool), "--json"]
+    assert main(words) == 0
+    place = json.loads(capsys.readouterr().out)["job"]
+    assert place == str(spool / "job-0001")
+    assert (spool / "job-0001" / "paper.png").exists()
+
+
+def test_a_margin_makes_the_print_as_large_as_it_can_be(photo, tmp_path, capsys):
+    words = ["sheet", str(photo), *sets(*A3[:2], "sheet.resolution=72"), "--margin", "30"]
+    assert main([*words, "-o", str(tmp_path / "a.png"), "--json"]) == 0
+    x, y, width, height = json.loads(capsys.readouterr().out)["print"]
+    assert min(x, y) == pytest.approx(30, abs=3)
+    assert x + width <= 390.01
+    assert y + height <= 297 - 30 + 3
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["--set", "sheet.across=0", "-o", "a.pdf"], "across"),
+        (["--set", "sheet.acros=100", "-o", "a.pdf"], "acros"),
+        (["--set", "sheet.across", "-o", "a.pdf"], "cannot be set"),
+        (["--sheet", "exhibition", "-o", "a.pdf"], "no sheet"),
+        (["-o", "a.webp"], "a.webp"),
+        (["-o", "-"], "goes into a file"),
+        ([], "-o"),
+        (["--set", "sheet.profile=gone.icc", "-o", "a.pdf"], "gone.icc"),
+        (["--set", "sheet.width=3000", "--set", "sheet.height=3000", "--set", "sheet.resolution=2880", "-o", "a.tif"],
+         "too large"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_is_one_clear_line(photo, tmp_path, capsys, monkeypatch, words, said):
+    monkeypatch.chdir(tmp_path)
+    assert main(["sheet", str(photo), *words]) == 2
+    captured = capsys.readouterr()
+    assert said in captured.err
+    assert "Traceback" not in captured.err
+    assert len(captured.err.strip().splitlines()) <= 2
+    assert not list(tmp_path.glob("a.*"))
