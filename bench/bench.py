@@ -250,7 +250,7 @@ def r(folder: Path) -> Any:
     row = {"proof": paper.proof(folder), "sheet": paper.sheet(folder)}
     shown, a2 = row["proof"], row["sheet"]
     print(
-        f"(r) a view of 1280 × 800, one thread: {shown['none']:.1f} ms as it is, {shown['space']:.1f} ms from BT.2020,"
+        f"(r) a view of 1280 × 800, two threads: {shown['none']:.1f} ms as it is, {shown['space']:.1f} ms from BT.2020,"
     )
     print(f"{shown['proof']:.1f} ms proofed (aim: 4 ms)")
     print(

@@ -18,7 +18,7 @@ from kyanoscript.core.paper.papers import PAPERS, lightness_of
 from kyanoscript.core.paper.sharpened import margin, sharpened
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
 from kyanoscript.core.picture import ArraySource, Rect
-from kyanoscript.core.picture.resized import MOST, Resized, resized
+from kyanoscript.core.render.resized import MOST, Resized, resized
 
 # Lengths
 

@@ -18,9 +18,9 @@ from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sharpened import margin, sharpened
 from kyanoscript.core.picture import Planes, Rect, Source
-from kyanoscript.core.picture.resized import resized
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.render.resized import resized
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import Watch, unwatched
 

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from kyanoscript.core.watching import Watch, unwatched
 
 Field = NDArray[np.float32]
-_TILE = 512  # pixels; even, as `_AROUND` is: the network's half size begins at every second pixel of the picture
+_TILE = 768  # pixels; even, as `_AROUND` is: the network's half size begins at every second pixel of the picture
 _MUCH, _MORE = 0.02, 0.0006  # of a picture: the most that can be damaged, and what each per cent of sensitivity adds
 _BED = 0.1  # encoded: darker than any print on paper
 _AROUND = 48  # pixels around a tile that its own pixels depend on
@@ -43,8 +43,18 @@ def told(gray: Field) -> Field:
     """What the network is shown of an encoded gray ``(h, w)``: detail against the noise around, detail, tone."""
     near = cv2.GaussianBlur(gray, (0, 0), 6, borderType=cv2.BORDER_REFLECT)
     detail = gray - near
-    noise = cv2.GaussianBlur(np.abs(detail), (0, 0), 20, borderType=cv2.BORDER_REFLECT) + 0.004
+    noise = _wide(np.abs(detail)) + 0.004
     return np.stack([np.clip(detail / noise / 4, -4, 4), np.clip(detail * 8, -4, 4), near - 0.5]).astype(np.float32)
+
+
+def _wide(plane: Field) -> Field:
+    """Blurred by sigma 20; a quarter of the pixels each way does for that."""
+    height, width = plane.shape
+    if min(height, width) < 64:
+        return np.asarray(cv2.GaussianBlur(plane, (0, 0), 20, borderType=cv2.BORDER_REFLECT), np.float32)
+    small = cv2.resize(plane, (width // 4, height // 4), interpolation=cv2.INTER_AREA)
+    small = cv2.GaussianBlur(small, (0, 0), 5, borderType=cv2.BORDER_REFLECT)
+    return np.asarray(cv2.resize(small, (width, height), interpolation=cv2.INTER_LINEAR), np.float32)
 
 
 def likely(gray: Field, kept: Kept = _worked_out, watch: Watch = unwatched) -> NDArray[np.int8]:
