@@ -10,12 +10,12 @@ import sys
 from pathlib import Path
 
 import numpy as np
-from scipy.optimize import least_squares
+from scipy.spatial import cKDTree
 
 from kyanoscript.core.paper import press
 
 D50 = np.array([0.9642, 1.0, 0.8249])
-FORTH, BACK = 17, 21  # grid points of each channel
+FORTH, BACK = 21, 33  # grid points of each channel
 
 
 def lab_of(xyz: np.ndarray) -> np.ndarray:
@@ -50,22 +50,33 @@ def encoded(lab: np.ndarray) -> np.ndarray:
 
 
 def back(lab: np.ndarray, squeeze: float) -> np.ndarray:
-    """RGB for colours, the nearest that can be printed; ``squeeze``: how far lightness is fitted between the ends."""
+    """RGB for colours, the nearest that can be printed; ``squeeze``: how far lightness is fitted between the ends.
+
+    All at once: from the nearest of a grid on, by Levenberg's and Marquardt's steps within 0…1.
+    """
     darkest = relative(np.zeros((1, 3)))[0, 0]
     want = lab.copy()
     want[:, 0] = (1 - squeeze) * want[:, 0] + squeeze * (darkest + want[:, 0] * (100 - darkest) / 100)
-    known = grid(25)
-    seen = relative(known)
     weights = np.array([1.0, 0.7, 0.7])  # a colour out of reach keeps its lightness rather than its chroma
-    found = np.empty((len(lab), 3))
-    for k, target in enumerate(want):
-        near = known[np.argmin((((seen - target) * weights) ** 2).sum(1))]
+    known = grid(33)
+    _, near = cKDTree(relative(known) * weights).query(want * weights)
+    rgb, damp = known[near].copy(), np.full(len(lab), 1.0)
 
-        def off(rgb: np.ndarray, target: np.ndarray = target) -> np.ndarray:
-            return (relative(rgb[None])[0] - target) * weights
+    def off(rgb: np.ndarray) -> np.ndarray:
+        return (relative(rgb) - want) * weights
 
-        found[k] = least_squares(off, np.clip(near, 1e-4, 1 - 1e-4), bounds=(0, 1), max_nfev=12).x
-    return found
+    now = off(rgb)
+    for _ in range(40):
+        away = np.where(rgb > 0.5, -1e-4, 1e-4)
+        slopes = np.stack([(off(rgb + away * np.eye(3)[k]) - now) / away[:, k : k + 1] for k in range(3)], axis=2)
+        normal = np.einsum("nij,nik->njk", slopes, slopes) + damp[:, None, None] * np.eye(3)
+        step = np.linalg.solve(normal, -np.einsum("nij,ni->nj", slopes, now)[..., None])[..., 0]
+        tried = np.clip(rgb + step, 0, 1)
+        then = off(tried)
+        better = (then**2).sum(1) < (now**2).sum(1)
+        rgb[better], now[better] = tried[better], then[better]
+        damp = np.where(better, damp / 4, damp * 5).clip(1e-3, 1e9)
+    return rgb
 
 
 def places(points: int) -> np.ndarray:

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 N = 1.7  # Yule and Nielsen's factor: how far light spreads in the paper
 GAIN = 0.14  # of a half-tone of 50 %
 # XYZ of the perfect white 1, D50: each ink alone; invented
-_INKS = np.array([[0.165, 0.225, 0.62], [0.33, 0.175, 0.20], [0.71, 0.755, 0.085], [0.0085, 0.0087, 0.0090]])
+_INKS = np.array([[0.066, 0.106, 0.512], [0.192, 0.072, 0.09], [0.623, 0.682, 0.024], [0.0085, 0.0087, 0.009]])
 PAPER = np.array([0.905, 0.912, 0.885])
 
 Colours = NDArray[np.float64]  # (n, 3)
