@@ -6,6 +6,7 @@ import pytest
 from skimage.morphology import skeletonize
 
 from kyanoscript import demo
+from kyanoscript.core.frame import Frame
 from kyanoscript.core.mend import detect, even, fill, lines
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.surface.mend import Marking
@@ -258,6 +259,27 @@ def test_the_preview_is_the_print_shrunk():
     assert np.abs(half - shrunk).mean() < 0.004
 
 
+@pytest.mark.parametrize("scale", [0.7, 0.5, 0.3])
+def test_no_hairline_is_left_where_a_scratch_was_in_a_small_view_of_a_tilted_scan(scale):
+    """A tilted frame is resampled at each size by itself: adding the change there left a light line."""
+    rng = np.random.default_rng(4)
+    gray = cv2.GaussianBlur(rng.normal(0, 1, (600, 900)).astype(np.float32), (0, 0), 0.8)
+    gray = 0.5 + 0.02 * gray / gray.std()
+    gray[:, 450:453] += 0.35
+    script = Script((P["mend"](marks=(Marking(points=((50.17, 0.0), (50.17, 100.0)), size=12),)),), Frame(tilt=2.0))
+    renderer = Renderer(ArraySource(gray[..., None].astype(np.float32)), script, TileCache())
+    size = renderer.size(scale)
+    out = renderer.region(Rect(0, 0, *size), scale)[0]
+    plain = Renderer(ArraySource(gray[..., None].astype(np.float32)), Script((), script.frame))
+    scratched = plain.region(Rect(0, 0, *size), scale)[0]
+    line = cv2.dilate((scratched > 0.56).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    inner = np.zeros_like(line)
+    inner[20:-20, 20:-20] = True
+    assert (line & inner).sum() > 300
+    rest = out[inner & ~line]
+    assert abs(out[line & inner].mean() - rest.mean()) < 0.25 * rest.std() + 0.002
+
+
 def test_a_scan_larger_than_what_is_looked_at_is_mended_in_strips_as_in_one(monkeypatch):
     from kyanoscript.core.passes.surface import mend
     from kyanoscript.core.render import renderer
@@ -338,8 +360,6 @@ def test_infrared_shows_what_lies_on_the_film():
 
 def test_infrared_lies_where_the_picture_lies_however_it_is_framed():
     """A speck in one corner of the infrared is found in that corner of the turned print."""
-    from kyanoscript.core.frame import Frame
-
     infrared = np.full((80, 120, 1), 0.8, np.float32)
     infrared[8:11, 100:103] = 0.2
     source = ArraySource(np.full((80, 120, 3), 0.5, np.float32), infrared=ArraySource(infrared))

@@ -144,12 +144,13 @@ def _person(
     oval = _filled(places[list(on_face.OVAL)], levels.shape)
     if oval.sum() < 30:
         return None
-    body = _body(levels, face, whole, own, oval)
+    body, both = _body(levels, face, whole, own, oval)
     lips = _filled(places[list(on_face.LIPS)], levels.shape)
     eyes = np.any([_filled(places[list(loop)], levels.shape) for loop in on_face.EYES], axis=0)
     brows = np.any([_filled(places[list(loop)], levels.shape) for loop in on_face.BROWS], axis=0)
     neck = _neck(lightness, oval & ~lips & ~eyes & ~brows, places, body)
-    near = _near(lightness, oval & ~lips & ~eyes & ~brows, places, body)
+    # Where only one of them sees somebody, as of wood, the outline is not sure enough for skin to grow in it.
+    near = _near(lightness, oval & ~lips & ~eyes & ~brows, places, body) if both else np.zeros_like(body)
     skin = (oval | neck | near) & ~lips & ~eyes & ~brows
     hair = _hair(lightness, places, body, oval | neck | near)
     below = (_on_face(places, levels.shape)[0] > 0.46) & body & ~oval & ~neck & ~near & ~hair
@@ -195,8 +196,11 @@ def _nearest(shape: tuple[int, ...], among: list[Face]) -> NDArray[np.intp] | No
     return np.argmin(away, axis=0)
 
 
-def _body(levels: Levels, face: Face, whole: NDArray[np.float32], own: Mask | None, oval: Mask) -> Mask:
-    """The outline of one person: what hangs together with the face, and is nearer to it than to another's."""
+def _body(levels: Levels, face: Face, whole: NDArray[np.float32], own: Mask | None, oval: Mask) -> tuple[Mask, bool]:
+    """The outline of one person: what hangs together with the face, and is nearer to it than to another's.
+
+    And whether it was seen both in the whole picture and in the square round the face.
+    """
     near = _outline(levels, face)
     # In a large face's picture both see the same and are right together; a small one is seen in its square only; and of
     # a head of wood one may see nothing.
@@ -207,7 +211,7 @@ def _body(levels: Levels, face: Face, whole: NDArray[np.float32], own: Mask | No
         mask &= own
     _, marks = cv2.connectedComponents((mask | oval).astype(np.uint8))
     label = np.bincount(marks[oval]).argmax()
-    return np.asarray(marks == label, bool)
+    return np.asarray(marks == label, bool), both
 
 
 def _axes(places: on_face.Line) -> tuple[on_face.Line, on_face.Line]:
@@ -237,9 +241,13 @@ def _neck(lightness: NDArray[np.float32], face: Mask, places: on_face.Line, body
     room = _filled(np.concatenate([jaw, lower[::-1]]), lightness.shape) & body & ~face
     soft = cv2.GaussianBlur(lightness, (0, 0), max(1.0, 0.015 * float(np.hypot(*down))))
     dark, light = np.percentile(soft[face], (10, 80)) if face.any() else (0.0, 0.0)
-    if room.any() and (np.abs(soft[room] - np.median(soft[face])) < _LIKE / 2).mean() > 0.75:
-        # Nothing tells the neck from the clothes: it is taken to be short.
-        room &= _filled(np.concatenate([jaw, (jaw + 0.24 * down)[::-1]]), lightness.shape)
+    short = _filled(np.concatenate([jaw, (jaw + 0.3 * down)[::-1]]), lightness.shape)
+    farther = room & ~short
+    if farther.any():
+        off = soft[farther] - np.median(soft[face])
+        # Clothes that are as light as the face, or darker all over: the neck is taken to be short.
+        if (np.abs(off) < _LIKE * 0.7).mean() > 0.6 or float(np.median(off)) < -_LIKE / 2:
+            room &= short
     like = room & (soft > dark - _LIKE) & (soft < light + _LIKE / 2)
     near = cv2.dilate(_filled(jaw, lightness.shape).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     _, marks = cv2.connectedComponents(like.astype(np.uint8))
@@ -256,8 +264,10 @@ def _near(lightness: NDArray[np.float32], face: Mask, places: on_face.Line, body
     high = float(np.hypot(*down))
     soft = cv2.GaussianBlur(lightness, (0, 0), max(0.8, 0.015 * high))
     oval = _filled(places[list(on_face.OVAL)], lightness.shape)
-    reach = 2 * max(1, round(_BESIDE * high)) + 1
-    around = cv2.dilate(oval.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))) > 0
+    tall = 2 * max(1, round(_BESIDE * high)) + 1
+    nose = float((places[on_face.NOSE] - places[list(on_face.OVAL)].mean(axis=0)) @ _axes(places)[1]) / high**2
+    wide = 2 * max(1, round(min(_BESIDE, 0.12 + abs(nose)) * high)) + 1  # of a turned face more lies beside the oval
+    around = cv2.dilate(oval.astype(np.uint8), cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (wide, tall))) > 0
     along, _ = _on_face(places, body.shape)
     crown = body & (along > -1.0) & (along < -0.62)
     if not face.any() or not crown.any():

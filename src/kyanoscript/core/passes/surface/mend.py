@@ -13,6 +13,7 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, ClassVar, Literal
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -32,6 +33,7 @@ _MOST = 6_000_000  # pixels of the picture that damage is looked for on
 _SMALL = 250_000  # pixels of the picture that fading is judged on
 _SMOOTH = 1_000_000  # pixels of the picture that stains are looked at on: what takes them away is smooth
 _BESIDE = 0.024  # of the longer side: how wide a crease is shaded
+_AROUND = 4  # pixels round what is changed that are kept as well: a smaller picture needs them
 _WIDE = 7  # pixels: what is deeper is filled with patches, so that it does not become a smear
 _RED = (0.86, 0.2, 0.12)
 f = np.float32
@@ -116,7 +118,7 @@ class Mend(Pass):
                 return np.ascontiguousarray(out + mask * (np.array(_RED, np.float32).reshape(3, 1, 1) - out))
             if found.any():
                 change: Change = ground.memo(("mend change", *key), lambda: self._change(place, found))
-                out = np.clip(planes + change.at(place, key), 0, 1)
+                out = change.laid_on(planes, place, key)
         for mark in self.marks:
             if mark.does == "stain":
                 stain: Planes = ground.memo(
@@ -188,8 +190,10 @@ class Mend(Pass):
                 sound = (missing[part] == 0) & (np.abs(added).max(axis=0) > 1e-4)
                 mended[:, *part] += added * sound
                 touched[part] |= sound
-        where = np.flatnonzero(touched)
-        return Change(where, (mended - whole).reshape(len(whole), -1)[:, where], found.shape)
+        around = cv2.dilate(touched.astype(np.uint8), np.ones((2 * _AROUND + 1,) * 2, np.uint8))
+        where = np.flatnonzero(around)
+        was, now = (planes.reshape(len(whole), -1)[:, where] for planes in (whole, np.clip(mended, 0, 1)))
+        return Change(where, now - was, now, found.shape)
 
     def _evened(self, planes: Planes, place: Place, parts: Planes, dark: float, light: float) -> Planes:
         """Every part's darks and lights brought to those of the middle, and the whole range opened."""
