@@ -52,11 +52,12 @@ def _too_little_room() -> str:
 
 
 def _command(name: str) -> Callable[..., int]:
-    from kyanoscript.cli import listing, rendering, sheets, strips
+    from kyanoscript.cli import listing, plates, rendering, sheets, strips
 
     commands: dict[str, Callable[..., int]] = {
         "render": rendering.render,
         "sheet": sheets.sheet,
+        "plates": plates.plates,
         "strip": strips.strip,
         "trace": rendering.trace,
         "info": listing.info,

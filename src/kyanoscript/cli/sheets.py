@@ -32,7 +32,7 @@ def sheet(options: argparse.Namespace) -> int:
     mine = [words for words in options.set if words.startswith("sheet.")]
     options.set = [words for words in options.set if words not in mine]
     asked = asked_of(options)
-    paper = _set(_named(options.sheet, asked.script), mine)
+    paper = sheet_with(options.sheet, asked.script, mine)
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
     across, shape = shape_of(photo, asked.script)
     if options.margin is not None:
@@ -66,6 +66,11 @@ def sheet(options: argparse.Namespace) -> int:
     for line in said:
         print(line)
     return OK
+
+
+def sheet_with(name: str | None, script: Script, values: list[str]) -> Sheet:
+    """A sheet with values set. Raises FileError, ScriptError."""
+    return _set(_named(name, script), values)
 
 
 def _named(name: str | None, script: Script) -> Sheet:

@@ -10,7 +10,9 @@ from kyanoscript import __version__
 from kyanoscript.core import machine
 from kyanoscript.files.settings import CARRIED, COMPRESSIONS, INTENTS, SPACES
 
-COMMANDS = ("render", "sheet", "strip", "trace", "info", "look", "states", "differ", "passes", "recipes", "check")
+COMMANDS = (
+    "render", "sheet", "plates", "strip", "trace", "info", "look", "states", "differ", "passes", "recipes", "check",
+)  # fmt: skip
 _MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate": "check", "export": "render"}
 
 _EPILOG = """\
@@ -122,6 +124,16 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("--bits", type=int, choices=(8, 16), default=8, help="default 8")
     sheet.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
     sheet.add_argument("--json", action="store_true", help="say what was written as JSON")
+
+    plates = command("plates", "write every ink of a print as a gray picture of its own, black where it is full")
+    plates.add_argument("photo", type=Path, metavar="PHOTO", help="or a .kyano file, for its own photograph")
+    _script_options(plates, "sheet.NAME lays the plates on a sheet")
+    plates.add_argument("--sheet", metavar="NAME", help="they lie on this sheet, marks and all")
+    plates.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="a .tif, of a page for each "
+                        "ink, or a folder, for a file each")  # fmt: skip
+    plates.add_argument("--separated", action="store_true", help="four inks as the channels of one separated TIFF")
+    plates.add_argument("--bits", type=int, choices=(8, 16), default=16, help="default 16")
+    plates.add_argument("--json", action="store_true", help="say what was written as JSON")
 
     trace = command("trace", "print the value of a spot after each pass")
     trace.add_argument("photo", type=Path, metavar="PHOTO")

@@ -1,0 +1,47 @@
+"""``plates``: every ink of a print as a gray picture of its own."""
+
+from __future__ import annotations
+
+import argparse
+import json
+
+from kyanoscript.cli.rendering import asked_of, own_photograph
+from kyanoscript.cli.sheets import sheet_with
+from kyanoscript.core.paper.layout import remarks
+from kyanoscript.files.photo import open_photo
+from kyanoscript.files.plates import Plates, left_out, plates_of, write_plates
+from kyanoscript.files.sheets import shape_of
+from kyanoscript.terminal import DASH, OK, complain, spooled
+
+
+def plates(options: argparse.Namespace) -> int:
+    """Write them. Raises FileError, ScriptError."""
+    if options.output == DASH:
+        return complain("plates go into a file or a folder; name one with -o")
+    options.photos = [options.photo]
+    own_photograph(options)
+    mine = [words for words in options.set if words.startswith("sheet.")]
+    options.set = [words for words in options.set if words not in mine]
+    asked = asked_of(options)
+    paper = sheet_with(options.sheet, asked.script, mine) if options.sheet or mine else None
+    photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
+    job = Plates(photo, asked.script, asked.pictures(photo.path), paper, options.bits)
+    try:
+        inks, without = plates_of(asked.script), left_out(asked.script)
+        written = write_plates(job, options.output, separated=options.separated)
+    except ValueError as error:
+        return complain(str(error))
+    said = [f"{step.title} comes after the inks, and is on no plate" for step in without]
+    if paper is not None:
+        across, shape = shape_of(photo, asked.script)
+        said += remarks(paper, shape, across)
+    if options.json:
+        rows = [{"name": ink.name, "colour": ink.colour, "most": ink.most} for ink in inks]
+        print(json.dumps({"files": [str(path) for path in written], "plates": rows, "remarks": said}, indent=2,
+                         ensure_ascii=False))  # fmt: skip
+        return OK
+    for path in written:
+        print(path.name)
+    for line in (*(f"{ink.name}, {ink.most:g} % at most" for ink in inks), *said):
+        print(line)
+    return OK

@@ -1,0 +1,146 @@
+"""Ink plates: linear, named, registered, and together the print."""
+
+import cv2
+import numpy as np
+import pytest
+import tifffile
+
+from kyanoscript.core.colour import to_light
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.passes import load_all
+from kyanoscript.core.picture import Rect
+from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.script import Script
+from kyanoscript.files.errors import Cancelled, FileError
+from kyanoscript.files.photo import open_photo
+from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.plates import Plates, left_out, plates_of, renderers, together, write_plates
+
+P = load_all()
+STARTS = P["inks"].starts
+
+
+@pytest.fixture(scope="module")
+def photo(tmp_path_factory):
+    path = tmp_path_factory.mktemp("plates") / "ramp.png"
+    ramp = np.linspace(0, 65535, 360).astype(np.uint16)[None].repeat(700, axis=0)
+    cv2.imwrite(str(path), ramp)
+    return open_photo(path)
+
+
+def job(photo, start="two inks: black and warm gray", before=(), after=(), **more):
+    script = Script((*before, P["inks"](**STARTS[start]), *after))
+    return Plates(photo, script, Pictures(photo.path, None), **more)
+
+
+@pytest.mark.parametrize("start", STARTS)
+@pytest.mark.parametrize("bits", [8, 16])
+def test_plates_put_together_are_the_print(photo, tmp_path, start, bits):
+    """Within 1/255, as the ink model says: of the very files. Of eight bits in light, where their steps are even."""
+    what = job(photo, start, bits=bits)
+    write_plates(what, tmp_path / "a.tif")
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        pages = np.stack([page.asarray() for page in tiff.pages]) / np.iinfo(np.uint16 if bits == 16 else np.uint8).max
+    print_ = Renderer(photo.source, what.script).region(Rect(0, 0, 360, 700))
+    made = together(pages, what.script.passes[-1])
+    if bits == 16:
+        assert np.abs(made - print_).max() <= 1 / 255
+    assert np.abs(to_light(made) - to_light(print_)).max() <= len(pages) / 255
+
+
+def test_coverage_is_linear_and_without_a_profile(photo, tmp_path):
+    """Half covered is 127.5 of 255: where the one black ink of a straight curve prints half of the light."""
+    what = job(photo, "one ink", bits=16)
+    write_plates(what, tmp_path / "a.tif")
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        page = tiff.pages[0]
+        plate = page.asarray()[0] / 65535
+        assert page.photometric == tifffile.PHOTOMETRIC.MINISBLACK
+        assert 34675 not in page.tags
+    gray = np.linspace(0, 1, 360)
+    light = np.where(gray <= 0.04045, gray / 12.92, ((gray + 0.055) / 1.055) ** 2.4)  # IEC 61966-2-1
+    assert np.abs(plate - light).max() < 1e-3
+    assert plate[np.abs(light - 0.5).argmin()] * 255 == pytest.approx(127.5, abs=0.7)
+
+
+def test_pages_are_named_and_files_of_a_folder_too(photo, tmp_path):
+    what = job(photo, "three inks: black, blue, ochre")
+    write_plates(what, tmp_path / "a.tif")
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        names = [page.tags[285].value for page in tiff.pages]
+        whole = [page.asarray() for page in tiff.pages]
+    assert names == ["ink 1 #15171c", "ink 2 #4f6f96", "ink 3 #c99a52"]
+    assert [plate.name for plate in plates_of(what.script)] == names
+    written = write_plates(what, tmp_path / "folder")
+    assert [path.name for path in written] == [f"ramp-ink-{k}-{c}.tif" for k, c in
+                                               ((1, "15171c"), (2, "4f6f96"), (3, "c99a52"))]  # fmt: skip
+    for path, page in zip(written, whole, strict=True):
+        assert np.array_equal(tifffile.imread(path), page)
+    assert whole[0].dtype == np.uint16
+
+
+def test_four_inks_make_a_separated_tiff_and_fewer_do_not(photo, tmp_path):
+    four = job(photo, "four inks: black to pale gray")
+    write_plates(four, tmp_path / "a.tif", separated=True)
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        page = tiff.pages[0]
+        assert page.photometric == tifffile.PHOTOMETRIC.SEPARATED
+        assert page.tags[332].value == 2  # not CMYK
+        assert page.tags[334].value == 4
+        assert page.tags[333].value.split("\0")[0] == "ink 1 #121212"
+        inks = page.asarray()
+    write_plates(four, tmp_path / "pages.tif")
+    with tifffile.TiffFile(tmp_path / "pages.tif") as tiff:
+        pages = np.stack([page.asarray() for page in tiff.pages], axis=-1)
+    assert np.abs(inks.astype(int) - (65535 - pages.astype(int))).max() <= 1  # a half is rounded one way in each
+    with pytest.raises(ValueError, match="four inks"):
+        write_plates(job(photo), tmp_path / "b.tif", separated=True)
+
+
+def test_plates_on_a_sheet_register_to_the_pixel(photo, tmp_path):
+    sheet = Sheet(width=120, height=160, across=60, middle=True, resolution=150, marks=True, cuts=True, caption="Ramp")
+    what = job(photo, "three inks: black, blue, ochre", sheet=sheet)
+    leaves = renderers(what)
+    size = leaves[0].size(1.0)
+    assert size == (709, 945)
+    pictures = [leaf.region(Rect(0, 0, *size))[0] for leaf in leaves]
+    box = leaves[0].prints
+    outside = np.ones(pictures[0].shape, bool)
+    outside[box.y : box.bottom, box.x : box.right] = False
+    assert (pictures[0][outside] == 0).sum() > 500  # marks in full ink
+    for other in pictures[1:]:
+        assert np.array_equal(pictures[0][outside], other[outside])
+    inside = [p[box.y : box.bottom, box.x : box.right] for p in pictures]
+    assert np.abs(inside[0] - inside[1]).max() > 0.2
+    write_plates(what, tmp_path / "a.tif")
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        assert len(tiff.pages) == 3
+        assert tiff.pages[0].shape == (945, 709)
+
+
+def test_what_comes_after_the_inks_is_on_no_plate_and_told(photo):
+    what = job(photo, before=(P["levels"](gamma=1.3),), after=(P["vignette"](), P["grain"](on=False)))
+    assert [step.kind for step in left_out(what.script)] == ["vignette"]
+    assert left_out(job(photo).script) == []
+
+
+def test_a_script_without_inks_is_refused_in_words(photo, tmp_path):
+    bare = Plates(photo, Script((P["levels"](),)), Pictures(photo.path, None))
+    with pytest.raises(ValueError, match="no Inks pass"):
+        write_plates(bare, tmp_path / "a.tif")
+
+
+def test_nothing_is_left_of_plates_that_are_stopped(photo, tmp_path):
+    shares = []
+    with pytest.raises(Cancelled):
+        write_plates(job(photo), tmp_path / "a.tif", shares.append, lambda: len(shares) > 1)
+    assert list(tmp_path.iterdir()) == []
+    assert shares == sorted(shares)
+
+
+def test_plates_are_not_written_over_the_photograph_nor_as_anything(photo, tmp_path):
+    with pytest.raises(FileError, match=r"not written as that"):
+        write_plates(job(photo), tmp_path / "a.jpg")
+    (tmp_path / "taken").write_text("a file")
+    with pytest.raises(FileError, match="taken"):
+        write_plates(job(photo), tmp_path / "taken")

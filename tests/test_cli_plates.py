@@ -1,0 +1,70 @@
+"""``kyanoscript plates``: the inks of a print, one picture each, by command."""
+
+import json
+
+import pytest
+import tifffile
+from PIL import Image
+
+from kyanoscript.cli import main
+from tests.conftest import make_colourful
+
+
+@pytest.fixture
+def photo(tmp_path):
+    path = tmp_path / "dye-works.png"
+    Image.fromarray(make_colourful(120, 180)).save(path)
+    return path
+
+
+@pytest.fixture
+def script(tmp_path):
+    path = tmp_path / "two.json"
+    inks = {"pass": "inks", "count": 2, "ink_1": "#1a1a1c", "ink_2": "#8c6f4a"}
+    small = {"width": 100, "height": 80, "across": 60, "resolution": 72}
+    path.write_text(json.dumps({"kyanoscript": 2, "passes": [inks, {"pass": "vignette"}], "sheets": {"small": small}}))
+    return path
+
+
+def test_plates_are_written_and_what_is_on_none_of_them_is_said(photo, script, tmp_path, capsys):
+    assert main(["plates", str(photo), "--script", str(script), "-o", str(tmp_path / "out")]) == 0
+    said = capsys.readouterr().out
+    names = ["dye-works-ink-1-1a1a1c.tif", "dye-works-ink-2-8c6f4a.tif"]
+    assert sorted(path.name for path in (tmp_path / "out").iterdir()) == names
+    assert said.splitlines()[:2] == names
+    assert "ink 2 #8c6f4a, " in said
+    assert "Vignette comes after the inks, and is on no plate" in said
+    assert tifffile.imread(tmp_path / "out" / names[0]).shape == (120, 180)
+
+
+def test_plates_of_a_sheet_as_pages_and_as_json(photo, script, tmp_path, capsys):
+    words = ["plates", str(photo), "--script", str(script), "--sheet", "small", "--set", "sheet.marks=true",
+             "-o", str(tmp_path / "a.tif"), "--bits", "8", "--json"]  # fmt: skip
+    assert main(words) == 0
+    said = json.loads(capsys.readouterr().out)
+    assert said["files"] == [str(tmp_path / "a.tif")]
+    assert [plate["colour"] for plate in said["plates"]] == ["#1a1a1c", "#8c6f4a"]
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        assert [page.shape for page in tiff.pages] == [(227, 283), (227, 283)]
+        assert tiff.pages[0].dtype == "uint8"
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["-o", "a.tif"], "no Inks pass"),
+        (["--set", "inks.count=2", "-o", "a.tif"], "inks"),
+        (["--script", "two.json", "--separated", "-o", "a.tif"], "four inks"),
+        (["--script", "two.json", "-o", "a.jpg"], "a.jpg"),
+        (["--script", "two.json", "-o", "-"], "a file or a folder"),
+        (["--script", "two.json", "--sheet", "exhibition", "-o", "a.tif"], "no sheet"),
+        (["--script", "two.json", "--sheet", "small", "--set", "sheet.across=0", "-o", "a.tif"], "across"),
+    ],
+)
+def test_what_cannot_be_is_one_clear_line(photo, script, tmp_path, capsys, monkeypatch, words, said):
+    monkeypatch.chdir(tmp_path)
+    assert main(["plates", str(photo), *words]) == 2
+    captured = capsys.readouterr()
+    assert said in captured.err
+    assert "Traceback" not in captured.err
+    assert not list(tmp_path.glob("a.*"))
