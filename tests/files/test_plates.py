@@ -120,8 +120,11 @@ def test_plates_on_a_sheet_register_to_the_pixel(photo, tmp_path):
 
 def test_what_comes_after_the_inks_is_on_no_plate_and_told(photo):
     what = job(photo, before=(P["levels"](gamma=1.3),), after=(P["vignette"](), P["grain"](on=False)))
-    assert [step.kind for step in left_out(what.script)] == ["vignette"]
+    assert left_out(what.script) == ["Vignette comes after the inks, and is on no plate"]
     assert left_out(job(photo).script) == []
+    for half in ({"strength": 50}, {"blend": "multiply"}, {"stencil": "sky"}):
+        mixed = Script((P["inks"](**STARTS["one ink"], **half),))
+        assert "at full strength everywhere" in left_out(mixed)[0]
 
 
 def test_a_script_without_inks_is_refused_in_words(photo, tmp_path):

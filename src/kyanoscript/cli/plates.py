@@ -27,11 +27,10 @@ def plates(options: argparse.Namespace) -> int:
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
     job = Plates(photo, asked.script, asked.pictures(photo.path), paper, options.bits)
     try:
-        inks, without = plates_of(asked.script), left_out(asked.script)
+        inks, said = plates_of(asked.script), left_out(asked.script)
         written = write_plates(job, options.output, separated=options.separated)
     except ValueError as error:
         return complain(str(error))
-    said = [f"{step.title} comes after the inks, and is on no plate" for step in without]
     if paper is not None:
         across, shape = shape_of(photo, asked.script)
         said += remarks(paper, shape, across)

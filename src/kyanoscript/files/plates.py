@@ -19,7 +19,6 @@ from numpy.typing import NDArray
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB, Space
 from kyanoscript.core.paper.page import Sheet
-from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.toning.inks import Inks, coverage
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.render.renderer import Renderer
@@ -74,10 +73,13 @@ def plates_of(script: Script) -> tuple[Plate, ...]:
     )
 
 
-def left_out(script: Script) -> list[Pass]:
-    """Passes after the inks: they change the print, and are on no plate."""
-    at, _ = pass_of(script)
-    return [step for step in script.passes[at + 1 :] if step.acts]
+def left_out(script: Script) -> list[str]:
+    """What the print has and no plate: passes after the inks, and a strength, mode or stencil of their own."""
+    at, inks = pass_of(script)
+    said = [f"{step.title} comes after the inks, and is on no plate" for step in script.passes[at + 1 :] if step.acts]
+    if inks.strength < 100 or inks.blend != "normal" or inks.stencil is not None:
+        said.insert(0, "plates are of the inks at full strength everywhere; the print mixes them with what is below")
+    return said
 
 
 class _One:
