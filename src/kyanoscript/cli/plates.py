@@ -5,8 +5,7 @@ from __future__ import annotations
 import argparse
 import json
 
-from kyanoscript.cli.rendering import asked_of, own_photograph
-from kyanoscript.cli.sheets import sheet_with
+from kyanoscript.cli.sheets import asked_on_paper, sheet_with
 from kyanoscript.core.paper.layout import remarks
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.plates import Plates, left_out, plates_of, write_plates
@@ -18,11 +17,7 @@ def plates(options: argparse.Namespace) -> int:
     """Write them. Raises FileError, ScriptError."""
     if options.output == DASH:
         return complain("plates go into a file or a folder; name one with -o")
-    options.photos = [options.photo]
-    own_photograph(options)
-    mine = [words for words in options.set if words.startswith("sheet.")]
-    options.set = [words for words in options.set if words not in mine]
-    asked = asked_of(options)
+    asked, mine = asked_on_paper(options)
     paper = sheet_with(options.sheet, asked.script, mine) if options.sheet or mine else None
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
     job = Plates(photo, asked.script, asked.pictures(photo.path), paper, options.bits)

@@ -30,7 +30,7 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True)
-class _Asked:
+class Asked:
     """The script that was asked for, and where it lies."""
 
     script: Script
@@ -40,7 +40,7 @@ class _Asked:
         return Pictures(photo, self.file)
 
 
-def asked_of(options: argparse.Namespace) -> _Asked:
+def asked_of(options: argparse.Namespace) -> Asked:
     """The script with the values set. Raises FileError, ScriptError."""
     file = options.script
     script = Script()
@@ -57,7 +57,7 @@ def asked_of(options: argparse.Namespace) -> _Asked:
         script = find(options.recipe, cookbook()).on(script)
     for words in options.set:
         script = with_value(script, words)
-    return _Asked(script, file)
+    return Asked(script, file)
 
 
 def render(options: argparse.Namespace) -> int:
@@ -157,7 +157,7 @@ def _targets(options: argparse.Namespace) -> list[tuple[Path, Path]]:
 
 
 def _render_one(
-    path: Path, target: Path, asked: _Asked, settings: Settings, options: argparse.Namespace
+    path: Path, target: Path, asked: Asked, settings: Settings, options: argparse.Namespace
 ) -> dict[str, Any]:
     began = time.perf_counter()
     to_stdout = target == DASH

@@ -6,7 +6,7 @@ import argparse
 import json
 from pathlib import Path
 
-from kyanoscript.cli.rendering import asked_of, own_photograph
+from kyanoscript.cli.rendering import Asked, asked_of, own_photograph
 from kyanoscript.core.paper.layout import fitting, laid, needed, pixels_per_inch, remarks
 from kyanoscript.core.paper.measure import told
 from kyanoscript.core.paper.page import Sheet
@@ -27,11 +27,7 @@ def sheet(options: argparse.Namespace) -> int:
         return complain("a sheet goes into a file; name one with -o")
     if not options.printer and options.output is None:
         return complain("name a file with -o, or print with --printer")
-    options.photos = [options.photo]
-    own_photograph(options)
-    mine = [words for words in options.set if words.startswith("sheet.")]
-    options.set = [words for words in options.set if words not in mine]
-    asked = asked_of(options)
+    asked, mine = asked_on_paper(options)
     paper = sheet_with(options.sheet, asked.script, mine)
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
     across, shape = shape_of(photo, asked.script)
@@ -66,6 +62,15 @@ def sheet(options: argparse.Namespace) -> int:
     for line in said:
         print(line)
     return OK
+
+
+def asked_on_paper(options: argparse.Namespace) -> tuple[Asked, list[str]]:
+    """The script with the values set, and those that are of its sheet. Raises FileError, ScriptError."""
+    options.photos = [options.photo]
+    own_photograph(options)
+    mine = [words for words in options.set if words.startswith("sheet.")]
+    options.set = [words for words in options.set if words not in mine]
+    return asked_of(options), mine
 
 
 def sheet_with(name: str | None, script: Script, values: list[str]) -> Sheet:
