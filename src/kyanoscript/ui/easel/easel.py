@@ -11,12 +11,10 @@ from dataclasses import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
-    QFocusEvent,
     QImage,
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
     QPointingDevice,
     QResizeEvent,
     QTabletEvent,
@@ -89,7 +87,6 @@ class Easel(Stage):
         self._arms_length = Inset(self)
         self._grip: QPointF | None = None
         self._space = False
-        self.by_keyboard = False  # came here by the keyboard
         self._framing = False
         self.preparing: float | None = None  # how far the program is made ready for this machine, while it is not
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -345,10 +342,7 @@ class Easel(Stage):
         small = self.inset and self.marks and self.comparing != "side by side" and self._stand_in is None
         if small and not self._backdrop.isNull():
             self._arms_length.paint(painter)
-        if self.by_keyboard:
-            painter.setPen(QPen(theme.colour("accent"), 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+        self.paint_focus(painter)
         painter.end()
         if frame is not None:
             self.painted.emit(frame)
@@ -496,16 +490,6 @@ class Easel(Stage):
     def _over_divide(self, at: QPointF) -> bool:
         """The line of a split can be dragged; while a tool works along it too, by its grip alone."""
         return self.comparing == "split" and self.comparison.over(at, self.tool is not None)
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        """Coming here by the keyboard shows; a press with the pointer needs no frame round the print."""
-        reasons = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
-        self.by_keyboard = event.reason() in reasons
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        self.by_keyboard = False
-        self.update()
 
     def leaveEvent(self, event: object) -> None:
         self.left.emit()

@@ -3,15 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, Qt, Signal
-from PySide6.QtGui import QFocusEvent, QPainter, QPen, QResizeEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QResizeEvent
 
-from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
 
 WHEEL = 1.25  # of the magnification, for one notch
 
 
-class Prints(QWidget):
+class Prints(ByKeyboard):
     """What they have in common: mat, zoom, the held key to drag by, the keyboard's frame."""
 
     zoomed = Signal()
@@ -20,7 +19,6 @@ class Prints(QWidget):
         super().__init__()
         self.mat = "mid gray"
         self.space = False  # the key to drag by is held
-        self.by_keyboard = False  # came here by the keyboard
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
@@ -51,25 +49,9 @@ class Prints(QWidget):
         self.space = down
         self.setCursor(Qt.CursorShape.OpenHandCursor if down else Qt.CursorShape.ArrowCursor)
 
-    def paint_focus(self, painter: QPainter) -> None:
-        """The frame of what has the keyboard, if it came by it."""
-        if self.by_keyboard:
-            painter.setPen(QPen(theme.colour("accent"), 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
-
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()
         self.zoomed.emit()
 
     def showEvent(self, event: object) -> None:
         self.refresh()
-
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        """Coming here by the keyboard shows."""
-        self.by_keyboard = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        self.by_keyboard = False
-        self.update()

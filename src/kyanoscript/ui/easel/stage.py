@@ -6,13 +6,13 @@ from typing import Protocol
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QPainter
-from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
+from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
 
 
-class Stage(QWidget):
+class Stage(ByKeyboard):
     """A print on a widget: where it lies, and what of it is seen."""
 
     aspect = 1.0  # width to height of the chosen plate's picture

@@ -6,7 +6,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPushButton
 
 from kyanoscript.core.paper.layout import paper_of, start
 from kyanoscript.core.paper.measure import INCH, told
@@ -156,7 +156,7 @@ class SheetPage(BuiltPage):
             size.addItem(name)
         size.currentTextChanged.connect(self._take_size)
         self.lists["size"] = size
-        self.add(self._row("Size", size))
+        self.add(self.row("Size", size))
         row = QHBoxLayout()
         row.setSpacing(14)
         turn = furniture.word("Turn", "Upright or lying")
@@ -170,7 +170,7 @@ class SheetPage(BuiltPage):
         row.addStretch()
         self.column.addLayout(row)
         self._sliders()
-        self.add(self._row("Paper", self._choice("paper")))
+        self.add(self.row("Paper", self._choice("paper")))
         if sheet.paper == "own":
             for key in ("white_l", "white_a", "white_b", "density"):
                 self._slider(key)
@@ -204,8 +204,8 @@ class SheetPage(BuiltPage):
         profile.setCurrentIndex(max(0, profile.findData(sheet.profile)))
         profile.currentIndexChanged.connect(lambda _: self._take_profile(profile))
         self.lists["profile"] = profile
-        self.add(self._row("Profile", profile))
-        self.add(self._row("Intent", self._choice("intent")))
+        self.add(self.row("Profile", profile))
+        self.add(self.row("Intent", self._choice("intent")))
         self._switch("black_point")
         self._switch("paper_white")
         row = QHBoxLayout()
@@ -234,19 +234,9 @@ class SheetPage(BuiltPage):
         caption.setMaxLength(200)
         caption.textEdited.connect(lambda text: self.changed.emit("Caption", {"caption": text}))
         self.caption = caption
-        self.add(self._row("Caption", caption))
+        self.add(self.row("Caption", caption))
 
     # Their furniture
-
-    def _row(self, text: str, widget: QWidget) -> QWidget:
-        holder = QWidget()
-        row = QHBoxLayout(holder)
-        row.setContentsMargins(0, 0, 0, 0)
-        label = furniture.label(text)
-        label.setFixedWidth(56)
-        row.addWidget(label)
-        row.addWidget(widget, 1)
-        return holder
 
     def _spec(self, key: str) -> Number:
         spec = Sheet.number(key)

@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFocusEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 
 from kyanoscript.core.paper.layout import LETTERS, Box, laid
 from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
 
 RULER, ROOM = 20, 28  # pixels: of a ruler, and round the paper
 SNAP, GRIP = 5.0, 9.0  # pixels
@@ -21,7 +21,7 @@ _MM = (1, 2, 5, 10, 20, 50, 100, 200, 500)
 _INCHES = (0.125, 0.25, 0.5, 1, 2, 5, 10, 20)
 
 
-class Paper(QWidget):
+class Paper(ByKeyboard):
     """Draws a sheet. What the hand does is told in millimetres; the sheet is changed by whoever hears of it."""
 
     moved = Signal(float, float)  # of the first print's corner
@@ -37,7 +37,6 @@ class Paper(QWidget):
         self.unit = "mm"
         self.image: QImage | None = None
         self.white = QColor("#FFFFFF")
-        self.by_keyboard = False  # came here by the keyboard
         self.lines: tuple[float, ...] = ()  # of the paper, mm: what the print has snapped to
         self._drag: tuple[str, QPointF, Box] | None = None
         self.own_keys = frozenset(_ARROWS)
@@ -177,15 +176,6 @@ class Paper(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        """Coming here by the keyboard shows."""
-        self.by_keyboard = event.reason() in (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
-        self.update()
-
-    def focusOutEvent(self, event: QFocusEvent) -> None:
-        self.by_keyboard = False
-        self.update()
-
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.resized.emit()
 
@@ -227,10 +217,7 @@ class Paper(QWidget):
             self._caption(painter, everything.caption)
         self._handles(painter, everything.prints[0])
         self._rulers(painter)
-        if self.by_keyboard:
-            painter.setPen(QPen(theme.colour("accent"), 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        self.paint_focus(painter)
         painter.end()
 
     def _mat(self, painter: QPainter, one: Box) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton
 
 from kyanoscript.core.params import Number
 from kyanoscript.ui.bench.slip.fields import shrinking
@@ -20,6 +20,8 @@ _NO_SECOND = "Second value…"
 
 class StripPage(BuiltPage):
     """Built anew when the values that it is of are others."""
+
+    labels = 44
 
     of = Signal(int, int)  # which axis, and which of the subjects; −1: no second value
     changed = Signal(object)  # another Strip of the same values
@@ -78,9 +80,9 @@ class StripPage(BuiltPage):
         about = "One value in steps across the print" if strip.second is None else "Two values at once, as a field"
         column.addWidget(furniture.wrapped(about))
         column.addWidget(furniture.line())
-        column.addWidget(self._row("Of", self._names("of", names, chosen[0], 0)))
+        column.addWidget(self.row("Of", self._names("of", names, chosen[0], 0)))
         self._axis(strip.first, "")
-        column.addWidget(self._row("With", self._names("with", [_NO_SECOND, *names], chosen[1] + 1, 1)))
+        column.addWidget(self.row("With", self._names("with", [_NO_SECOND, *names], chosen[1] + 1, 1)))
         if strip.second is not None:
             self._axis(strip.second, "second ")
         shows = shrinking("What every band shows")
@@ -89,7 +91,7 @@ class StripPage(BuiltPage):
         shows.setToolTip("The same part can be dragged over the print")
         shows.currentIndexChanged.connect(lambda index: self._put(same=bool(index)))
         self.lists["shows"] = shows
-        column.addWidget(self._row("Shows", shows))
+        column.addWidget(self.row("Shows", shows))
         row = QHBoxLayout()
         row.setSpacing(14)
         for name, text, down in (("across", "Across", False), ("down", "Down", True)):
@@ -131,7 +133,7 @@ class StripPage(BuiltPage):
         steps.addItem("even to the eye")
         steps.currentIndexChanged.connect(lambda index: self._put_axis(prefix, eye=bool(index)))
         self.lists[f"{prefix}steps"] = steps
-        self.column.addWidget(self._row("Steps", steps))
+        self.column.addWidget(self.row("Steps", steps))
 
     def _slider(self, name: str, spec: Number, value: float, prefix: str) -> None:
         slider = ValueSlider(spec, value)
@@ -162,16 +164,6 @@ class StripPage(BuiltPage):
         assert axis is not None
         made: Axis = replace(axis, **values)  # type: ignore[arg-type]
         self.changed.emit(replace(strip, second=made) if prefix else replace(strip, first=made))
-
-    def _row(self, text: str, widget: QWidget) -> QWidget:
-        holder = QWidget()
-        row = QHBoxLayout(holder)
-        row.setContentsMargins(0, 0, 0, 0)
-        label = furniture.label(text)
-        label.setFixedWidth(44)
-        row.addWidget(label)
-        row.addWidget(widget, 1)
-        return holder
 
     def _anew(self) -> None:
         self.sliders, self.lists, self.words = {}, {}, {}

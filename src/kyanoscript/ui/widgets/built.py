@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from kyanoscript.ui.widgets import furniture
 
 
 class BuiltPage(QWidget):
     """Between `begin` and `end` a page is built; then it takes the place of the one before."""
+
+    labels = 56  # pixels: how wide the names of rows are
 
     def __init__(self, name: str) -> None:
         super().__init__()
@@ -51,3 +53,14 @@ class BuiltPage(QWidget):
     def add(self, widget: QWidget) -> None:
         """The next thing on the page."""
         self.column.addWidget(widget)
+
+    def row(self, text: str, widget: QWidget) -> QWidget:
+        """Something with its name before it."""
+        holder = QWidget()
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
+        label = furniture.label(text)
+        label.setFixedWidth(self.labels)
+        row.addWidget(label)
+        row.addWidget(widget, 1)
+        return holder
