@@ -290,3 +290,19 @@ def test_proof_of_a_sheet_is_what_its_values_say():
     assert proof.white == (90, 1, 5)
     assert proof.density == 1.5
     assert not proof.paper_white
+
+
+def test_what_comes_late_says_nothing_on_the_foot_of_another_view(sheet: Bench):
+    """The print through the proof is asked for, the Bench is gone to, and then it comes."""
+    sheet.laying.put("Profile", profile=BENCH)
+    seen(sheet)
+    assert "ppi" in sheet.window.foot.values.text()
+    sheet.laying.set_marking(True)
+    sheet.window.registry.go(sheet.window.bench)
+    sheet.settle()
+    sheet.laying.set_marking(False)  # by its key, which counts everywhere
+    sheet.settle()
+    assert "ppi" not in sheet.window.foot.values.text()
+    sheet.window.registry.go(sheet.window.sheet)
+    sheet.settle()
+    assert "ppi" in sheet.window.foot.values.text()

@@ -263,10 +263,15 @@ class Laying(QObject):
         self.paper.take(None)
 
     def _follow(self) -> None:
-        if self.paper.isVisible() or self.page.isVisible():
-            self._show()
+        self._show()
+        if self.there:
             self._ask.start()
         self.changed.emit()
+
+    @property
+    def there(self) -> bool:
+        """Whether the view is on the screen."""
+        return self.paper.isVisible() or self.page.isVisible()
 
     @property
     def proof(self) -> Proof | None:
@@ -303,6 +308,8 @@ class Laying(QObject):
         job.failed.connect(failed)
 
     def _show(self) -> None:
+        if not self.there:  # what was asked for before it was left still arrives, and the foot is another view's
+            return
         if self.context.desk.photo is None:
             self.paper.show_sheet(None, 1.5, self.unit)
             return
