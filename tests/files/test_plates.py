@@ -129,7 +129,7 @@ def test_what_comes_after_the_inks_is_on_no_plate_and_told(photo):
 
 def test_a_script_without_inks_is_refused_in_words(photo, tmp_path):
     bare = Plates(photo, Script((P["levels"](),)), Pictures(photo.path, None))
-    with pytest.raises(ValueError, match="no Inks pass"):
+    with pytest.raises(ValueError, match="prints in inks"):
         write_plates(bare, tmp_path / "a.tif")
 
 

@@ -52,12 +52,17 @@ def _too_little_room() -> str:
 
 
 def _command(name: str) -> Callable[..., int]:
-    from kyanoscript.cli import listing, plates, rendering, sheets, strips
+    from kyanoscript.cli import listing, plates, processes, rendering, sheets, strips
 
     commands: dict[str, Callable[..., int]] = {
         "render": rendering.render,
         "sheet": sheets.sheet,
         "plates": plates.plates,
+        "wedge": processes.wedge,
+        "read": processes.read,
+        "negative": processes.negative,
+        "darkroom": processes.expose,
+        "processes": processes.processes,
         "strip": strips.strip,
         "trace": rendering.trace,
         "info": listing.info,

@@ -7,6 +7,7 @@ import json
 
 from kyanoscript.cli.sheets import asked_on_paper, sheet_with
 from kyanoscript.core.paper.layout import remarks
+from kyanoscript.core.paper.screens import Screen
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.plates import Plates, left_out, plates_of, write_plates
 from kyanoscript.files.sheets import shape_of
@@ -20,9 +21,14 @@ def plates(options: argparse.Namespace) -> int:
     asked, mine = asked_on_paper(options)
     paper = sheet_with(options.sheet, asked.script, mine) if options.sheet or mine else None
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
-    job = Plates(photo, asked.script, asked.pictures(photo.path), paper, options.bits)
+    dots = options.screen and Screen(options.screen, options.ruling, 0.0, options.grain, options.device)
+    job = Plates(
+        photo, asked.script, asked.pictures(photo.path), paper, options.bits, trap=options.trap,
+        knock_out=options.knock_out, screen=dots or None, angles=options.angles, gain=options.gain,
+        ppi=options.device if dots else 300.0,
+    )  # fmt: skip
     try:
-        inks, said = plates_of(asked.script), left_out(asked.script)
+        inks, said = plates_of(asked.script, options.angles), left_out(asked.script, job)
         written = write_plates(job, options.output, separated=options.separated)
     except ValueError as error:
         return complain(str(error))
@@ -30,7 +36,7 @@ def plates(options: argparse.Namespace) -> int:
         across, shape = shape_of(photo, asked.script)
         said += remarks(paper, shape, across)
     if options.json:
-        rows = [{"name": ink.name, "colour": ink.colour, "most": ink.most} for ink in inks]
+        rows = [{"name": ink.name, "colour": ink.colour, "most": ink.most, "angle": ink.angle} for ink in inks]
         print(json.dumps({"files": [str(path) for path in written], "plates": rows, "remarks": said}, indent=2,
                          ensure_ascii=False))  # fmt: skip
         return OK

@@ -8,10 +8,15 @@ from pathlib import Path
 
 from kyanoscript import __version__
 from kyanoscript.core import machine
+from kyanoscript.core.paper.measure import INCH
+from kyanoscript.core.paper.screens import KINDS, TVI
+from kyanoscript.core.process.aims import AIMS
+from kyanoscript.core.process.baths import BATHS
 from kyanoscript.files.settings import CARRIED, COMPRESSIONS, INTENTS, SPACES
 
 COMMANDS = (
-    "render", "sheet", "plates", "strip", "trace", "info", "look", "states", "differ", "passes", "recipes", "check",
+    "render", "sheet", "plates", "wedge", "read", "negative", "darkroom", "strip", "trace", "info", "look", "states",
+    "differ", "passes", "recipes", "processes", "check",
 )  # fmt: skip
 _MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate": "check", "export": "render"}
 
@@ -129,11 +134,76 @@ def _parser() -> argparse.ArgumentParser:
     plates.add_argument("photo", type=Path, metavar="PHOTO", help="or a .kyano file, for its own photograph")
     _script_options(plates, "sheet.NAME lays the plates on a sheet")
     plates.add_argument("--sheet", metavar="NAME", help="they lie on this sheet, marks and all")
-    plates.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="a .tif, of a page for each "
-                        "ink, or a folder, for a file each")  # fmt: skip
+    plates.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="a .tif or .pdf, of a page for "
+                        "each ink, or a folder, for a file each")  # fmt: skip
     plates.add_argument("--separated", action="store_true", help="four inks as the channels of one separated TIFF")
     plates.add_argument("--bits", type=int, choices=(8, 16), default=16, help="default 16")
+    plates.add_argument("--trap", type=float, default=0.0, metavar="MM", help="lighter inks spread so far beneath "
+                        "darker ones, 0…0.5")  # fmt: skip
+    plates.add_argument("--knock-out", action="store_true", help="lighter inks are left out where darker ones lie")
+    plates.add_argument("--screen", choices=tuple(KINDS), help="as dots, 1-bit, for plates that print ink or none")
+    plates.add_argument("--ruling", type=_ruling, default=85.0, metavar="LINES", help="of dots and lines, to the inch, "
+                        "or 33/cm (default 85)")  # fmt: skip
+    plates.add_argument("--angles", type=_numbers, default=(), metavar="A,B,…", help="degrees, one for each ink "
+                        "(default: the darkest at 45, three 30 apart)")  # fmt: skip
+    plates.add_argument("--grain", type=float, default=0.12, metavar="MM", help="of an aquatint (default 0.12)")
+    plates.add_argument("--device", type=float, default=2400.0, metavar="PPI", help="pixels to the inch of the device "
+                        "that dots are for (default 2400)")  # fmt: skip
+    plates.add_argument("--gain", choices=tuple(TVI), default="", help="the tone value increase that dots hold back "
+                        "(ISO 12647-2)")  # fmt: skip
     plates.add_argument("--json", action="store_true", help="say what was written as JSON")
+
+    wedge = command("wedge", "write a chart that a process is measured with, at its exact size")
+    wedge.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help=".tif, .png or .pdf")
+    wedge.add_argument("--chart", metavar="WHICH", help="a wedge of 11, 21, 31, 51 or 101 steps, times (a strip of "
+                       "exposures) or inks (filter inks); default: the process's, or 21")  # fmt: skip
+    _process_options(wedge)
+    wedge.add_argument("--prove", action="store_true", help="through the curve of the process")
+    wedge.add_argument("--ppi", type=float, default=360.0, help="pixels to the inch (default 360)")
+    wedge.add_argument("--json", action="store_true", help="say what was written as JSON")
+
+    read = command("read", "read a chart from a scan of its dried print, or a list of readings, into a process")
+    read.add_argument("source", type=Path, metavar="SCAN", help="a picture; or a CGATS.17 or text file")
+    read.add_argument("-o", "--output", type=Path, metavar="OUT", help="the process's file")
+    _process_options(read)
+    read.add_argument("--white", type=float, metavar="L", help="L* of the paper, as measured")
+    read.add_argument("--add", action="store_true", help="to the readings that there are; else instead of them")
+    read.add_argument("--prove", action="store_true", help="it is the wedge through the curve: say what is left")
+    read.add_argument("--times", metavar="T,T,…", help="minutes of a strip of exposures; 1..45: twelve between")
+    read.add_argument("--list", choices=("lightness", "density", "reflectance"), help="it is a list of these")
+    read.add_argument("--aim", choices=tuple(AIMS), help="what the print is to be even in (default lightness)")
+    read.add_argument("--smoothing", type=float, help="how much smoother than the noise asks for (default 1)")
+    for name, help in (("name", "what the process is called"), ("paper", "its paper"), ("chemistry", "its coating"),
+                       ("light", "its lamp")):  # fmt: skip
+        read.add_argument(f"--{name}", help=help)
+    read.add_argument("--minutes", type=float, help="its exposure")
+    read.add_argument("--cgats", type=Path, metavar="OUT", help="write the readings as CGATS.17 as well")
+    read.add_argument("--json", action="store_true", help="say what was read as JSON")
+
+    negative = command("negative", "write the contact negative of a print for a process; or one for each of its inks")
+    negative.add_argument("photo", type=Path, metavar="PHOTO", help="or a .kyano file, for its own photograph")
+    _script_options(negative, "sheet.NAME is a value of the film's sheet")
+    negative.add_argument("--process", action="append", required=True, metavar="NAME", help="its name, or its file; "
+                          "once for each ink of a print in several, for a negative each")  # fmt: skip
+    negative.add_argument("--sheet", metavar="NAME", help="the film: a sheet of the script, or the file of one")
+    negative.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help=".tif, .png or .pdf")
+    negative.add_argument("--no-rim", action="store_true", help="without marks, words and wedge but those of the sheet")
+    negative.add_argument("--bits", type=int, choices=(8, 16), default=16, help="default 16")
+    negative.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
+    negative.add_argument("--json", action="store_true", help="say what was written as JSON")
+
+    dark = command("darkroom", "expose film in the bench darkroom, a stand-in, and scan the dried print")
+    dark.add_argument("film", type=Path, nargs="?", metavar="FILM", help="a wedge or negative as it was written")
+    dark.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="the scan: .jpg, .png or .tif")
+    dark.add_argument("--bath", default="cyanotype", metavar="NAME", help=f"{', '.join(BATHS)} (default cyanotype)")
+    dark.add_argument("--minutes", type=float, help="of light (default: as the process needs)")
+    dark.add_argument("--times", metavar="T,T,…", help="the film is a strip of exposures: minutes of each; or 1..45")
+    dark.add_argument("--right-reading", action="store_true", help="the film lies with its back on the paper")
+    dark.add_argument("--ppi", type=float, default=200.0, help="of the scan (default 200)")
+    dark.add_argument("--seed", type=int, default=1, help="another number scans with other faults")
+    dark.add_argument("--still", action="store_true", help="scan without faults")
+    dark.add_argument("--densitometer", action="store_true", help="measure a chart patch after patch into a CGATS file")
+    dark.add_argument("--chart", default="21", metavar="WHICH", help="that is measured (default 21)")
 
     trace = command("trace", "print the value of a spot after each pass")
     trace.add_argument("photo", type=Path, metavar="PHOTO")
@@ -161,6 +231,7 @@ def _parser() -> argparse.ArgumentParser:
     for name, help in (
         ("passes", "list every pass with its parameters"),
         ("recipes", "list the recipes, one's own too, or say what one does"),
+        ("processes", "list the processes, one's own and the demo's, or say what one is"),
     ):
         listed = command(name, help)
         listed.add_argument("name", nargs="?", metavar="NAME")
@@ -171,6 +242,22 @@ def _parser() -> argparse.ArgumentParser:
     check.add_argument("--json", action="store_true")
     check.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
     return parser
+
+
+def _process_options(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--process", metavar="NAME", help="its name, or its file; without one a new one")
+    command.add_argument("--ink", metavar="#RRGGBB", help="the filter ink (default black)")
+    command.add_argument("--positive", action="store_true", help="for prints in ink: no negative")
+    command.add_argument("--no-mirror", action="store_true", help="the film lies with its back on the paper")
+
+
+def _ruling(text: str) -> float:
+    number, cm, _ = text.partition("/cm")
+    return float(number) * (INCH / 10 if cm else 1)
+
+
+def _numbers(text: str) -> tuple[float, ...]:
+    return tuple(float(word) for word in text.split(","))
 
 
 def _script_options(command: argparse.ArgumentParser, more: str = "") -> None:

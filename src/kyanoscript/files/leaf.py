@@ -153,7 +153,7 @@ class Leaf:
             _fill(out, there, rect_of(box_, self.ppi), level)
         if self.laid.caption is not None:
             room = rect_of(self.laid.caption, self.ppi)
-            ink = _words(self.sheet.caption, max(6, pixels(LETTERS, self.ppi)), room.width)
+            ink = lettering(self.sheet.caption, max(6, pixels(LETTERS, self.ppi)), room.width)
             lies = Rect(room.right - ink.shape[1], room.y, ink.shape[1], ink.shape[0])
             seen = lies.clipped_to(there)
             if seen.width > 0 and seen.height > 0:
@@ -189,7 +189,7 @@ def _ring(out: Planes, there: Rect, x: float, y: float, radius: float, thick: in
 
 
 @functools.lru_cache(maxsize=16)
-def _words(text: str, letters: int, room: int) -> NDArray[np.float32]:
+def lettering(text: str, letters: int, room: int) -> NDArray[np.float32]:
     """Black letters on white ``(h, w)``, encoded; smaller where there is not so much room."""
     with resources.as_file(resources.files("kyanoscript") / "fonts" / "EBGaramond-Italic.ttf") as file:
         while True:

@@ -16,7 +16,7 @@ from kyanoscript.core.picture import Planes, Rect, dithered, to_integers
 from kyanoscript.files import profiles
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.opening import read_plain
-from kyanoscript.files.settings import INTENTS, SPACES, Settings
+from kyanoscript.files.settings import DEVICE, INTENTS, SPACES, Settings
 
 _NAMED = {"srgb": SRGB, "display-p3": DISPLAY_P3, "oprgb": OPRGB, "bt2020": BT2020, "romm": ROMM}
 _CHANNELS = {"GRAY": 1, "RGB": 3, "CMYK": 4}
@@ -57,6 +57,8 @@ def target_of(
     """
     dtype = {8: np.uint8, 16: np.uint16, 32: np.float32}[bits]
     wanted = settings.profile
+    if wanted == DEVICE:
+        return Target(3 if coloured else 1, dtype, b"", None, lambda planes: np.clip(planes, 0, 1), settings.dither)
     if wanted == "auto":
         wanted = "photo" if coloured else "gray"
     if wanted not in SPACES:

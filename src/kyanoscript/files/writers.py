@@ -11,7 +11,7 @@ from __future__ import annotations
 import io
 import struct
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any, BinaryIO
 
@@ -118,7 +118,7 @@ def write_tiff(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
             **_packing(settings, sheet.target.dtype),
             resolution=(sheet.ppi, sheet.ppi),
             resolutionunit="INCH",
-            iccprofile=sheet.target.icc,
+            iccprofile=sheet.target.icc or None,
             software="Kyanoscript",
             datetime=notes.about.get(306),
             metadata=None,
@@ -176,7 +176,8 @@ def write_png(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
     file.write(b"\x89PNG\r\n\x1a\n")
     colour_type = 2 if sheet.channels == 3 else 0
     chunk(b"IHDR", struct.pack(">IIBBBBB", sheet.width, sheet.height, bits, colour_type, 0, 0, 0))
-    chunk(b"iCCP", b"print\0\0" + zlib.compress(sheet.target.icc))
+    if sheet.target.icc:
+        chunk(b"iCCP", b"print\0\0" + zlib.compress(sheet.target.icc))
     chunk(b"pHYs", struct.pack(">IIB", per_metre, per_metre, 1))
     if exif := _exif(sheet):
         chunk(b"eXIf", exif)
@@ -241,38 +242,62 @@ def write_pdf(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
     import pikepdf
     from pikepdf import Array, Dictionary, Name, Stream, String
 
-    packer, packed = zlib.compressobj(6), io.BytesIO()
-    for band in _in_bands(blocks, sheet.width):
-        packed.write(packer.compress(band.astype(band.dtype.newbyteorder(">")).tobytes()))
-    packed.write(packer.flush())
-    points = 72 / sheet.ppi
-    wide, high = sheet.width * points, sheet.height * points
+    bands = (band.astype(band.dtype.newbyteorder(">")).tobytes() for band in _in_bands(blocks, sheet.width))
     with pikepdf.new() as pdf:
-        icc = Stream(pdf, sheet.target.icc, N=sheet.channels)
-        colours = Array([Name.ICCBased, pdf.make_indirect(icc)])
-        image = Stream(
-            pdf,
-            packed.getvalue(),
-            Type=Name.XObject, Subtype=Name.Image, Width=sheet.width, Height=sheet.height, ColorSpace=colours,
-            BitsPerComponent=np.dtype(sheet.target.dtype).itemsize * 8, Filter=Name.FlateDecode,
-        )  # fmt: skip
-        pdf.add_blank_page(page_size=(wide, high))
-        page = pdf.pages[0]
-        page.Resources = Dictionary(XObject=Dictionary(Print=pdf.make_indirect(image)))
-        page.Contents = Stream(pdf, f"q {wide:.6f} 0 0 {high:.6f} 0 0 cm /Print Do Q".encode())
-        trim = sheet.trim or Rect(0, 0, sheet.width, sheet.height)
-        box = [trim.x * points, high - trim.bottom * points, trim.right * points, high - trim.y * points]
-        more = _BLEED if sheet.trim else 0.0
-        bleed = [max(0.0, box[0] - more), max(0.0, box[1] - more), min(wide, box[2] + more), min(high, box[3] + more)]
-        page.TrimBox, page.BleedBox = Array([round(v, 5) for v in box]), Array([round(v, 5) for v in bleed])
-        intent = Dictionary(
-            Type=Name.OutputIntent, S=Name.GTS_PDFX, OutputConditionIdentifier=String("Custom"),
-            Info=String("The printer's profile"), DestOutputProfile=pdf.make_indirect(icc),
-        )  # fmt: skip
-        pdf.Root.OutputIntents = Array([pdf.make_indirect(intent)])
-        out = io.BytesIO()
-        pdf.save(out, deterministic_id=True, compress_streams=False)
-        file.write(out.getbuffer())
+        colours: Any = Name.DeviceGray if sheet.channels == 1 else Name.DeviceRGB
+        if sheet.target.icc:
+            icc = pdf.make_indirect(Stream(pdf, sheet.target.icc, N=sheet.channels))
+            colours = Array([Name.ICCBased, icc])
+            intent = Dictionary(
+                Type=Name.OutputIntent, S=Name.GTS_PDFX, OutputConditionIdentifier=String("Custom"),
+                Info=String("The printer's profile"), DestOutputProfile=icc,
+            )  # fmt: skip
+            pdf.Root.OutputIntents = Array([pdf.make_indirect(intent)])
+        bits = np.dtype(sheet.target.dtype).itemsize * 8
+        add_page(pdf, bands, (sheet.width, sheet.height), bits, sheet.ppi, colours, sheet.trim)
+        save_pdf(pdf, file)
+
+
+def add_page(
+    pdf: Any,
+    bands: Iterable[bytes],
+    size: tuple[int, int],
+    bits: int,
+    ppi: float,
+    colours: Any,
+    trim: Rect | None = None,
+) -> None:
+    """A page of a picture of its exact size, and nothing else; ``bands``: its rows, as PDF has them."""
+    from pikepdf import Array, Dictionary, Name, Stream
+
+    packer, packed = zlib.compressobj(6), io.BytesIO()
+    for band in bands:
+        packed.write(packer.compress(band))
+    packed.write(packer.flush())
+    points = 72 / ppi
+    wide, high = size[0] * points, size[1] * points
+    image = Stream(
+        pdf,
+        packed.getvalue(),
+        Type=Name.XObject, Subtype=Name.Image, Width=size[0], Height=size[1], ColorSpace=colours,
+        BitsPerComponent=bits, Filter=Name.FlateDecode,
+    )  # fmt: skip
+    pdf.add_blank_page(page_size=(wide, high))
+    page = pdf.pages[-1]
+    page.Resources = Dictionary(XObject=Dictionary(Print=pdf.make_indirect(image)))
+    page.Contents = Stream(pdf, f"q {wide:.6f} 0 0 {high:.6f} 0 0 cm /Print Do Q".encode())
+    cut = trim or Rect(0, 0, *size)
+    box = [cut.x * points, high - cut.bottom * points, cut.right * points, high - cut.y * points]
+    more = _BLEED if trim else 0.0
+    bleed = [max(0.0, box[0] - more), max(0.0, box[1] - more), min(wide, box[2] + more), min(high, box[3] + more)]
+    page.TrimBox, page.BleedBox = Array([round(v, 5) for v in box]), Array([round(v, 5) for v in bleed])
+
+
+def save_pdf(pdf: Any, file: BinaryIO) -> None:
+    """The same document is the same file."""
+    out = io.BytesIO()
+    pdf.save(out, deterministic_id=True, compress_streams=False)
+    file.write(out.getbuffer())
 
 
 _BLEED = 3 * 72 / 25.4  # points of what is printed beyond the cut: 3 mm, common practice, no source

@@ -51,7 +51,7 @@ class QuadTone(Pass):
     def apply(self, planes: Planes, place: Place) -> Planes:
         gray = colour.gray_of(planes, place.space)
         tinted = np.empty((3, *gray.shape[1:]), np.float32)
-        map_tones(gray, tinted, gray.size, _tints(self.stops, self.lightness, place.space), SIZE)
+        map_tones(gray, tinted, gray.size, tints(self.stops, self.lightness, place.space), SIZE)
         if self.keep == 0 or len(planes) == 1:
             return tinted
         # What comes in is its gray and its colour; of the colour a part goes back on top.
@@ -61,7 +61,7 @@ class QuadTone(Pass):
         return True
 
     def ink_at(self, tone: float) -> str:
-        return colour.hex_of(_tints(self.stops, self.lightness, SRGB)[:, round(tone * (SIZE - 1))])
+        return colour.hex_of(tints(self.stops, self.lightness, SRGB)[:, round(tone * (SIZE - 1))])
 
 
 class SplitTone(QuadTone):
@@ -97,7 +97,7 @@ def shares(tones: NDArray[np.float64], gray: NDArray[np.float64]) -> NDArray[np.
 
 
 @functools.lru_cache(maxsize=64)
-def _tints(anchors: Stops, lightness: float, space: Space) -> NDArray[np.float32]:
+def tints(anchors: Stops, lightness: float, space: Space) -> NDArray[np.float32]:
     """Encoded colours ``(3, SIZE)`` of a space for grays evenly from 0 to 1."""
     gray = np.linspace(0, 1, SIZE)
     tones = np.array([tone / 100 for tone, _ in anchors])

@@ -1,0 +1,297 @@
+"""``wedge``, ``read``, ``negative``, ``darkroom`` and ``processes``: from a chart to a print by light."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import math
+import re
+from datetime import datetime
+
+from pydantic import ValidationError
+
+from kyanoscript.cli.sheets import asked_on_paper, sheet_with
+from kyanoscript.core.colour import parse_hex
+from kyanoscript.core.paper.layout import remarks
+from kyanoscript.core.picture import Rect
+from kyanoscript.core.process import chart as charts
+from kyanoscript.core.process.baths import Bath
+from kyanoscript.core.process.darkroom import Scanner
+from kyanoscript.core.process.process import Exposure, Process, Proof, Reading
+from kyanoscript.core.process.reading import Scan
+from kyanoscript.core.process.response import filter_ink, summed
+from kyanoscript.core.quoting import cut
+from kyanoscript.core.script import ScriptError
+from kyanoscript.files import cgats, chartfiles, darkroom, processfile
+from kyanoscript.files.negatives import Negative, shape_and_remarks, write_negatives
+from kyanoscript.files.photo import open_photo
+from kyanoscript.files.sheets import shape_of
+from kyanoscript.terminal import DASH, OK, complain, spooled
+
+
+def wedge(options: argparse.Namespace) -> int:
+    """Write a chart. Raises FileError."""
+    try:
+        process = _process(options.process, options)
+        chart = _chart(options.chart or str(process.steps))
+        if options.prove and not process.readings:
+            return complain(f"{process.name} has no readings yet, so there is no curve to prove")
+        width, height = chartfiles.write_chart(options.output, chart, process, options.ppi, options.prove)
+    except ValueError as error:
+        return complain(str(error))
+    words = f"{chart.name}, {chart.width:g} × {chart.height:g} mm at {options.ppi:g} ppi"
+    if options.json:
+        facts = {"file": str(options.output), "pixels": [width, height], "mm": [chart.width, chart.height],
+                 "patches": len(chart.patches)}  # fmt: skip
+        print(json.dumps(facts, indent=2))
+        return OK
+    print(f"{options.output.name}: {words}")
+    return OK
+
+
+def _chart(word: str) -> charts.Chart:
+    if word == "times":
+        return charts.times()
+    if word == "inks":
+        return charts.inks()
+    try:
+        return charts.wedge(int(word))
+    except ValueError:
+        known = ", ".join((*map(str, charts.STEPS), "times", "inks"))
+        raise ValueError(f"there is no chart {cut(word)!r}; there are {known}") from None
+
+
+def _process(word: str | None, options: argparse.Namespace) -> Process:
+    """One by its name, with what the options say of it. Raises FileError, ValueError."""
+    found = processfile.named(word) if word else Process(name="New process")
+    values = {
+        key: getattr(options, key)
+        for key in ("name", "ink", "aim", "smoothing", "paper", "chemistry", "light", "minutes")
+        if getattr(options, key, None) is not None
+    }
+    if "ink" in values:
+        parse_hex(values["ink"])
+    if getattr(options, "positive", False):
+        values["negative"] = False
+    if getattr(options, "no_mirror", False):
+        values["mirrored"] = False
+    try:
+        return found.with_(**values)
+    except ValidationError as error:
+        wrong = error.errors()[0]
+        key = str(wrong["loc"][0]) if wrong["loc"] else "process"
+        raise ValueError(
+            f"{key} is {cut(str(values.get(key)))}; it must be {Process.params()[key].range_text()}"
+        ) from None
+
+
+def read(options: argparse.Namespace) -> int:
+    """Read a scan or a list of readings into a process. Raises FileError."""
+    try:
+        process = _process(options.process, options).with_(date=datetime.now().strftime("%Y-%m-%d"))
+        if options.source.suffix.lower() in (".txt", ".csv", ".cgats", ".ti3", ".tsv") or options.list:
+            process, said = _listed(process, options)
+        else:
+            process, said = _scanned(process, options)
+        found = process.response()
+        if found is not None:
+            said += [*found.said(), _summary(process)]
+        if process.proof:
+            rms, most = summed(process.left())
+            said.append(f"left after the curve: {most:.1f} L* at 95 %, {rms:.2f} rms")
+    except ValueError as error:
+        return complain(f"{options.source.name}: {error}")
+    if options.output is not None:
+        processfile.write_process(options.output, process)
+    if options.cgats is not None:
+        cgats.write_readings(options.cgats, process)
+    if options.json:
+        print(json.dumps(process.model_dump(mode="json", exclude_defaults=True) | {"said": said}, indent=1,
+                         ensure_ascii=False))  # fmt: skip
+        return OK
+    for line in said:
+        print(line)
+    return OK
+
+
+def _summary(process: Process) -> str:
+    found = process.response()
+    assert found is not None
+    return f"white L* {found.white:.1f}, deepest L* {found.deepest:.1f}, readings ± {found.noise:.2f} L*"
+
+
+def _listed(process: Process, options: argparse.Namespace) -> tuple[Process, list[str]]:
+    """From a text file: CGATS, or typed values."""
+    if options.list:
+        text = spooled(options.source, "list").read_text("utf-8", "replace")
+        readings = cgats.parsed(text, options.list)
+    else:
+        readings = cgats.read_readings(options.source)
+    return _with(process, readings, options), [f"{len(readings)} readings"]
+
+
+def _with(process: Process, readings: tuple[Reading, ...], options: argparse.Namespace) -> Process:
+    if options.prove:
+        proof = tuple(Proof(tone=one.value, lightness=one.lightness) for one in readings if one.used)
+        if not process.readings:
+            raise ValueError(f"{process.name} has no readings yet; read its wedge first")
+        return process.with_(proof=proof)
+    return process.with_(readings=(*process.readings, *readings) if options.add else readings, proof=())
+
+
+def _scanned(process: Process, options: argparse.Namespace) -> tuple[Process, list[str]]:
+    scan = chartfiles.read_scan(spooled(options.source, "scan"), options.white)
+    said = scan.said()
+    number = scan.chart.number
+    if number == charts.times().number:
+        times = strip_of(options.times or "")
+        if len(times) != len(scan.patches):
+            raise ValueError(f"this is a strip of exposures; name the {len(scan.patches)} times, as --times 1..45")
+        process = process.with_(times=tuple(
+            Exposure(minutes=time, lightness=max(0.0, one.lab[0]))
+            for time, one in zip(times, scan.patches, strict=True) if not one.damage
+        ))  # fmt: skip
+        shortest = process.shortest()
+        said.append(f"shortest time for full black: {shortest:.1f} min")
+        if not math.isnan(process.scale()):
+            said.append(f"exposure scale {process.scale():.2f}")
+        return process.with_(minutes=round(shortest, 2)), said
+    if number == charts.inks().number:
+        holding = filter_ink([(one.patch.colour, one.lab[0]) for one in scan.good], scan.white[0])
+        said.append(f"filter ink {holding.colour}: it leaves L* {holding.lightness:.1f} of {scan.white[0]:.1f}")
+        return process.with_(ink=holding.colour), said
+    return _with(process, readings_of(scan), options).with_(steps=len(scan.chart.values)), said
+
+
+def readings_of(scan: Scan) -> tuple[Reading, ...]:
+    """The readings of a scanned wedge."""
+    return tuple(
+        Reading(value=one.patch.value, lightness=round(max(0.0, one.lab[0]), 3), a=round(one.lab[1], 3),
+                b=round(one.lab[2], 3), used=not one.damage)
+        for one in scan.patches
+    )  # fmt: skip
+
+
+def strip_of(text: str) -> tuple[float, ...]:
+    """Times of a strip of exposures: each of them, or the first and the last of twelve even steps, as 1..45.
+
+    Raises ValueError, in words.
+    """
+    if not text:
+        return ()
+    try:
+        ends = re.fullmatch(r"\s*([\d.]+)\s*\.\.\s*([\d.]+)\s*", text)
+        if ends:
+            first, last = float(ends[1]), float(ends[2])
+            if not 0 < first < last:
+                raise ValueError
+            count = charts.TIMES
+            return tuple(round(first * (last / first) ** (k / (count - 1)), 4) for k in range(count))
+        return tuple(float(word) for word in text.split(","))
+    except ValueError:
+        raise ValueError(f"times are {cut(text)!r}; write them as 1,2,4 or as 1..45") from None
+
+
+def negative(options: argparse.Namespace) -> int:
+    """Write a contact negative, or one for each ink. Raises FileError, ScriptError."""
+    if options.output == DASH:
+        return complain("a negative goes into a file; name one with -o")
+    asked, mine = asked_on_paper(options)
+    sheet = sheet_with(options.sheet, asked.script, mine)
+    photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
+    try:
+        processes = tuple(processfile.named(word) for word in options.process)
+        job = Negative(photo, asked.script, sheet, processes, asked.pictures(photo.path), options.output, options.bits,
+                       not options.no_rim, threads=options.threads)  # fmt: skip
+        said = shape_and_remarks(job)
+        written, (width, height) = write_negatives(job)
+    except ValueError as error:
+        if isinstance(error, ScriptError):
+            raise
+        return complain(str(error))
+    across, shape = shape_of(photo, asked.script)
+    said += remarks(sheet, shape, across)
+    if options.json:
+        print(json.dumps({"files": [str(path) for path in written], "pixels": [width, height], "remarks": said},
+                         indent=2, ensure_ascii=False))  # fmt: skip
+        return OK
+    for path in written:
+        print(f"{path.name}: {width} × {height} px, {sheet.width:g} × {sheet.height:g} mm")
+    for line in said:
+        print(line)
+    return OK
+
+
+def expose(options: argparse.Namespace) -> int:
+    """Expose film in the bench darkroom, and write a scan of the dried print. Raises FileError."""
+    try:
+        bath = darkroom.bath_of(options.bath)
+        if options.densitometer:
+            return _measured(options, bath)
+        if options.film is None:
+            return complain("name the film that is to be exposed")
+        strip = strip_of(options.times or "")
+        light, ppi = darkroom.exposed(options.film, bath, options.minutes, strip, not options.right_reading)
+        scanner = Scanner(ppi=options.ppi, seed=options.seed)
+        if not 50 <= options.ppi <= 1200:
+            return complain(f"{options.ppi:g} pixels per inch cannot be scanned; 50…1200 can")
+        darkroom.write_scan(options.output, light, ppi, bath, scanner.still() if options.still else scanner)
+    except ValueError as error:
+        return complain(str(error))
+    minutes = max(strip) if strip else options.minutes or bath.minutes
+    print(f"{options.output.name}: {bath.label}, {minutes:g} min, scanned at {options.ppi:g} ppi")
+    return OK
+
+
+def _measured(options: argparse.Namespace, bath: Bath) -> int:
+    """The bench densitometer, patch after patch, as CGATS."""
+    chart = _chart(options.chart)
+    film = chartfiles.film_of(chart, Process(mirrored=False), darkroom.FINE)
+    planes = film.region(Rect(0, 0, *film.size(1.0)))
+    rows = list(darkroom.densitometer(bath, chart, planes, darkroom.FINE, options.minutes, options.seed))
+    readings = cgats.typed("\n".join(f"{value} {density}" for value, density in rows), "density")
+    cgats.write_readings(options.output, Process(name=bath.label, readings=readings))
+    print(f"{options.output.name}: {len(rows)} patches measured, ± 0.01 D")
+    return OK
+
+
+def processes(options: argparse.Namespace) -> int:
+    """List the processes, or say what one is. Raises FileError."""
+    if options.name:
+        process = processfile.named(options.name)
+        if options.json:
+            print(json.dumps(process.model_dump(mode="json"), indent=1, ensure_ascii=False))
+            return OK
+        print(process.name)
+        for words in described(process):
+            print(f"  {words}")
+        return OK
+    kept, broken = processfile.kept()
+    every = [*kept, *processfile.demos()]
+    if options.json:
+        print(json.dumps([process.model_dump(mode="json", include={"name", "paper", "minutes", "date", "ink", "aim"})
+                          for process in every], indent=1, ensure_ascii=False))  # fmt: skip
+        return OK
+    for process in every:
+        print(
+            f"{process.name}: {process.paper or 'any paper'}, {process.minutes:g} min, {len(process.readings)} readings"
+        )
+    for line in broken:
+        print(line)
+    return OK
+
+
+def described(process: Process) -> list[str]:
+    """What is known of a process, in lines."""
+    facts = [("paper", process.paper), ("chemistry", process.chemistry), ("light", process.light),
+             ("time", f"{process.minutes:g} min"), ("filter ink", process.ink), ("notes", process.notes)]  # fmt: skip
+    lines = [f"{name}: {value}" for name, value in facts if value]
+    try:
+        if process.readings:
+            lines.append(_summary(process))
+        if process.proof:
+            rms, most = summed(process.left())
+            lines.append(f"left after the curve: {most:.1f} L* at 95 %, {rms:.2f} rms")
+    except ValueError as error:
+        lines.append(str(error))
+    return lines

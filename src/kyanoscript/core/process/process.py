@@ -1,0 +1,138 @@
+"""A process as data: what was used, what was read, and what the print is to be. The curve follows from it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from typing import Any
+
+import numpy as np
+
+from kyanoscript.core.params import Colour, Declared, choice, ink, listed, number, text, toggle
+from kyanoscript.core.process.aims import AIMS, Array
+from kyanoscript.core.process.response import (
+    Left,
+    Response,
+    curve_of,
+    left_over,
+    respond,
+    scale_of,
+    shortest_time,
+)
+
+POINTS = 4097  # of the curve as a table
+
+
+class Reading(Declared):
+    """One patch of a wedge."""
+
+    value: float = number(0, 0, 100, "%", "Value", "Of the wedge as it was on the film")
+    lightness: float = number(0, 0, 110, "", "L*", "Of the dried print")
+    a: float = number(0, -128, 128, "", "a*", "Of the dried print")
+    b: float = number(0, -128, 128, "", "b*", "Of the dried print")
+    used: bool = toggle(True, "Counts", "Left out by hand, or damaged, it does not")
+
+
+class Proof(Declared):
+    """One patch of a wedge that went through the curve."""
+
+    tone: float = number(0, 0, 100, "%", "Tone", "That was wanted")
+    lightness: float = number(0, 0, 110, "", "L*", "That was read")
+
+
+class Exposure(Declared):
+    """One patch of a strip of exposures."""
+
+    minutes: float = number(1, 0.001, 100_000, "min", "Time", "For which light fell on it")
+    lightness: float = number(0, 0, 110, "", "L*", "Of the dried print")
+
+
+class Process(Declared):
+    """How a print is made by light, and how that answers."""
+
+    name: str = text("New process", "Name", "What it is called")
+    paper: str = text("", "Paper", "And how it was sized")
+    chemistry: str = text("", "Chemistry", "What it was coated with")
+    light: str = text("", "Light", "Lamp, sun, and how far away")
+    minutes: float = number(10, 0.01, 10_000, "min", "Time", "Of the exposure", decimals=1)
+    humidity: float = number(50, 0, 100, "%", "Humidity", "Of the air, when it was coated", whole=True)
+    notes: str = text("", "Notes", "Anything that is to be known the next time")
+    date: str = text("", "Date", "Of the last reading")
+    steps: int = number(21, 11, 101, "", "Steps", "Of its wedge", whole=True)
+    negative: bool = toggle(True, "Negative", "On film for light; off: printed in ink as it is")
+    mirrored: bool = toggle(True, "Mirrored, emulsion to emulsion", "The film lies with its ink on the paper")
+    ink: Colour = ink("#000000", "Filter ink", "The colour of ink that holds the light back")
+    aim: str = choice("lightness", tuple(AIMS.items()), "Even in", "What the print is to be even in")
+    smoothing: float = number(
+        1, 0.01, 100, "×", "Smoothed", "How much more than the noise of the readings asks for", decimals=2, ratio=True
+    )
+    readings: tuple[Reading, ...] = listed("readings", (Reading,), "Readings", "Of the wedge")
+    proof: tuple[Proof, ...] = listed("proofs", (Proof,), "Proof", "Of the wedge through the curve")
+    times: tuple[Exposure, ...] = listed("exposures", (Exposure,), "Exposures", "Of a strip of them")
+
+    def with_(self, **values: Any) -> Process:
+        """Another with values changed. Raises pydantic's ValidationError."""
+        return Process(**{**self.__dict__, **values})
+
+    def pairs(self) -> list[tuple[float, float]]:
+        """Values and L* of the readings that count."""
+        return [(one.value, one.lightness) for one in self.readings if one.used]
+
+    def response(self) -> Response | None:
+        """How it answers; None before it was read. Raises ValueError, in words."""
+        return respond(self.pairs(), self.smoothing) if self.readings else None
+
+    def curve(self, aim: str = "") -> Array:
+        """The value of the film, 0…100, for `POINTS` tones wanted from paper white to black; without readings as it is.
+
+        Raises ValueError, in words.
+        """
+        tones, found = np.linspace(0, 100, POINTS), self.response()
+        return tones if found is None else curve_of(found, aim or self.aim, tones)
+
+    def film_values(self, tones: Iterable[float]) -> dict[float, float]:
+        """The value of the film for each tone of a wedge through the curve."""
+        table = self.curve()
+        return {tone: float(np.interp(tone, np.linspace(0, 100, POINTS), table)) for tone in tones}
+
+    def left(self) -> list[Left]:
+        """What the last proof was off by, tone by tone."""
+        found = self.response()
+        if found is None or not self.proof:
+            return []
+        return left_over(found, self.aim, [(one.tone, one.lightness) for one in self.proof])
+
+    def shortest(self) -> float:
+        """The shortest time for full black, minutes; not a number without a strip of exposures.
+
+        Raises ValueError, in words.
+        """
+        if not self.times:
+            return math.nan
+        strip = sorted(self.times, key=lambda one: one.minutes)
+        return shortest_time([one.minutes for one in strip], [one.lightness for one in strip])
+
+    def scale(self) -> float:
+        """Its exposure scale, log₁₀; not a number where no strip of exposures tells."""
+        strip = sorted(self.times, key=lambda one: one.minutes)
+        return scale_of([one.minutes for one in strip], [one.lightness for one in strip]) if strip else math.nan
+
+    def end(self, deepest: bool) -> tuple[float, float, float] | None:
+        """Mean L*a*b* of paper, or of the deepest tone, as read."""
+        counts = [one for one in self.readings if one.used]
+        if not counts:
+            return None
+        values = [one.value for one in counts]
+        at = max(values) if deepest else min(values)
+        ends = [(one.lightness, one.a, one.b) for one in counts if one.value == at]
+        found = np.mean(ends, axis=0)
+        return float(found[0]), float(found[1]), float(found[2])
+
+    def proved(self) -> Process:
+        """With the proof's readings among its readings, so that the next curve knows better. Raises ValueError."""
+        values = self.film_values({one.tone for one in self.proof})
+        more = tuple(Reading(value=round(values[one.tone], 4), lightness=one.lightness) for one in self.proof)
+        return self.with_(readings=(*self.readings, *more), proof=())
+
+
+AS_IT_IS = Process(name="As it is", notes="No curve: what is wanted is what the film gets")

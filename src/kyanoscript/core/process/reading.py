@@ -1,0 +1,339 @@
+"""Reading a chart from a scan or photograph of its dried print.
+
+Markers (see `chart`) → homography → the inner half of each patch → trimmed mean in light → L*a*b*. The light that
+fell on it is evened by the paper around the patches. A single search finds all four markers of a poor scan on about
+half of the scans only, so it is searched at several sizes and thresholds, and three of four are enough.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core import colour
+from kyanoscript.core.colour import Space
+from kyanoscript.core.paper.layout import Box
+from kyanoscript.core.picture import Planes
+from kyanoscript.core.process.chart import DICTIONARY, GUTTER, Chart, Patch, charts
+
+_FINE = 8.0  # pixels to the millimetre of what patches are read from: about 200 ppi
+_SIDES = (1400, 1000, 2000, 700, 2800)  # pixels of the longer side that is searched, the likeliest first
+_ENOUGH = 3  # markers of the four
+_ASTRAY = 1.2  # mm: markers further from where they should be are none of this chart's
+_TRIM = 0.15  # of a patch's pixels, darkest and lightest each, that do not count
+_SPECKLED, _FAR = 0.2, 8.0  # a patch of which this share differs by so much of L* is damaged
+_APART, _TIMES_APART = 3.0, 6.0  # L*, and standard deviations, from others of its value: a damaged one
+
+_LIGHT = colour.to_light(np.linspace(0, 1, 65536)).astype(np.float32)
+
+Lab = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Read:
+    """What was read of one patch."""
+
+    patch: Patch
+    lab: Lab
+    damage: str = ""  # what is wrong with it; empty: it counts
+    corners: tuple[tuple[float, float], ...] = ()  # of its inner half in the scan, pixels
+
+
+@dataclass(frozen=True)
+class Scan:
+    """A chart that was found in a picture, and read."""
+
+    chart: Chart
+    patches: tuple[Read, ...]
+    white: Lab  # of the paper
+    turned: float  # degrees with the clock, −180…180
+    uneven: float  # how much less light fell on the darkest place than on the lightest, per cent
+    mirrored: bool  # the picture had to be turned over
+    markers: int  # how many of the four were found
+
+    @property
+    def good(self) -> tuple[Read, ...]:
+        """The patches that count."""
+        return tuple(read for read in self.patches if not read.damage)
+
+    def enlarged(self, times: float) -> Scan:
+        """The same, of a picture with so many more pixels each way."""
+        patches = tuple(
+            replace(one, corners=tuple((x * times, y * times) for x, y in one.corners)) for one in self.patches
+        )
+        return replace(self, patches=patches)
+
+    def said(self) -> list[str]:
+        """What was found, in words, the most important first."""
+        words = [f"{len(self.good)} of {len(self.patches)} patches read"]
+        words.append(f"turned by {abs(self.turned):.1f}°, light evened by {self.uneven:.0f} %")
+        if self.mirrored:
+            words.append("the picture was turned over, left for right")
+        if self.markers < 4:
+            words.append(f"{self.markers} of 4 markers found")
+        left = [read for read in self.patches if read.damage]
+        for read in left[:4]:
+            words.append(f"a patch of {read.patch.value:g} % left out: {read.damage}")
+        if len(left) > 4:
+            words.append(f"and {len(left) - 4} more left out")
+        return words
+
+
+def read_chart(planes: Planes, space: Space, white: float | None = None) -> Scan:
+    """Find a chart and read it.
+
+    Parameters
+    ----------
+    planes : the picture, encoded ``(1 or 3, h, w)``.
+    space : of its colours.
+    white : L* of the paper, as measured; None: what the picture has at its lightest.
+
+    Raises ValueError, in words, where there is no chart, or too little of one.
+    """
+    gray = np.clip(colour.gray_of(planes, space)[0] * 255, 0, 255).astype(np.uint8)
+    found, mirrored = _search(gray), False
+    if len(found) < _ENOUGH:
+        other = _search(np.ascontiguousarray(gray[:, ::-1]))
+        if len(other) > len(found):
+            found, mirrored = other, True
+    if mirrored:
+        planes, gray = np.ascontiguousarray(planes[:, :, ::-1]), np.ascontiguousarray(gray[:, ::-1])
+    chart, to_scan, count = _placed(found)
+    patches, paper, uneven = _sampled(planes, space, chart, to_scan, white)
+    width = planes.shape[2]
+    if mirrored:
+        patches = [replace(one, corners=tuple((width - x, y) for x, y in one.corners)) for one in patches]
+    ends = cv2.perspectiveTransform(np.array([[[0.0, chart.height / 2], [chart.width, chart.height / 2]]]), to_scan)[0]
+    turned = math.degrees(math.atan2(ends[1, 1] - ends[0, 1], ends[1, 0] - ends[0, 0]))
+    return Scan(chart, tuple(_judged(patches)), paper, turned, uneven, mirrored, count)
+
+
+# Markers
+
+Corners = NDArray[np.float32]  # (4, 2)
+
+
+def _search(gray: NDArray[np.uint8]) -> dict[int, Corners]:
+    """Markers by their number: those of the chart of which most are found, looked for until all four are."""
+    known: dict[int, Corners] = {}
+    for picture, scale in _sizes(gray):
+        for detector in _detectors():
+            corners, numbers, _ = detector.detectMarkers(picture)
+            for number, found in zip([] if numbers is None else numbers.ravel(), corners, strict=True):
+                known.setdefault(int(number), (found[0] + 0.5) / scale - 0.5)
+            best = _of_one(known)
+            if len(best) == 4:
+                return _refined(gray, best)
+    return _refined(gray, _of_one(known))
+
+
+def _of_one(known: dict[int, Corners]) -> dict[int, Corners]:
+    if not known:
+        return {}
+    numbers = [number // 4 for number in known]
+    chart = max(set(numbers), key=numbers.count)
+    return {number: corners for number, corners in known.items() if number // 4 == chart}
+
+
+def _sizes(gray: NDArray[np.uint8]) -> Iterator[tuple[NDArray[np.uint8], float]]:
+    longer, seen = max(gray.shape), set()
+    for side in _SIDES:
+        scale = min(2.0, side / longer)
+        if round(scale, 2) in seen:
+            continue
+        seen.add(round(scale, 2))
+        how = cv2.INTER_AREA if scale < 1 else cv2.INTER_CUBIC
+        small = gray if scale == 1 else cv2.resize(gray, None, fx=scale, fy=scale, interpolation=how)
+        yield np.asarray(small, np.uint8), scale
+        yield np.asarray(cv2.GaussianBlur(small, (0, 0), 1.2), np.uint8), scale
+
+
+def _detectors() -> list[cv2.aruco.ArucoDetector]:
+    made = []
+    book = cv2.aruco.getPredefinedDictionary(DICTIONARY)
+    for least, most, step, constant in ((5, 45, 10, 7), (15, 95, 20, 3)):
+        how = cv2.aruco.DetectorParameters()
+        how.adaptiveThreshWinSizeMin, how.adaptiveThreshWinSizeMax = least, most
+        how.adaptiveThreshWinSizeStep, how.adaptiveThreshConstant = step, constant
+        how.minMarkerPerimeterRate, how.maxMarkerPerimeterRate = 0.05, 2.0
+        how.polygonalApproxAccuracyRate = 0.05
+        how.perspectiveRemovePixelPerCell, how.errorCorrectionRate = 8, 0.8
+        made.append(cv2.aruco.ArucoDetector(book, how))
+    return made
+
+
+def _refined(gray: NDArray[np.uint8], found: dict[int, Corners]) -> dict[int, Corners]:
+    """Corners to parts of a pixel; one that wanders stays."""
+    refined = {}
+    for number, corners in found.items():
+        side = float(np.mean(np.linalg.norm(corners - np.roll(corners, 1, axis=0), axis=1)))
+        reach = max(2, int(side / 14))
+        criteria = (cv2.TERM_CRITERIA_EPS + cv2.TERM_CRITERIA_COUNT, 40, 0.01)
+        better = cv2.cornerSubPix(gray, corners.reshape(-1, 1, 2).copy(), (reach, reach), (-1, -1), criteria)[:, 0]
+        near = np.linalg.norm(better - corners, axis=1, keepdims=True) < reach
+        refined[number] = np.where(near, better, corners).astype(np.float32)
+    return refined
+
+
+def _placed(found: dict[int, Corners]) -> tuple[Chart, NDArray[np.float64], int]:
+    """The chart, the way from its millimetres to the pixels of the scan, and how many markers say so."""
+    every = charts()
+    if not found:
+        raise ValueError(
+            "there is no chart in this picture; its four square markers must be in it, whole and not covered"
+        )
+    number = next(iter(found)) // 4
+    if number >= len(every):
+        raise ValueError("the markers in this picture are those of no chart of this program")
+    chart = every[number]
+    if len(found) < _ENOUGH:
+        raise ValueError(
+            f"only {len(found)} of the four markers of a chart can be made out; three are needed: scan it whole, and "
+            f"sharp, at 100 pixels per inch or more"
+        )
+    best: tuple[Chart, NDArray[np.float64], int] | None = None
+    for count in range(len(found), _ENOUGH - 1, -1):
+        for chosen in itertools.combinations(sorted(found), count):
+            mm = np.concatenate([_corners(chart.markers[number % 4]) for number in chosen])
+            pixels = np.concatenate([found[number] for number in chosen])
+            way, _ = cv2.findHomography(mm, pixels, 0)
+            if way is None or abs(np.linalg.det(way)) < 1e-9:
+                continue
+            back = cv2.perspectiveTransform(pixels[None].astype(np.float64), np.linalg.inv(way))[0]
+            if float(np.abs(back - mm).max()) < _ASTRAY:
+                best = chart, np.asarray(way, np.float64), count
+                break
+        if best is not None:
+            return best
+    raise ValueError("the markers in this picture do not lie as those of a chart do; is the print bent, or cut apart?")
+
+
+def _corners(box: Box) -> NDArray[np.float64]:
+    return np.array([[box.x, box.y], [box.right, box.y], [box.right, box.bottom], [box.x, box.bottom]])
+
+
+# Patches
+
+
+def _sampled(
+    planes: Planes, space: Space, chart: Chart, to_scan: NDArray[np.float64], white: float | None
+) -> tuple[list[Read], Lab, float]:
+    """Every patch, the paper, and how uneven the light was."""
+    light = [_LIGHT[np.clip(plane * 65535 + 0.5, 0, 65535).astype(np.uint16)] for plane in colour.in_colour(planes)]
+    fine = math.sqrt(abs(np.linalg.det(to_scan[:2, :2])))  # pixels of the scan to the millimetre, about
+    times = max(1, round(fine / (1.5 * _FINE)))
+    reduced = np.diag([1 / times, 1 / times, 1.0]) @ _shifted(0.5) @ to_scan if times > 1 else _shifted(0.5) @ to_scan
+    wide, high = round(chart.width * _FINE), round(chart.height * _FINE)
+    flat = np.empty((3, high, wide), np.float32)
+    way = _shifted(-0.5) @ reduced @ np.diag([1 / _FINE, 1 / _FINE, 1.0]) @ _shifted(0.5)
+    for k, plane in enumerate(light):
+        if times > 1:
+            height, width = plane.shape
+            plane = cv2.resize(plane[: height // times * times, : width // times * times],
+                               (width // times, height // times), interpolation=cv2.INTER_AREA)  # fmt: skip
+        flat[k] = cv2.warpPerspective(plane, way, (wide, high), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+                                      borderMode=cv2.BORDER_REPLICATE)  # fmt: skip
+    luminance = np.tensordot(space.luminance, flat, 1)
+    field = _field(luminance, chart)
+    lit = field / field.max()
+    level = 1.0 if white is None else _y(white) / float(field.max())
+    paper = np.median(np.stack([(flat[:, y, x] / lit[y, x]) for y, x in _paper(chart)]), axis=0) * level
+    reads = []
+    for patch in chart.patches:
+        inner = Box(patch.box.x + patch.box.width / 4, patch.box.y + patch.box.height / 4,
+                    patch.box.width / 2, patch.box.height / 2)  # fmt: skip
+        rows = slice(round(inner.y * _FINE), round(inner.bottom * _FINE))
+        columns = slice(round(inner.x * _FINE), round(inner.right * _FINE))
+        part = flat[:, rows, columns].reshape(3, -1) / lit[rows, columns].reshape(1, -1) * level
+        middle = _trimmed(part)
+        off = np.abs(_lightness(np.tensordot(space.luminance, part, 1)) - _lightness(space.luminance @ middle)) > _FAR
+        damage = f"{100 * off.mean():.0f} % of it is spotted" if off.mean() > _SPECKLED else ""
+        corners = cv2.perspectiveTransform(_corners(inner)[None], to_scan)[0]
+        reads.append(Read(patch, _lab(middle, space), damage, tuple((float(x), float(y)) for x, y in corners)))
+    return reads, _lab(paper, space), 100 * float(1 - lit.min())
+
+
+def _shifted(by: float) -> NDArray[np.float64]:
+    """Between pixels by their middles and pixels by their corners."""
+    return np.array([[1.0, 0, by], [0, 1.0, by], [0, 0, 1.0]])
+
+
+def _paper(chart: Chart) -> Iterator[tuple[int, int]]:
+    """Places of bare paper in the flattened picture: where gutters cross, and round the patches."""
+    for patch in chart.patches:
+        box, half = patch.box, GUTTER / 2
+        for x in (box.x - half, box.right + half):
+            for y in (box.y - half, box.y + box.height / 2, box.bottom + half):
+                yield round(y * _FINE), round(x * _FINE)
+
+
+def _field(luminance: NDArray[np.float64], chart: Chart) -> NDArray[np.float64]:
+    """How light the paper would be everywhere: a cubic of its logarithm, fitted so that dust does not count."""
+    high, wide = luminance.shape
+    smooth = cv2.medianBlur(luminance.astype(np.float32), 5)
+    places = sorted(set(_paper(chart)))
+    ys, xs = np.array([y for y, _ in places]), np.array([x for _, x in places])
+    values = np.log(np.maximum(smooth[ys, xs], 1e-3))
+    terms = _terms(xs / wide * 2 - 1, ys / high * 2 - 1)
+    weights = np.ones(len(values))
+    for _ in range(12):
+        found, *_ = np.linalg.lstsq(terms * weights[:, None], values * weights, rcond=None)
+        off = values - terms @ found
+        spread = 1.4826 * float(np.median(np.abs(off))) + 1e-4
+        weights = np.clip(1 - (off / (4 * spread)) ** 2, 0, None)
+    across, down = np.meshgrid(np.arange(wide) / wide * 2 - 1, np.arange(high) / high * 2 - 1)
+    return np.asarray(np.exp(np.tensordot(_terms(across, down), found, 1)))
+
+
+def _terms(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.stack([x**i * y**j for i in range(4) for j in range(4 - i)], axis=-1)
+
+
+def _trimmed(part: NDArray[np.floating]) -> NDArray[np.float64]:
+    """The mean of pixels ``(3, n)`` without the darkest and the lightest."""
+    order = np.argsort(part.sum(axis=0))
+    cut = int(_TRIM * len(order))
+    return np.asarray(part[:, order[cut : len(order) - cut]].mean(axis=1), np.float64)
+
+
+def _judged(reads: list[Read]) -> list[Read]:
+    """Those that lie far from others of their value are damaged too."""
+    repeats = len(reads) / len({(read.patch.value, read.patch.colour) for read in reads})
+    if repeats < 2:
+        return reads
+    by: dict[float, list[float]] = {}
+    for read in reads:
+        by.setdefault(read.patch.value, []).append(read.lab[0])
+    values = sorted(by)
+    near = {v: by[v] if repeats >= 3 else [light for w in values[max(0, k - 2) : k + 3] for light in by[w]]
+            for k, v in enumerate(values)}  # fmt: skip
+    middle = {value: float(np.median(lights)) for value, lights in near.items()}
+    spread = 1.4826 * float(np.median([abs(read.lab[0] - middle[read.patch.value]) for read in reads]))
+    judged = []
+    for read in reads:
+        off = read.lab[0] - middle[read.patch.value]
+        damage = read.damage
+        if not damage and abs(off) > max(_APART, _TIMES_APART * spread):
+            damage = f"{abs(off):.0f} of L* {'lighter' if off > 0 else 'darker'} than its like"
+        judged.append(replace(read, damage=damage))
+    return judged
+
+
+def _lab(light: NDArray[np.float64], space: Space) -> Lab:
+    found = colour.to_lab(colour.to_encoded(np.maximum(light, 0)).reshape(3, 1), space)[:, 0]
+    return float(found[0]), float(found[1]), float(found[2])
+
+
+def _lightness(y: NDArray[np.float64]) -> NDArray[np.float64]:
+    y = np.maximum(y, 0)
+    return np.where(y > (6 / 29) ** 3, 116 * np.cbrt(y) - 16, y * (29 / 3) ** 3)
+
+
+def _y(lightness: float) -> float:
+    return ((lightness + 16) / 116) ** 3 if lightness > 8 else lightness * (3 / 29) ** 3

@@ -1,0 +1,109 @@
+"""The bench darkroom with files: film in, a scan of the dried print out. A stand-in; see `core.process.darkroom`."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core import colour
+from kyanoscript.core.colour import SRGB
+from kyanoscript.core.paper.measure import INCH
+from kyanoscript.core.picture import Planes, Rect, read
+from kyanoscript.core.process.aims import density_from, lightness_from_y
+from kyanoscript.core.process.baths import BATHS, Bath
+from kyanoscript.core.process.chart import Chart, times
+from kyanoscript.core.process.darkroom import Scanner, paper_light, printed, scanned
+from kyanoscript.core.quoting import quoted
+from kyanoscript.core.script.complaint import nearest
+from kyanoscript.files.errors import FileError
+from kyanoscript.files.photo import open_photo
+from kyanoscript.files.replace import replacing
+
+FINE = 300.0  # pixels per inch of film that are exposed
+_WITHOUT = 360.0  # where a film's file tells no resolution
+KINDS = (".jpg", ".jpeg", ".png", ".tif", ".tiff")
+
+
+def bath_of(word: str) -> Bath:
+    """A process of the bench darkroom by its word. Raises ValueError."""
+    if word not in BATHS:
+        raise ValueError(f"the bench darkroom has no {quoted(word)}{nearest(word, BATHS)}")
+    return BATHS[word]
+
+
+def exposed(
+    film: Path, bath: Bath, minutes: float | None = None, strip: Sequence[float] = (), mirrored: bool = True
+) -> tuple[NDArray[np.float64], float]:
+    """The dried print in light ``(3, h, w)``, and its pixels per inch.
+
+    ``strip``: minutes of each patch of a strip of exposures that the film is of; ``mirrored``: the film lies with its
+    ink on the paper, so that what it shows is turned over. Raises FileError, ValueError.
+    """
+    if minutes is not None and not 0 < minutes <= 100_000:
+        raise ValueError(f"{minutes:g} minutes cannot be exposed")
+    photo = open_photo(film, hold=False)
+    ppi = photo.ppi or _WITHOUT
+    scale = min(1.0, FINE / ppi)
+    size = max(1, round(photo.width * scale)), max(1, round(photo.height * scale))
+    planes: Planes = np.ascontiguousarray(read(photo.source, Rect(0, 0, *size), scale))
+    if mirrored:
+        planes = np.ascontiguousarray(planes[:, :, ::-1])
+    ppi *= scale
+    if not strip:
+        return printed(bath, planes, minutes), ppi
+    chart = times()
+    if len(strip) != len(chart.patches):
+        raise ValueError(f"{len(strip)} times were given; the strip has {len(chart.patches)} patches")
+    light = printed(bath, planes, max(strip))
+    for patch, time in zip(chart.patches, strip, strict=True):
+        rows, columns = _pixels(patch.box.y, patch.box.bottom, ppi), _pixels(patch.box.x, patch.box.right, ppi)
+        light[:, rows, columns] = printed(bath, planes[:, rows, columns], time)
+    return light, ppi
+
+
+def _pixels(start: float, end: float, ppi: float) -> slice:
+    return slice(round(start * ppi / INCH), round(end * ppi / INCH))
+
+
+def write_scan(target: Path, light: NDArray[np.float64], ppi: float, bath: Bath, scanner: Scanner) -> None:
+    """Scan a print, and write that: JPEG, PNG or TIFF by the name's ending. Raises FileError."""
+    ending = target.suffix.lower()
+    if ending not in KINDS:
+        raise FileError(target, "a scan is not written as that", "End the name in .jpg, .png or .tif")
+    from PIL import Image
+
+    picture = scanned(light, ppi, scanner, paper_light(bath))
+    kind = {".jpg": "JPEG", ".jpeg": "JPEG", ".png": "PNG"}.get(ending, "TIFF")
+    more = {"quality": 90} if kind == "JPEG" else {}
+    with replacing(target, ()) as file:
+        Image.fromarray(picture).save(file, kind, dpi=(scanner.ppi, scanner.ppi), **more)
+
+
+def densitometer(bath: Bath, chart: Chart, film: Planes, ppi: float, minutes: float | None = None, seed: int = 1
+                 ) -> Iterator[tuple[float, float]]:  # fmt: skip
+    """The bench densitometer: patch after patch, the wedge's value and the density read, ± 0.01.
+
+    ``film``: of the chart, right reading, encoded. Densities are absolute, paper and all.
+    """
+    rng = np.random.default_rng(seed)
+    light = printed(bath, film, minutes)
+    y = np.tensordot(SRGB.luminance, light, 1)
+    for patch in chart.patches:
+        rows, columns = _pixels(patch.box.y, patch.box.bottom, ppi), _pixels(patch.box.x, patch.box.right, ppi)
+        inner = y[rows, columns]
+        high, wide = inner.shape
+        middle = float(inner[high // 4 : -high // 4, wide // 4 : -wide // 4].mean())
+        density = float(density_from(lightness_from_y(middle))) + float(rng.normal(0, 0.01))
+        yield patch.value, round(max(0.0, density), 2)
+
+
+def small_picture(light: NDArray[np.float64], longer: int = 900) -> NDArray[np.uint8]:
+    """A print in light as a small picture ``(h, w, 3)``, sRGB."""
+    whole = np.ascontiguousarray(light.transpose(1, 2, 0), np.float32)
+    scale = min(1.0, longer / max(whole.shape[:2]))
+    small = cv2.resize(whole, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else whole
+    return np.asarray(np.rint(np.clip(colour.to_encoded(np.clip(small, 0, 1)), 0, 1) * 255), np.uint8)
