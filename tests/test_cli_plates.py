@@ -52,7 +52,7 @@ def test_plates_of_a_sheet_as_pages_and_as_json(photo, script, tmp_path, capsys)
 @pytest.mark.parametrize(
     ("words", "said"),
     [
-        (["-o", "a.tif"], "no Inks pass"),
+        (["-o", "a.tif"], "prints in inks"),
         (["--set", "inks.count=2", "-o", "a.tif"], "inks"),
         (["--script", "two.json", "--separated", "-o", "a.tif"], "four inks"),
         (["--script", "two.json", "-o", "a.jpg"], "a.jpg"),

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import argparse
 import json
+from dataclasses import replace
 
 from kyanoscript.cli.sheets import asked_on_paper, sheet_with
 from kyanoscript.core.paper.layout import remarks
-from kyanoscript.core.paper.screens import Screen
 from kyanoscript.files.photo import open_photo
-from kyanoscript.files.plates import Plates, left_out, plates_of, write_plates
+from kyanoscript.files.plates import left_out, plates_of, plates_on, write_plates
 from kyanoscript.files.sheets import shape_of
 from kyanoscript.terminal import DASH, OK, complain, spooled
+
+_HOW = ("trap", "screen", "ruling", "grain", "device", "gain")  # values of the sheet that have an option
 
 
 def plates(options: argparse.Namespace) -> int:
@@ -19,16 +21,19 @@ def plates(options: argparse.Namespace) -> int:
     if options.output == DASH:
         return complain("plates go into a file or a folder; name one with -o")
     asked, mine = asked_on_paper(options)
-    paper = sheet_with(options.sheet, asked.script, mine) if options.sheet or mine else None
+    how = [f"sheet.{name}={getattr(options, name)}" for name in _HOW if getattr(options, name) is not None]
+    if options.knock_out:
+        how.append("sheet.knock_out=true")
+    sheet = sheet_with(options.sheet, asked.script, [*mine, *how])
+    paper = sheet if options.sheet or mine else None
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
-    dots = options.screen and Screen(options.screen, options.ruling, 0.0, options.grain, options.device)
-    job = Plates(
-        photo, asked.script, asked.pictures(photo.path), paper, options.bits, trap=options.trap,
-        knock_out=options.knock_out, screen=dots or None, angles=options.angles, gain=options.gain,
-        ppi=options.device if dots else 300.0,
-    )  # fmt: skip
+    job = replace(plates_on(sheet, photo, asked.script, asked.pictures(photo.path), options.bits),
+                  sheet=paper, angles=options.angles)  # fmt: skip
+    if paper is None and job.screen is not None:
+        job = replace(job, ppi=job.screen.ppi)
     try:
-        inks, said = plates_of(asked.script, options.angles), left_out(asked.script, job)
+        first = job.screen.angle if job.screen is not None else 45.0
+        inks, said = plates_of(asked.script, options.angles, first), left_out(asked.script, job)
         written = write_plates(job, options.output, separated=options.separated)
     except ValueError as error:
         return complain(str(error))

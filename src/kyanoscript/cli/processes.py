@@ -95,7 +95,7 @@ def read(options: argparse.Namespace) -> int:
             process, said = _scanned(process, options)
         found = process.response()
         if found is not None:
-            said += [*found.said(), _summary(process)]
+            said += [*found.said(), _summary(process), *process.stale()]
         if process.proof:
             rms, most = summed(process.left())
             said.append(f"left after the curve: {most:.1f} L* at 95 %, {rms:.2f} rms")
@@ -136,7 +136,7 @@ def _with(process: Process, readings: tuple[Reading, ...], options: argparse.Nam
         if not process.readings:
             raise ValueError(f"{process.name} has no readings yet; read its wedge first")
         return process.with_(proof=proof)
-    return process.with_(readings=(*process.readings, *readings) if options.add else readings, proof=())
+    return process.read(readings, options.add)
 
 
 def _scanned(process: Process, options: argparse.Namespace) -> tuple[Process, list[str]]:

@@ -138,18 +138,18 @@ def _parser() -> argparse.ArgumentParser:
                         "each ink, or a folder, for a file each")  # fmt: skip
     plates.add_argument("--separated", action="store_true", help="four inks as the channels of one separated TIFF")
     plates.add_argument("--bits", type=int, choices=(8, 16), default=16, help="default 16")
-    plates.add_argument("--trap", type=float, default=0.0, metavar="MM", help="lighter inks spread so far beneath "
+    plates.add_argument("--trap", type=float, metavar="MM", help="lighter inks spread so far beneath "
                         "darker ones, 0…0.5")  # fmt: skip
     plates.add_argument("--knock-out", action="store_true", help="lighter inks are left out where darker ones lie")
     plates.add_argument("--screen", choices=tuple(KINDS), help="as dots, 1-bit, for plates that print ink or none")
-    plates.add_argument("--ruling", type=_ruling, default=85.0, metavar="LINES", help="of dots and lines, to the inch, "
+    plates.add_argument("--ruling", type=_ruling, metavar="LINES", help="of dots and lines, to the inch, "
                         "or 33/cm (default 85)")  # fmt: skip
     plates.add_argument("--angles", type=_numbers, default=(), metavar="A,B,…", help="degrees, one for each ink "
                         "(default: the darkest at 45, three 30 apart)")  # fmt: skip
-    plates.add_argument("--grain", type=float, default=0.12, metavar="MM", help="of an aquatint (default 0.12)")
-    plates.add_argument("--device", type=float, default=2400.0, metavar="PPI", help="pixels to the inch of the device "
+    plates.add_argument("--grain", type=float, metavar="MM", help="of an aquatint (default 0.12)")
+    plates.add_argument("--device", type=float, metavar="PPI", help="pixels to the inch of the device "
                         "that dots are for (default 2400)")  # fmt: skip
-    plates.add_argument("--gain", choices=tuple(TVI), default="", help="the tone value increase that dots hold back "
+    plates.add_argument("--gain", choices=tuple(TVI), help="the tone value increase that dots hold back "
                         "(ISO 12647-2)")  # fmt: skip
     plates.add_argument("--json", action="store_true", help="say what was written as JSON")
 

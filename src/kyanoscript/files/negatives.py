@@ -7,7 +7,7 @@ a print in several inks each ink has a negative of its own, through a process of
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -20,6 +20,7 @@ from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.measure import told
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sharpened import margin, sharpened
+from kyanoscript.core.paper.tabled import Table, through
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.process.aims import lost
 from kyanoscript.core.process.chart import inked
@@ -37,8 +38,6 @@ from kyanoscript.files.sheets import shape_of, whole_source
 
 KINDS = ("tiff", "png", "pdf")
 _TONES = np.linspace(0, 100, POINTS)
-
-Table = NDArray[np.float32]  # what the film reflects, 1 clear … 0 full of ink, for grays of the print from 0 to 1
 
 
 @dataclass(frozen=True)
@@ -93,7 +92,7 @@ def remarks_of(job: Negative, shape: float) -> list[str]:
         if found is None:
             said.append(f"{process.name} has no readings yet: the film gets the tones as they are")
             continue
-        said += [f"{process.name}: {words}" for words in found.said()]
+        said += [f"{process.name}: {words}" for words in (*process.stale(), *found.said())]
         words = lost(process.aim, found.deepest)
         if words:
             said.append(words)
@@ -207,10 +206,7 @@ class _Film:
             planes = sharpened(planes, self._of.space, self._sharpen, self._ppi)
         planes = planes[:, rect.y - y0 : rect.bottom - y0, rect.x - x0 : rect.right - x0]
         gray = colour.gray_of(np.ascontiguousarray(planes), self._of.space)
-        at = np.clip(gray, 0, 1) * np.float32(POINTS - 1)
-        below = np.minimum(at.astype(np.int32), POINTS - 2)
-        part = at - below
-        return self._table[below] * (1 - part) + self._table[below + 1] * part
+        return through(gray, self._table)
 
 
 class InInk:
@@ -232,15 +228,3 @@ class InInk:
 
     def region(self, rect: Rect, scale: float = 1.0) -> Planes:
         return inked(1 - self._of.region(rect, scale), self._ink[: self.planes])
-
-
-def glimpse(source: Renderer, tables: Sequence[tuple[Process, Table]], scale: float) -> list[NDArray[np.uint8]]:
-    """Small pictures ``(h, w, 3)`` of negatives, as they lie: turned over where the process asks for it."""
-    made = []
-    for process, table in tables:
-        film = InInk(_Film(source, table, 300, 0.0), process.ink)
-        planes = film.region(Rect(0, 0, *film.size(scale)), scale)
-        if process.mirrored and process.negative:
-            planes = planes[:, :, ::-1]
-        made.append(np.rint(colour.in_colour(planes).transpose(1, 2, 0) * 255).astype(np.uint8))
-    return made

@@ -22,7 +22,8 @@ from kyanoscript.core.colour import SRGB, Space
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.screens import Screen, angles_for, too_near
-from kyanoscript.core.passes.apart import SIZE, Apart, taken_apart
+from kyanoscript.core.paper.tabled import through
+from kyanoscript.core.passes.apart import Apart, taken_apart
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.toning.inks import Inks
 from kyanoscript.core.passes.toning.quad_tone import QuadTone
@@ -67,8 +68,19 @@ class Plates:
     trap: float = 0.0  # mm: how far lighter inks spread beneath darker ones
     knock_out: bool = False  # lighter inks are left out where darker ones lie
     screen: Screen | None = None  # as dots, at the device's resolution; each at its own angle
-    angles: tuple[float, ...] = ()  # one for each ink; none: as its darkness has it
+    angles: tuple[float, ...] = ()  # one for each ink; none: as its darkness has it, from the screen's own on
     gain: str = ""  # a tone value increase that the dots hold back, A…E
+
+
+def plates_on(sheet: Sheet, photo: Photo, script: Script, pictures: Pictures, bits: int = 16) -> Plates:
+    """What is to be written of a sheet, with the sheet's own trap, screen and the rest."""
+    screen = None
+    if sheet.screen != "none":
+        screen = Screen(sheet.screen, sheet.ruling, sheet.angle, sheet.grain, sheet.device)
+    return Plates(
+        photo, script, pictures, sheet, bits, trap=sheet.trap, knock_out=sheet.knock_out, screen=screen,
+        gain="" if sheet.gain == "none" else sheet.gain,
+    )  # fmt: skip
 
 
 def pass_of(script: Script) -> tuple[int, Inks | QuadTone]:
@@ -88,10 +100,13 @@ def apart_of(script: Script) -> Apart:
     return found
 
 
-def plates_of(script: Script, angles: tuple[float, ...] = ()) -> tuple[Plate, ...]:
-    """The plates of a script, in the order in which they are printed. Raises ValueError without a pass of inks."""
+def plates_of(script: Script, angles: tuple[float, ...] = (), first: float = 45.0) -> tuple[Plate, ...]:
+    """The plates of a script, in the order in which they are printed; ``first``: the angle of the darkest.
+
+    Raises ValueError without a pass of inks.
+    """
     apart = apart_of(script)
-    given = angles or angles_for([1 - lightness_of(tint) / 100 for tint in apart.inks])
+    given = angles or angles_for([1 - lightness_of(tint) / 100 for tint in apart.inks], first)
     if len(given) != len(apart.inks):
         raise ValueError(f"{len(given)} angles were given, and there are {len(apart.inks)} inks")
     return tuple(
@@ -120,7 +135,7 @@ def left_out(script: Script, job: Plates | None = None) -> list[str]:
         said.append("knocked out or trapped, the plates together are another print than the one on the screen")
     if job is not None and job.screen is not None and job.screen.dots:
         light = max(range(len(apart.inks)), key=lambda k: lightness_of(apart.inks[k])) if len(apart.inks) > 3 else None
-        said += too_near([plate.angle for plate in plates_of(script, job.angles)], light)
+        said += too_near([plate.angle for plate in plates_of(script, job.angles, job.screen.angle)], light)
     return said
 
 
@@ -143,10 +158,7 @@ class _One:
 
     def region(self, rect: Rect, scale: float = 1.0) -> Planes:
         gray = colour.gray_of(self._of.region(rect, scale), self._of.space)
-        at = np.clip(gray, 0, 1) * np.float32(SIZE - 1)
-        below = np.minimum(at.astype(np.int32), SIZE - 2)
-        part = at - below
-        return self._table[below] * (1 - part) + self._table[below + 1] * part
+        return through(gray, self._table)
 
 
 class _Trapped:
@@ -234,7 +246,8 @@ def write_plates(
 
     ``separated``: one picture with a channel an ink, of four inks. Raises FileError, Cancelled, ValueError.
     """
-    plates, made = plates_of(job.script, job.angles), renderers(job, cancelled)
+    first = job.screen.angle if job.screen is not None else 45.0
+    plates, made = plates_of(job.script, job.angles, first), renderers(job, cancelled)
     ending = target.suffix.lower()
     never = (job.photo.path, *job.pictures.files(job.script))
     out = _Writing(job, plates, made, progress, cancelled)

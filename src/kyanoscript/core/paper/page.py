@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from kyanoscript.core.paper.papers import PAPERS
+from kyanoscript.core.paper.screens import KINDS, TVI
 from kyanoscript.core.params import Declared, choice, number, text, toggle
 
 _MOST = 3000.0  # mm: the widest rolls are half of it
@@ -45,6 +46,23 @@ class Sheet(Declared):
     mat: float = number(
         0, 0, 500, "mm", "Window mat", "Drawn round the print to judge it; it is not printed", decimals=1
     )
+
+    trap: float = number(
+        0, 0, 0.5, "mm", "Trap", "Of plates: lighter inks spread so far beneath darker ones", decimals=2
+    )
+    knock_out: bool = toggle(False, "Knock out", "Of plates: lighter inks are left out where darker ones lie")
+    screen: str = choice(
+        "none", (("none", "none: grays"), *KINDS.items()), "Screen", "Of plates that print ink or none: their dots"
+    )
+    ruling: float = number(85, 10, 300, "l/in", "Ruling", "Rows of dots, or lines, to the inch", whole=True)
+    angle: float = number(45, 0, 90, "°", "Angle", "Of the darkest ink's dots; the others lie 30° apart", whole=True)
+    grain: float = number(0.12, 0.02, 2, "mm", "Grain", "Of an aquatint", decimals=2, ratio=True)
+    device: float = number(2400, 300, 2880, "ppi", "Dots at", "Pixels to the inch of the device", whole=True)
+    gain: str = choice(
+        "none", (("none", "none"), *((key, f"{key}, {value:g} % at the middle") for key, value in TVI.items())),
+        "Dot gain", "That the dots hold back: tone value increase of ISO 12647-2",
+    )  # fmt: skip
+    process: str = text("", "Process", "That the negative is for, by its name; without one tones stay as they are")
 
     resolution: float = number(360, 72, 2880, "ppi", "Written at", "Pixels to the inch of what goes out", whole=True)
     sharpen: float = number(60, 0, 200, "%", "Sharpened", "For paper, after the print has its size")

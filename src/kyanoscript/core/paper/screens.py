@@ -230,11 +230,11 @@ def _blue_noise(side: int) -> NDArray[np.float64]:
 # Angles, and what dots do when they print
 
 
-def angles_for(darkness: Sequence[float]) -> tuple[float, ...]:
-    """Angles for inks by how dark each is, 0…1: three strong ones 30° apart, the strongest at 45°, the lightest of
-    four lies straight between (common practice, no source)."""
+def angles_for(darkness: Sequence[float], first: float = 45.0) -> tuple[float, ...]:
+    """Angles for inks by how dark each is, 0…1: the darkest at ``first``, three strong ones 30° apart, the lightest of
+    four lies between (common practice, no source)."""
     order = sorted(range(len(darkness)), key=lambda k: -darkness[k])
-    given = (45.0, 75.0, 15.0, 0.0)
+    given = [(first + more) % 180 for more in (0.0, 30.0, -30.0, -45.0)]
     return tuple(given[order.index(k)] for k in range(len(darkness)))
 
 

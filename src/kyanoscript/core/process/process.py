@@ -61,6 +61,8 @@ class Process(Declared):
     steps: int = number(21, 11, 101, "", "Steps", "Of its wedge", whole=True)
     negative: bool = toggle(True, "Negative", "On film for light; off: printed in ink as it is")
     mirrored: bool = toggle(True, "Mirrored, emulsion to emulsion", "The film lies with its ink on the paper")
+    read_ink: Colour = ink("#000000", "Ink of the readings", "That the wedge was printed in when it was read")
+    read_minutes: float = number(0, 0, 10_000, "min", "Time of the readings", "0: not known", decimals=1)
     ink: Colour = ink("#000000", "Filter ink", "The colour of ink that holds the light back")
     aim: str = choice("lightness", tuple(AIMS.items()), "Even in", "What the print is to be even in")
     smoothing: float = number(
@@ -73,6 +75,22 @@ class Process(Declared):
     def with_(self, **values: Any) -> Process:
         """Another with values changed. Raises pydantic's ValidationError."""
         return Process(**{**self.__dict__, **values})
+
+    def read(self, readings: tuple[Reading, ...], more: bool = False) -> Process:
+        """With other readings, or with ``more`` of them, made as the process is now."""
+        every = (*self.readings, *readings) if more else readings
+        return self.with_(readings=every, proof=(), read_ink=self.ink, read_minutes=self.minutes)
+
+    def stale(self) -> list[str]:
+        """What has changed since the wedge was read, so that its curve is another's, in words."""
+        if not self.readings:
+            return []
+        said = []
+        if self.ink != self.read_ink:
+            said.append(f"the wedge was read in the ink {self.read_ink}, and not in {self.ink}; read it again")
+        if self.read_minutes and abs(self.minutes / self.read_minutes - 1) > 0.05:
+            said.append(f"the wedge was read at {self.read_minutes:g} min, and not at {self.minutes:g}; read it again")
+        return said
 
     def pairs(self) -> list[tuple[float, float]]:
         """Values and L* of the readings that count."""
