@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import argparse
 import json
-import math
-import re
 from datetime import datetime
 
 from pydantic import ValidationError
@@ -17,9 +15,9 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.core.process import chart as charts
 from kyanoscript.core.process.baths import Bath
 from kyanoscript.core.process.darkroom import Scanner
-from kyanoscript.core.process.process import Exposure, Process, Proof, Reading
-from kyanoscript.core.process.reading import Scan
-from kyanoscript.core.process.response import filter_ink, summed
+from kyanoscript.core.process.process import Process, Reading
+from kyanoscript.core.process.response import summed
+from kyanoscript.core.process.taken import proved, strip_of, taken
 from kyanoscript.core.quoting import cut
 from kyanoscript.core.script import ScriptError
 from kyanoscript.files import cgats, chartfiles, darkroom, processfile
@@ -131,65 +129,13 @@ def _listed(process: Process, options: argparse.Namespace) -> tuple[Process, lis
 
 
 def _with(process: Process, readings: tuple[Reading, ...], options: argparse.Namespace) -> Process:
-    if options.prove:
-        proof = tuple(Proof(tone=one.value, lightness=one.lightness) for one in readings if one.used)
-        if not process.readings:
-            raise ValueError(f"{process.name} has no readings yet; read its wedge first")
-        return process.with_(proof=proof)
-    return process.read(readings, options.add)
+    return proved(process, readings) if options.prove else process.read(readings, options.add)
 
 
 def _scanned(process: Process, options: argparse.Namespace) -> tuple[Process, list[str]]:
     scan = chartfiles.read_scan(spooled(options.source, "scan"), options.white)
-    said = scan.said()
-    number = scan.chart.number
-    if number == charts.times().number:
-        times = strip_of(options.times or "")
-        if len(times) != len(scan.patches):
-            raise ValueError(f"this is a strip of exposures; name the {len(scan.patches)} times, as --times 1..45")
-        process = process.with_(times=tuple(
-            Exposure(minutes=time, lightness=max(0.0, one.lab[0]))
-            for time, one in zip(times, scan.patches, strict=True) if not one.damage
-        ))  # fmt: skip
-        shortest = process.shortest()
-        said.append(f"shortest time for full black: {shortest:.1f} min")
-        if not math.isnan(process.scale()):
-            said.append(f"exposure scale {process.scale():.2f}")
-        return process.with_(minutes=round(shortest, 2)), said
-    if number == charts.inks().number:
-        holding = filter_ink([(one.patch.colour, one.lab[0]) for one in scan.good], scan.white[0])
-        said.append(f"filter ink {holding.colour}: it leaves L* {holding.lightness:.1f} of {scan.white[0]:.1f}")
-        return process.with_(ink=holding.colour), said
-    return _with(process, readings_of(scan), options).with_(steps=len(scan.chart.values)), said
-
-
-def readings_of(scan: Scan) -> tuple[Reading, ...]:
-    """The readings of a scanned wedge."""
-    return tuple(
-        Reading(value=one.patch.value, lightness=round(max(0.0, one.lab[0]), 3), a=round(one.lab[1], 3),
-                b=round(one.lab[2], 3), used=not one.damage)
-        for one in scan.patches
-    )  # fmt: skip
-
-
-def strip_of(text: str) -> tuple[float, ...]:
-    """Times of a strip of exposures: each of them, or the first and the last of twelve even steps, as 1..45.
-
-    Raises ValueError, in words.
-    """
-    if not text:
-        return ()
-    try:
-        ends = re.fullmatch(r"\s*([\d.]+)\s*\.\.\s*([\d.]+)\s*", text)
-        if ends:
-            first, last = float(ends[1]), float(ends[2])
-            if not 0 < first < last:
-                raise ValueError
-            count = charts.TIMES
-            return tuple(round(first * (last / first) ** (k / (count - 1)), 4) for k in range(count))
-        return tuple(float(word) for word in text.split(","))
-    except ValueError:
-        raise ValueError(f"times are {cut(text)!r}; write them as 1,2,4 or as 1..45") from None
+    process, said = taken(process, scan, options.prove, options.add, strip_of(options.times or ""))
+    return process, [*scan.said(), *said]
 
 
 def negative(options: argparse.Namespace) -> int:

@@ -2,27 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
 from pathlib import Path
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB
+from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.picture import Planes, Rect, read
 from kyanoscript.core.process.aims import density_from, lightness_from_y
 from kyanoscript.core.process.baths import BATHS, Bath
 from kyanoscript.core.process.chart import Chart, times
 from kyanoscript.core.process.darkroom import Scanner, paper_light, printed, scanned
+from kyanoscript.core.process.process import Process
+from kyanoscript.core.process.reading import Scan, read_chart
 from kyanoscript.core.quoting import quoted
 from kyanoscript.core.script.complaint import nearest
+from kyanoscript.files import chartfiles
 from kyanoscript.files.errors import FileError
+from kyanoscript.files.negatives import Negative, negatives
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.replace import replacing
+from kyanoscript.files.sheets import shape_of
 
+_SMALL_PPI = 110.0  # of the print that is shown in the window
 FINE = 300.0  # pixels per inch of film that are exposed
 _WITHOUT = 360.0  # where a film's file tells no resolution
 KINDS = (".jpg", ".jpeg", ".png", ".tif", ".tiff")
@@ -55,6 +62,11 @@ def exposed(
     ppi *= scale
     if not strip:
         return printed(bath, planes, minutes), ppi
+    return _strip_printed(bath, planes, ppi, strip), ppi
+
+
+def _strip_printed(bath: Bath, planes: Planes, ppi: float, strip: Sequence[float]) -> NDArray[np.float64]:
+    """A strip of exposures, right reading: each patch has a time of its own."""
     chart = times()
     if len(strip) != len(chart.patches):
         raise ValueError(f"{len(strip)} times were given; the strip has {len(chart.patches)} patches")
@@ -62,7 +74,7 @@ def exposed(
     for patch, time in zip(chart.patches, strip, strict=True):
         rows, columns = _pixels(patch.box.y, patch.box.bottom, ppi), _pixels(patch.box.x, patch.box.right, ppi)
         light[:, rows, columns] = printed(bath, planes[:, rows, columns], time)
-    return light, ppi
+    return light
 
 
 def _pixels(start: float, end: float, ppi: float) -> slice:
@@ -101,9 +113,34 @@ def densitometer(bath: Bath, chart: Chart, film: Planes, ppi: float, minutes: fl
         yield patch.value, round(max(0.0, density), 2)
 
 
-def small_picture(light: NDArray[np.float64], longer: int = 900) -> NDArray[np.uint8]:
-    """A print in light as a small picture ``(h, w, 3)``, sRGB."""
-    whole = np.ascontiguousarray(light.transpose(1, 2, 0), np.float32)
-    scale = min(1.0, longer / max(whole.shape[:2]))
-    small = cv2.resize(whole, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1 else whole
-    return np.asarray(np.rint(np.clip(colour.to_encoded(np.clip(small, 0, 1)), 0, 1) * 255), np.uint8)
+def practised(
+    process: Process, bath: Bath, chart: Chart, proving: bool, strip: Sequence[float] = (), seed: int = 1
+) -> tuple[NDArray[np.uint8], Scan]:
+    """A chart of a process exposed, scanned and read: the scan ``(h, w, 3)``, and what was read. Raises ValueError."""
+    film = chartfiles.film_of(chart, process.with_(mirrored=False), FINE, proving)
+    planes = film.region(Rect(0, 0, *film.size(1.0)))
+    light = _strip_printed(bath, planes, FINE, strip) if strip else printed(bath, planes, process.minutes)
+    scan = scanned(light, FINE, Scanner(seed=seed), paper_light(bath))
+    found = read_chart(np.ascontiguousarray(scan.transpose(2, 0, 1), np.float32) / np.float32(255), SRGB)
+    return scan, found
+
+
+def printed_small(
+    job: Negative, process: Process, bath: Bath, cancelled: Callable[[], bool] = lambda: False
+) -> NDArray[np.float32]:
+    """The dried print of a negative, without its rim, small: encoded sRGB ``(3, h, w)``.
+
+    Raises FileError, ValueError.
+    """
+    coarse = job.sheet.model_copy(
+        update={"resolution": max(72.0, min(job.sheet.resolution, _SMALL_PPI)), "sharpen": 0.0}
+    )
+    film = negatives(replace(job, sheet=coarse), cancelled)[0][1]
+    whole = film.region(Rect(0, 0, *film.size(1.0)))
+    if process.mirrored and process.negative:
+        whole = np.ascontiguousarray(whole[:, :, ::-1])
+    place = laid(coarse, shape_of(job.photo, job.script)[1]).prints[0]
+    rows, columns = _pixels(place.y, place.bottom, coarse.resolution), _pixels(place.x, place.right, coarse.resolution)
+    part = np.ascontiguousarray(whole[:, rows, columns])
+    light = printed(bath, part, process.minutes) if process.negative else colour.to_light(colour.in_colour(part))
+    return np.clip(colour.to_encoded(np.clip(light, 0, 1)), 0, 1).astype(np.float32)

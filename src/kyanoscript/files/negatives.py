@@ -179,6 +179,15 @@ def shape_and_remarks(job: Negative) -> list[str]:
     return remarks_of(job, shape_of(job.photo, job.script)[1])
 
 
+def on_film(print_: Renderer, process: Process) -> InInk:
+    """A print as the film of a process, not sharpened, right reading; a curve that cannot be is left out."""
+    try:
+        table = table_of(process)
+    except ValueError:
+        table = table_of(process.with_(readings=()))
+    return InInk(_Film(print_, table, 0.0, 0.0), process.ink)
+
+
 class _Film:
     """A print as what the film reflects; sharpened before it goes through the curve."""
 

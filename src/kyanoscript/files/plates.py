@@ -179,11 +179,11 @@ class _Trapped:
 
     def region(self, rect: Rect, scale: float = 1.0) -> Planes:
         reach = self._reach
-        width, height = self.size(1.0)
+        width, height = self.size(scale)
         x0, y0 = max(0, rect.x - reach), max(0, rect.y - reach)
         wide = Rect(x0, y0, min(width, rect.right + reach) - x0, min(height, rect.bottom + reach) - y0)
-        own = 1 - self._of.region(wide)[0]
-        over = 1 - np.prod([one.region(wide)[0] for one in self._darker], axis=0)
+        own = 1 - self._of.region(wide, scale)[0]
+        over = 1 - np.prod([one.region(wide, scale)[0] for one in self._darker], axis=0)
         if self._knock_out:
             own = own * (1 - over)
         if reach:
@@ -196,11 +196,32 @@ class _Trapped:
 Made = _One | _Trapped | Leaf
 
 
+def _below(script: Script) -> Script:
+    """Everything that comes before the inks."""
+    at, _ = pass_of(script)
+    return Script(script.passes[:at], script.frame, script.stencils, develop=script.develop)
+
+
+def _plates(print_: Renderer, apart: Apart, reach: int, knock_out: bool) -> list[_One | _Trapped]:
+    """Every plate of a print below its inks; ``reach``: pixels that lighter inks spread."""
+    alone = [_One(print_, covers) for covers in apart.coverage]
+    dark = [lightness_of(tint) for tint in apart.inks]
+    made: list[_One | _Trapped] = []
+    for k, one in enumerate(alone):
+        darker = [other for other, light in zip(alone, dark, strict=True) if light < dark[k]]
+        made.append(_Trapped(one, darker, reach, knock_out) if darker and (reach or knock_out) else one)
+    return made
+
+
+def plate_of(renderer: Callable[[Script], Renderer], script: Script, which: int, knock_out: bool) -> _One | _Trapped:
+    """One plate, to be looked at; ``renderer``: makes one of what lies below the inks. Raises ValueError."""
+    return _plates(renderer(_below(script)), apart_of(script), 0, knock_out)[which]
+
+
 def renderers(job: Plates, watch: Callable[[], bool] = lambda: False) -> list[Made]:
     """One for each plate, all of the same size. Raises ValueError, FileError."""
     if not TRAP[0] <= job.trap <= TRAP[1]:
         raise ValueError(f"a trap of {job.trap:g} mm cannot be; {TRAP[0]:g}…{TRAP[1]:g} mm can")
-    at, _ = pass_of(job.script)
     job.pictures.check(job.script)
     apart = apart_of(job.script)
 
@@ -208,7 +229,7 @@ def renderers(job: Plates, watch: Callable[[], bool] = lambda: False) -> list[Ma
         if watch():
             raise Cancelled
 
-    below = Script(job.script.passes[:at], job.script.frame, job.script.stencils, develop=job.script.develop)
+    below = _below(job.script)
     source = whole_source(job.photo)
     times = screens.times_finer(job.screen.ppi) if job.screen is not None else 1
     ppi = job.ppi if job.sheet is None else job.sheet.resolution
@@ -218,14 +239,9 @@ def renderers(job: Plates, watch: Callable[[], bool] = lambda: False) -> list[Ma
         print_ = Renderer(source, below, library=job.pictures, watch=heard)
     else:
         print_ = rendered(source, below, job.pictures, pixels(job.sheet.across, ppi), heard)
-    alone = [_One(print_, covers) for covers in apart.coverage]
-    dark = [lightness_of(tint) for tint in apart.inks]
     made: list[Made] = []
-    for k, one in enumerate(alone):
-        darker = [other for other, light in zip(alone, dark, strict=True) if light < dark[k]]
+    for one in _plates(print_, apart, round(job.trap * ppi / INCH), job.knock_out):
         plate: Any = one
-        if darker and (job.trap or job.knock_out):
-            plate = _Trapped(one, darker, round(job.trap * ppi / INCH), job.knock_out)
         if job.screen is not None and times > 1 and job.sheet is not None:
             plate = screens.Finer(plate, times)
         if job.sheet is not None:

@@ -8,8 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.colour import SRGB
 from kyanoscript.core.picture import Rect
-from kyanoscript.files import proofs
+from kyanoscript.core.process.process import Process
+from kyanoscript.files import negatives, plates, proofs
+from kyanoscript.files.export import Printable
 from kyanoscript.files.proofs import Proof
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.site import Base, Site
@@ -57,6 +60,32 @@ class Laid(Hung):
     """It is there; ``outside``: the share of it that the printer has not."""
 
     outside: float = 0.0
+
+
+NEGATIVE = -1
+
+
+@dataclass(frozen=True)
+class OnFilm(Hang):
+    """The whole print at a scale as a plate of it, or as its negative: grays, or the filter ink."""
+
+    leaf: int = NEGATIVE  # or which plate
+    process: Process | None = None  # of the negative
+    knock_out: bool = False  # of a plate
+
+    def work(self, site: Site) -> None:
+        """Whole; such pictures are asked for one by one."""
+        film = self._film(site)
+        rect = self.rect
+        if rect.clipped(*film.size(self.scale)) != rect:
+            return
+        site.send(Hung(self, rect, self.scale, display.shown(film.region(rect, self.scale), SRGB), False))
+
+    def _film(self, site: Site) -> Printable:
+        if self.leaf == NEGATIVE:
+            assert self.process is not None
+            return negatives.on_film(site.renderer(self.script, self.keep), self.process)
+        return plates.plate_of(lambda below: site.renderer(below, self.keep), self.script, self.leaf, self.knock_out)
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QColor, QImage
 from PySide6.QtWidgets import QMenu, QWidget
 
 from kyanoscript.core.geometry import framing
@@ -23,6 +23,8 @@ from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.papers import Laid as Print
 from kyanoscript.ui.service.papers import OnPaper, Tones, TonesOf
+from kyanoscript.ui.service.walls import Hung
+from kyanoscript.ui.sheet.films import Films
 from kyanoscript.ui.sheet.leaves import Leaves
 from kyanoscript.ui.sheet.page import SheetPage
 from kyanoscript.ui.sheet.paper import Paper
@@ -30,6 +32,7 @@ from kyanoscript.ui.sheet.rack import Rack
 
 _FIRST = Sheet(width=297, height=210, across=220, middle=True)
 _MARGIN = 25.0  # mm: of a print that fills its margins
+_SMALL = 2 * 112  # pixels across of the small pictures below
 
 
 class Laying(QObject):
@@ -42,13 +45,19 @@ class Laying(QObject):
     def __init__(self, context: Context) -> None:
         super().__init__()
         self.context = context
-        self.rack, self.paper, self.page, self.leaves = Rack(), Paper(), SheetPage(), Leaves()
+        self.rack = Rack(
+            "Sheets",
+            ("New sheet", "Another paper for this print"),
+            ("From the kept…", "A sheet that was kept for every photograph"),
+        )
+        self.paper, self.page, self.leaves = Paper(), SheetPage(), Leaves()
         self.current = 0
         self.unit = "mm"
         self.proofing, self.marking, self.held = True, False, False
         self.outside = 0.0
         self.tones: Tones | None = None
         self.menu: QMenu | None = None
+        self.films = Films(context, lambda: self.sheet, lambda: self.shape)
         self._proof: Proof | None = None
         self._proof_of: Sheet | None = None
         self._paper_white: tuple[float, ...] = (1.0, 1.0, 1.0)
@@ -59,7 +68,7 @@ class Laying(QObject):
         rack, paper, page = self.rack, self.paper, self.page
         rack.chosen.connect(self.choose)
         rack.new.connect(self.add)
-        rack.from_kept.connect(self.offer_kept)
+        rack.other.connect(self.offer_kept)
         paper.moved.connect(self._moved)
         paper.sized.connect(self._sized)
         paper.nudged.connect(self._nudged)
@@ -68,13 +77,18 @@ class Laying(QObject):
         page.changed.connect(lambda words, values: self.put(words, **values))
         page.began.connect(lambda: self._grip(True))
         page.ended.connect(lambda: self._grip(False))
-        page.turned.connect(self._turn)
+        page.turned.connect(self.turn)
         page.unit_changed.connect(self._set_unit)
         page.filling.connect(self.fill)
         page.keeping.connect(self.keep)
         page.showing.connect(lambda what, on: (self.set_proofing if what == "proof" else self.set_marking)(on))
         page.refused.connect(self.said)
+        self.films.said.connect(self.said)
+        self.films.warned.connect(self.warned)
+        self.films.found.connect(lambda: self.turn(self.page.page) if self.there else None)
+        self.leaves.chosen.connect(lambda at: self.show_leaf(self.leaves.names[at]))
         context.service.answers(Print).connect(self._take)
+        context.service.answers(Hung).connect(self._take_leaf)
         context.service.answers(Tones).connect(self._take_tones)
         context.desk.script_changed.connect(self._follow)
         context.desk.photo_changed.connect(self._another)
@@ -244,9 +258,24 @@ class Laying(QObject):
         left, top = start(self.sheet, self.shape)
         self.put("print moved", left=round(left + x, 3), top=round(top + y, 3), middle=False)
 
-    def _turn(self, page: str) -> None:
+    def turn(self, page: str) -> None:
+        """To another page of the sheet; the processes are another view's."""
+        if page == "Process":
+            return
         self.page.page = page
-        self._show()
+        self.films.turn(page)
+        self._follow()
+
+    def show_leaf(self, name: str) -> None:
+        """Another leaf onto the paper."""
+        self.films.leaf = name
+        self.paper.take(None)
+        self._follow()
+
+    def take_dried(self, image: QImage) -> None:
+        """The print out of the bench darkroom."""
+        self.films.take_dried(image)
+        self._follow()
 
     def _set_unit(self, unit: str) -> None:
         self.unit = self.page.unit = unit
@@ -260,6 +289,7 @@ class Laying(QObject):
 
     def _another(self) -> None:
         self.current, self._proof_of = 0, None
+        self.films.another()
         self.paper.take(None)
 
     def _follow(self) -> None:
@@ -319,6 +349,10 @@ class Laying(QObject):
         self.paper.white = self._white()
         self.paper.show_sheet(sheet, shape, self.unit)
         found = remarks(sheet, shape, self.across)
+        films, page = self.films, self.page
+        self.leaves.show_leaves(films.leaves(), films.at())
+        page.plates, page.plate_remarks = films.plate_lines() if page.page == "Plates" else (films.inks, ())
+        page.film_remarks = films.remarks() if page.page == "Negative" else ()
         self.page.show_sheet(self.name, sheet, shape, "", found[0] if found else "")
         size = name_of(sheet.width, sheet.height)
         measures = f"{told(sheet.width, self.unit).rsplit(' ', 1)[0]} × {told(sheet.height, self.unit)}"
@@ -343,21 +377,44 @@ class Laying(QObject):
         scale = min(1.0, max(0.01, box.width() * ratio / max(1, desk.print_size()[0])))
         size = framing(desk.script.frame, desk.photo.width, desk.photo.height).size(scale)
         bare = replace(desk.script, sheets=())
-        self.context.service.ask(
-            OnPaper(bare, Rect(0, 0, *size), scale, slot="paper", proof=self.proof, marked=self.marking)
-        )
+        rect, service = Rect(0, 0, *size), self.context.service
+        films = self.films
+        slot = "paper" if films.leaf == "Print" else "small print"
+        small = min(scale, _SMALL / max(1, desk.print_size()[0]))
+        if films.leaf == "Dried print":
+            self.paper.take(films.dried)
+        elif films.leaf != "Print":
+            service.ask(films.request(bare, rect, scale, films.leaf, True))
+        size = framing(desk.script.frame, desk.photo.width, desk.photo.height).size(small)
+        tiny = Rect(0, 0, *size)
+        part = (rect, scale) if films.leaf == "Print" else (tiny, small)
+        service.ask(OnPaper(bare, *part, slot=slot, proof=self.proof, marked=self.marking))
+        for name in films.leaves():
+            if films.rendered(name):
+                service.ask(films.request(bare, tiny, small, name, False))
         if self._proof is not None and (self.tones is None or self.tones.proof != self._proof):
             self.context.service.ask(TonesOf(self._proof))
 
     def _take(self, frame: Print) -> None:
         look = frame.look
-        if not isinstance(look, OnPaper) or look.slot != "paper" or look.proof != self.proof:
+        if not isinstance(look, OnPaper) or look.slot not in ("paper", "small print") or look.proof != self.proof:
             return
         image = display.image(frame.pixels)
-        self.paper.take(image)
-        self.leaves.take(image)
+        if look.slot == "paper" and self.films.leaf == "Print":
+            self.paper.take(image)
+        self.leaves.take("Print", image)
         self.outside = frame.outside
         self._show()
+
+    def _take_leaf(self, frame: Hung) -> None:
+        found = self.films.picture(frame)
+        if found is None:
+            return
+        name, image, large = found
+        if not large:
+            self.leaves.take(name, image)
+        elif name == self.films.leaf:
+            self.paper.take(image)
 
     def _take_tones(self, tones: Tones) -> None:
         self.tones = tones
@@ -383,7 +440,7 @@ class Laying(QObject):
 
     def stops(self) -> list[QWidget]:
         """Where the keyboard goes from part to part."""
-        return [self.paper, self.rack.lines]
+        return [self.paper, self.leaves, self.rack.lines]
 
 
 def _ways(sheet: Sheet) -> tuple[object, ...]:

@@ -2,29 +2,44 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QImage, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.ui.service.papers import Tones
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.access import Role, Told, tell
 
-_WIDE, _HIGH = 112, 75
+_WIDE, _HIGH, _APART = 112, 75, 136
 
 
 class Leaves(QWidget):
-    """The print on its paper; beside it a line of the tones: in the print across, on the paper up."""
+    """The print, its plates, its negative: a press shows one on the paper. Beside them a line of the tones: in the
+    print across, on the paper up."""
+
+    chosen = Signal(int)
 
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(148)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("What goes out")
-        self.image: QImage | None = None
+        self.own_keys = frozenset((Qt.Key.Key_Left, Qt.Key.Key_Right))
+        self.names: tuple[str, ...] = ("Print",)
+        self.images: dict[str, QImage] = {}
+        self.current = 0
         self.tones: Tones | None = None
 
-    def take(self, image: QImage) -> None:
-        """The print."""
-        self.image = image
+    def show_leaves(self, names: tuple[str, ...], current: int) -> None:
+        """What there is, and which lies on the paper."""
+        self.names, self.current = names, current
+        self.images = {name: image for name, image in self.images.items() if name in names}
+        self.update()
+        tell(self)
+
+    def take(self, name: str, image: QImage) -> None:
+        """A small picture."""
+        self.images[name] = image
         self.update()
 
     def show_tones(self, tones: Tones) -> None:
@@ -33,25 +48,57 @@ class Leaves(QWidget):
         self.setAccessibleDescription(f"black comes out at L* {tones.paper[0]:.0f}, white at L* {tones.paper[-1]:.0f}")
         self.update()
 
+    def told(self) -> Told:
+        """For assistive technology: what lies on the paper."""
+        last = len(self.names) - 1
+        return Told(
+            Role.List, self.names[self.current], self.current, 0, last, 1.0, lambda v: self.chosen.emit(round(v))
+        )
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = int((event.position().x() - 12) // _APART)
+        if 0 <= at < len(self.names):
+            self.chosen.emit(at)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()), 0)
+        if step:
+            self.chosen.emit(min(max(self.current + step, 0), len(self.names) - 1))
+        else:
+            super().keyPressEvent(event)
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setFont(theme.serif(17))
         painter.setPen(theme.colour("text"))
         painter.drawText(QPointF(20, 26), "What goes out")
-        if self.image is not None:
-            share = min(_WIDE / self.image.width(), _HIGH / self.image.height())
-            box = QRectF(20, 38, self.image.width() * share, self.image.height() * share)
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawImage(box, self.image)
-            painter.setFont(theme.sans(12))
-            painter.drawText(QPointF(20, 38 + _HIGH + 16), "Print")
+        for k, name in enumerate(self.names):
+            self._leaf(painter, k, name)
         if self.tones is not None:
-            self._paint_tones(painter, self.tones)
+            self._paint_tones(painter, self.tones, max(220, 20 + _APART * len(self.names) + 40))
         painter.end()
 
-    def _paint_tones(self, painter: QPainter, tones: Tones) -> None:
+    def _leaf(self, painter: QPainter, k: int, name: str) -> None:
+        x = 20 + _APART * k
+        if k == self.current and len(self.names) > 1:
+            painter.fillRect(QRectF(x - 6, 33, _WIDE + 12, _HIGH + 30), theme.colour("soft"))
+            painter.fillRect(QRectF(x - 6, 33, _WIDE + 12, 2), theme.colour("accent"))
+        image = self.images.get(name)
+        if image is not None:
+            share = min(_WIDE / image.width(), _HIGH / image.height())
+            box = QRectF(x, 38, image.width() * share, image.height() * share)
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(box, image)
+            painter.setPen(QPen(theme.colour("line"), 1))
+            painter.drawRect(box)
+        painter.setFont(theme.sans(12))
+        painter.setPen(theme.colour("accent" if self.hasFocus() and k == self.current else "text"))
+        shown = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, _WIDE)
+        painter.drawText(QPointF(x, 38 + _HIGH + 16), shown)
+
+    def _paint_tones(self, painter: QPainter, tones: Tones, left: int) -> None:
         """The ladder on paper: where the line lies flat, zones run together."""
-        box = QRectF(220, 36, 150, 84)
+        box = QRectF(left, 36, 150, 84)
         painter.setPen(QPen(theme.colour("line"), 1))
         painter.drawRect(box)
         painter.drawLine(box.bottomLeft(), box.topRight())
@@ -65,7 +112,7 @@ class Leaves(QWidget):
         painter.drawPolyline(points)
         painter.setFont(theme.sans(12))
         painter.setPen(theme.colour("text"))
-        painter.drawText(QPointF(220, 26), "Tones on this paper")
+        painter.drawText(QPointF(left, 26), "Tones on this paper")
         painter.setPen(theme.colour("quiet"))
         lines = (
             f"White comes out at L* {tones.paper[-1]:.1f}",
@@ -73,7 +120,7 @@ class Leaves(QWidget):
             _blocked(tones),
         )
         for k, words in enumerate(lines):
-            painter.drawText(QRectF(386, 44 + 22 * k, 420, 20), Qt.AlignmentFlag.AlignLeft, words)
+            painter.drawText(QRectF(left + 166, 44 + 22 * k, 420, 20), Qt.AlignmentFlag.AlignLeft, words)
 
 
 def _blocked(tones: Tones) -> str:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QRectF, QSizeF
 from PySide6.QtGui import QImage, QPageLayout, QPageSize, QPainter
 from PySide6.QtPrintSupport import QPrinter, QPrinterInfo
@@ -13,8 +14,12 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QListWidge
 
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.picture import Rect
-from kyanoscript.files import benchprinter
+from kyanoscript.core.process.baths import Bath
+from kyanoscript.core.process.process import Process
+from kyanoscript.files import benchprinter, darkroom
 from kyanoscript.files.errors import Cancelled, FileError
+from kyanoscript.files.negatives import Negative, write_negatives
+from kyanoscript.files.plates import plates_on, write_plates
 from kyanoscript.files.proofs import profile_path
 from kyanoscript.files.settings import Settings
 from kyanoscript.files.sheets import Out, leaf_of, write_sheet
@@ -22,6 +27,7 @@ from kyanoscript.files.target import target_of
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.jobs.lanes import Job
+from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture
 
 _BAND = 400  # rows that are handed to a printer in one go
@@ -68,6 +74,77 @@ class SheetsOut(QObject):
             _told(lambda running: write_sheet(job, running.progress.emit, lambda: running.stopping)),
             lambda size: (f"Wrote {path.name}, {size[0]} × {size[1]} pixels", False),
         )
+
+    # Plates and negatives
+
+    def ask_plates(self, name: str, sheet: Sheet) -> None:
+        """Ask where the plates go, then write them."""
+        target = self._named(name, "plates.tif")
+        path, _ = QFileDialog.getSaveFileName(
+            self.context.top, "Write the plates", str(target), "TIFF (*.tif);;PDF (*.pdf);;A folder (*)"
+        )
+        if path:
+            self.write_plates(sheet, Path(path))
+
+    def write_plates(self, sheet: Sheet, path: Path) -> Job | None:
+        """Write every plate of the print, on the sheet."""
+        job = self._job(sheet, path)
+        if job is None or self.printing.busy():
+            return None
+        self.context.folders.prints = path.absolute().parent
+        plates = plates_on(sheet, job.photo, job.script, job.pictures)
+        return self.printing.start(
+            f"Writing plates: {path.name}…",
+            _told(lambda running: write_plates(plates, path, running.progress.emit, lambda: running.stopping)),
+            lambda files: (f"Wrote {', '.join(file.name for file in files)}", False),
+        )
+
+    def ask_negative(self, name: str, sheet: Sheet, processes: tuple[Process, ...]) -> None:
+        """Ask where the negative goes, then write it."""
+        target = self._named(name, "negative.tif")
+        path, _ = QFileDialog.getSaveFileName(
+            self.context.top, "Write the negative", str(target), "TIFF (*.tif);;PNG (*.png);;PDF (*.pdf)"
+        )
+        if path:
+            self.write_negative(sheet, processes, Path(path))
+
+    def write_negative(self, sheet: Sheet, processes: tuple[Process, ...], path: Path) -> Job | None:
+        """Write the negative for a process, or one for each ink."""
+        job = self._job(sheet, path)
+        if job is None or self.printing.busy():
+            return None
+        self.context.folders.prints = path.absolute().parent
+        wanted = Negative(job.photo, job.script, sheet, processes, job.pictures, path, never=job.never)
+        return self.printing.start(
+            f"Writing the negative: {path.name}…",
+            _told(lambda running: write_negatives(wanted, running.progress.emit, lambda: running.stopping)),
+            lambda made: (
+                f"Wrote {', '.join(file.name for file in made[0])}, {made[1][0]} × {made[1][1]} pixels",
+                False,
+            ),
+        )
+
+    def expose(self, sheet: Sheet, process: Process, bath: Bath, then: Callable[[QImage], None]) -> Job | None:
+        """The negative exposed in the bench darkroom: the dried print, to be laid on the sheet."""
+        job = self._job(sheet, Path("negative.tif"))
+        if job is None or self.printing.busy():
+            return None
+        wanted = Negative(job.photo, job.script, sheet, (process,), job.pictures, job.target)
+
+        def done(pixels: NDArray[np.float32]) -> tuple[str, bool]:
+            then(display.colours(pixels))
+            return f"{bath.label}, {process.minutes:g} min, out of the bench darkroom", False
+
+        return self.printing.start(
+            f"Exposing in the bench darkroom: {bath.label.lower()}…",
+            _told(lambda running: darkroom.printed_small(wanted, process, bath, lambda: running.stopping)), done,
+            "Stopped; the light is off",
+        )  # fmt: skip
+
+    def _named(self, name: str, end: str) -> Path:
+        photo, folders = self.context.desk.photo, self.context.folders
+        stem = photo.path.stem if photo is not None else "print"
+        return (folders.prints or folders.files) / f"{stem}-{name.lower().replace(' ', '-')}-{end}"
 
     # Printers
 

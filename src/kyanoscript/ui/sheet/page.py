@@ -20,7 +20,7 @@ from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
 from kyanoscript.ui.widgets.slider import ValueSlider
 
-PAGES = ("Paper", "Print", "Colour", "Marks")
+PAGES = (("Paper", "Print", "Colour", "Marks"), ("Plates", "Negative", "Process"))
 _OWN = "own size"
 _LONGEST = 1200.0  # mm: sliders go so far; more can be typed
 _SLIDERS = {
@@ -29,6 +29,7 @@ _SLIDERS = {
     "Colour": ("resolution", "sharpen"),
     "Marks": ("steps",),
 }
+_DOTTED = ("round", "elliptical", "line")
 _WITHOUT_PROFILE = "none: the paper alone"
 
 
@@ -47,9 +48,14 @@ class SheetPage(BuiltPage):
     filling = Signal()
     renamed = Signal(str)
     refused = Signal(str)
+    wanted = Signal(str)  # something that is done with plates or the negative, by its word
 
     def __init__(self) -> None:
         super().__init__("Sheet")
+        self.plates: tuple[str, ...] = ()  # inks of the print, a line each
+        self.plate_remarks: tuple[str, ...] = ()
+        self.processes: tuple[tuple[str, str], ...] = ()  # names of processes, and what is known of each
+        self.film_remarks: tuple[str, ...] = ()
         self.page = "Paper"
         self.unit = "mm"
         self.sliders: dict[str, ValueSlider] = {}
@@ -74,6 +80,8 @@ class SheetPage(BuiltPage):
             sheet.middle,
             sheet.profile,
             sheet.columns * sheet.rows > 1,
+            (sheet.screen, self.plates, self.plate_remarks) if self.page == "Plates" else None,
+            (sheet.process, self.processes, self.film_remarks) if self.page == "Negative" else None,
         )
         if built != self._built:
             self._build(name, sheet)
@@ -85,8 +93,9 @@ class SheetPage(BuiltPage):
             if sheet.middle and key in ("left", "top"):
                 value = start(sheet, shape)[key == "top"]
             slider.set_value(value / each if slider.spec.unit in ("mm", "in") else value)
-        for key, word in self.words.items():
-            word.setChecked(self.shown[key])
+        for key, on in self.shown.items():
+            if key in self.words:
+                self.words[key].setChecked(on)
         for key, switch in self.switches.items():
             switch.blockSignals(True)
             switch.setChecked(bool(getattr(sheet, key)))
@@ -113,20 +122,30 @@ class SheetPage(BuiltPage):
         column = self.begin()
         column.addWidget(furniture.elided_title(name))
         column.addWidget(furniture.label("What lies on the paper", quiet=True))
-        row = QHBoxLayout()
-        row.setSpacing(12)
-        for page in PAGES:
-            word = furniture.word(page, checkable=True)
-            word.setChecked(page == self.page)
-            word.clicked.connect(lambda _=False, page=page: self.turned.emit(page))
-            row.addWidget(word)
-        row.addStretch()
-        column.addLayout(row)
-        {"Paper": self._paper, "Print": self._print, "Colour": self._colour, "Marks": self._marks}[self.page](sheet)
+        for pages in PAGES:
+            row = QHBoxLayout()
+            row.setSpacing(12)
+            for page in pages:
+                word = furniture.word(page, checkable=True)
+                word.setChecked(page == self.page)
+                word.clicked.connect(lambda _=False, page=page: self.turned.emit(page))
+                row.addWidget(word)
+            row.addStretch()
+            column.addLayout(row)
+        {"Paper": self._paper, "Print": self._print, "Colour": self._colour, "Marks": self._marks,
+         "Plates": self._plates, "Negative": self._negative}[self.page](sheet)  # fmt: skip
         self.facts, self.warning = furniture.wrapped(""), furniture.wrapped("")
         self.warning.setObjectName("warning")
         column.addWidget(self.facts)
         column.addWidget(self.warning)
+        if self.page not in ("Plates", "Negative"):
+            self._out()
+        column.addStretch()
+        self.end()
+
+    def _out(self) -> None:
+        """What is done with the sheet as a whole."""
+        column = self.column
         self.rule()
         out = QPushButton("Print…")
         out.setObjectName("main")
@@ -144,8 +163,6 @@ class SheetPage(BuiltPage):
             words.addWidget(word)
         words.addStretch()
         column.addLayout(words)
-        column.addStretch()
-        self.end()
 
     # The pages
 
@@ -236,7 +253,74 @@ class SheetPage(BuiltPage):
         self.caption = caption
         self.add(self.row("Caption", caption))
 
+    def _plates(self, sheet: Sheet) -> None:
+        if not self.plates:
+            words = (
+                "This print has no inks. Add the pass Inks or Quad-tone on the Bench: each of its inks is a plate here."
+            )
+            self.add(furniture.wrapped(words))
+            return
+        for line in self.plates:
+            self.add(furniture.label(line))
+        self._slider("trap")
+        self._switch("knock_out")
+        self.add(self.row("Screen", self._choice("screen")))
+        if sheet.screen in _DOTTED:
+            self._slider("ruling")
+            self._slider("angle")
+        if sheet.screen == "grain":
+            self._slider("grain")
+        if sheet.screen != "none":
+            self._slider("device")
+            self.add(self.row("Dot gain", self._choice("gain")))
+        self._remarks(self.plate_remarks)
+        self.rule()
+        self._main("plates", "Write the plates…", "TIFF or PDF, a page for each ink; or a folder, a file each")
+
+    def _negative(self, sheet: Sheet) -> None:
+        process = shrinking("Process")
+        process.addItem("as it is: no curve", "")
+        for name, _ in self.processes:
+            process.addItem(name, name)
+        if sheet.process and process.findData(sheet.process) < 0:
+            process.addItem(sheet.process, sheet.process)
+        process.currentIndexChanged.connect(
+            lambda k: self.changed.emit(f"Process: {process.itemText(k)}", {"process": process.itemData(k)})
+        )
+        self.lists["process"] = process
+        self.add(self.row("Process", process))
+        about = dict(self.processes).get(sheet.process, "")
+        if about:
+            self.add(furniture.wrapped(about))
+        self.add(furniture.wrapped("The film is the sheet: its size and place are those of the Paper and Print pages."))
+        self._remarks(self.film_remarks)
+        self.rule()
+        self._main("negative", "Write the negative…", "TIFF, PNG or PDF at its exact size, mirrored, with its rim")
+        if self.plates:
+            self._word("negatives", "One for each ink…", "Each ink through this process, for several exposures")
+        self._word("expose", "Expose it in the bench darkroom", "A stand-in: shows the dried print on the sheet")
+
+    def _remarks(self, remarks: tuple[str, ...]) -> None:
+        for words in remarks:
+            warning = furniture.wrapped(words[:1].upper() + words[1:])
+            warning.setObjectName("warning")
+            self.add(warning)
+
     # Their furniture
+
+    def _main(self, key: str, text: str, help: str) -> None:
+        made = QPushButton(text)
+        made.setObjectName("main")
+        made.setToolTip(help)
+        made.clicked.connect(lambda: self.wanted.emit(key))
+        self.words[key] = made
+        self.add(made)
+
+    def _word(self, key: str, text: str, help: str) -> None:
+        word = furniture.word(text, help)
+        word.clicked.connect(lambda: self.wanted.emit(key))
+        self.words[key] = word
+        self.add(word)
 
     def _spec(self, key: str) -> Number:
         spec = Sheet.number(key)

@@ -1,4 +1,4 @@
-"""The sheets of this photograph, by name, at the left."""
+"""What there is by name, at the left: sheets, processes."""
 
 from __future__ import annotations
 
@@ -17,13 +17,13 @@ _ROW = 50
 class _Lines(QWidget):
     chosen = Signal(int)
 
-    def __init__(self) -> None:
+    def __init__(self, name: str) -> None:
         super().__init__()
         self.lines: tuple[tuple[str, str], ...] = ()
         self.current = 0
         self.own_keys = frozenset((Qt.Key.Key_Up, Qt.Key.Key_Down))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Sheets")
+        self.setAccessibleName(name)
 
     def told(self) -> Told:
         """For assistive technology: the chosen one."""
@@ -67,25 +67,23 @@ class Rack(QWidget):
 
     chosen = Signal(int)
     new = Signal()
-    from_kept = Signal()
+    other = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, name: str, new: tuple[str, str], other: tuple[str, str]) -> None:
+        """``name``: what they are; ``new``, ``other``: words below them, with what they are for."""
         super().__init__()
         self.setFixedWidth(132)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 12, 0, 12)
-        title = furniture.title("Sheets")
+        title = furniture.title(name)
         title.setContentsMargins(16, 0, 0, 4)
         column.addWidget(title)
         area = furniture.scrolling()
-        self.lines = _Lines()
+        self.lines = _Lines(name)
         self.lines.chosen.connect(self.chosen)
         area.setWidget(self.lines)
         column.addWidget(area, 1)
-        for text, help, signal in (
-            ("New sheet", "Another paper for this print", self.new),
-            ("From the kept…", "A sheet that was kept for every photograph", self.from_kept),
-        ):
+        for (text, help), signal in ((new, self.new), (other, self.other)):
             word = furniture.word(text, help)
             word.clicked.connect(signal)
             row = QHBoxLayout()

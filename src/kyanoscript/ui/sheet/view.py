@@ -9,6 +9,8 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.process.baths import BATHS
+from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.files.proofs import Proof, proof_of
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
@@ -17,11 +19,13 @@ from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
+from kyanoscript.ui.sheet.process.steps import PROVE
 from kyanoscript.ui.widgets.naming import Entry, Naming
 
 if TYPE_CHECKING:
     from kyanoscript.ui.sheet.laying import Laying
     from kyanoscript.ui.sheet.out import SheetsOut
+    from kyanoscript.ui.sheet.process.work import ProcessWork
 
 
 class SheetView(View):
@@ -40,6 +44,8 @@ class SheetView(View):
         self._out: SheetsOut | None = None
         self.naming: Naming | None = None
         self._holding = False  # the key of the proof on the easel
+        self._work: ProcessWork | None = None
+        self.measuring = False  # the Process page is turned to
 
     @property
     def laying(self) -> Laying:
@@ -53,7 +59,25 @@ class SheetView(View):
             made.changed.connect(self.registry.changed)
             made.page.printing.connect(self.print)
             made.page.writing.connect(self.write)
+            made.page.turned.connect(self._turn)
+            made.page.wanted.connect(self._do)
+            made.films.process_of = self.work.named
+            self.work.changed.connect(self._tell_processes)
         return self._laying
+
+    @property
+    def work(self) -> ProcessWork:
+        """Processes; made when they are first wanted."""
+        if self._work is None:
+            from kyanoscript.ui.sheet.process.work import ProcessWork
+
+            self._work = made = ProcessWork(self.context)
+            made.said.connect(self.context.foot.say)
+            made.warned.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
+            made.changed.connect(self.registry.changed)
+            made.turned.connect(self._back)
+            made.used.connect(self._use)
+        return self._work
 
     @property
     def out(self) -> SheetsOut:
@@ -69,8 +93,13 @@ class SheetView(View):
     def enter(self) -> None:
         """As it was left."""
         self.context.foot.say("")
-        self.laying.enter()
-        self.laying.paper.setFocus()
+        self.work.load(self._tell_processes)
+        if self.measuring:
+            self.work.enter()
+            self.work.steps.setFocus()
+        else:
+            self.laying.enter()
+            self.laying.paper.setFocus()
 
     def leave(self) -> None:
         """It goes."""
@@ -79,12 +108,24 @@ class SheetView(View):
 
     def panels(self) -> Panels:
         """Sheets, paper, page, what goes out."""
+        if self.measuring:
+            work = self.work
+            return Panels(work.rack, work.page, work.steps, work.middle)
         laying = self.laying
         return Panels(laying.rack, laying.page, laying.leaves, laying.paper)
 
     def commands(self) -> Handlers:
         """Its own keys."""
         laying, desk = self.laying, self.context.desk
+        if self.measuring:
+            work = self.work
+            return {
+                commands.UNDO: work.undo,
+                commands.REDO: work.redo,
+                commands.RENAME: work.about,
+                commands.REMOVE: work.remove,
+                commands.EXPORT: lambda: work.ask_write(work.step == PROVE),
+            }
         return {
             commands.UNDO: desk.undo,
             commands.REDO: desk.redo,
@@ -104,6 +145,8 @@ class SheetView(View):
 
     def undo_words(self) -> tuple[str, str]:
         """Of the script, which holds the sheets."""
+        if self.measuring:
+            return self.work.undo_words()
         return self.context.desk.undo_label, self.context.desk.redo_label
 
     def chosen(self) -> bool:
@@ -111,17 +154,70 @@ class SheetView(View):
         return self.context.desk.photo is not None
 
     def stops(self) -> list[QWidget]:
-        """Paper, sheets."""
-        return self.laying.stops()
+        """Paper, sheets; or what the Process page has."""
+        return self.work.stops() if self.measuring else self.laying.stops()
 
     def focus(self) -> QWidget | None:
-        """The paper."""
-        return self.laying.paper
+        """The paper, or the steps."""
+        return self.work.steps if self.measuring else self.laying.paper
 
     def escape(self) -> bool:
-        """Back to the bench."""
-        self.registry.go(self._home)
+        """From the Process page to the sheet; from there to the bench."""
+        if self.measuring:
+            self._back("Paper")
+        else:
+            self.registry.go(self._home)
         return True
+
+    # Plates, negatives, processes
+
+    def _turn(self, page: str) -> None:
+        """The Process page has the whole view."""
+        if page == "Process":
+            self.measure()
+
+    def measure(self) -> None:
+        """To the processes."""
+        self.measuring = True
+        self.context.foot.show_words("")
+        self.rearranged.emit()
+        self.registry.changed.emit()
+        self.work.enter()
+
+    def _back(self, page: str) -> None:
+        """To a page of the sheet."""
+        self.measuring = False
+        self.context.foot.show_words("")
+        self.rearranged.emit()
+        self.registry.changed.emit()
+        self.laying.turn(page)
+        self.laying.enter()
+
+    def _use(self, name: str) -> None:
+        """A process for the negative of this print."""
+        self._back("Negative")
+        self.laying.put(f"Process {name}", process="" if name == AS_IT_IS.name else name)
+
+    def _tell_processes(self) -> None:
+        if self._laying is None or self._work is None:
+            return
+        names = [(process.name, _known(process)) for process in self._work.processes if process is not AS_IT_IS]
+        self._laying.page.processes = tuple(names)
+        if not self.measuring:
+            self._laying.enter()
+
+    def _do(self, word: str) -> None:
+        """What the pages of plates and negative ask for."""
+        laying = self.laying
+        name, sheet, process = laying.name, laying.sheet, laying.films.process
+        if word == "plates":
+            self.out.ask_plates(name, sheet)
+        elif word == "negative":
+            self.out.ask_negative(name, sheet, (process,))
+        elif word == "negatives":
+            self.out.ask_negative(name, sheet, (process,) * len(laying.films.inks))
+        elif word == "expose":
+            self.out.expose(sheet, process, BATHS[self.work.bath], laying.take_dried)
 
     # What is done here
 
@@ -174,3 +270,11 @@ class SheetView(View):
         self.naming = Naming(self.context.top, (entry,))
         self.naming.named.connect(lambda names: self.laying.rename(names[0]))
         self.naming.pop_up(lines.mapToGlobal(QPoint(12, 50 * (self.laying.current + 1))), above=False)
+
+
+def _known(process: Process) -> str:
+    """What a process is, in a line."""
+    parts = [process.paper, process.chemistry, f"{process.minutes:g} min"]
+    if process.ink != "#000000":
+        parts.append(f"ink {process.ink}")
+    return ", ".join(part for part in parts if part)

@@ -1,0 +1,168 @@
+"""What a print becomes on its way to ink and light: which plates and negative there are, and what lies on the paper."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtGui import QImage
+
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.passes.apart import Apart
+from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.passes.toning.inks import Inks
+from kyanoscript.core.picture import Rect
+from kyanoscript.core.process.process import AS_IT_IS, Process
+from kyanoscript.core.script import Script
+from kyanoscript.files.negatives import check_size
+from kyanoscript.files.plates import apart_of, left_out, pass_of, plates_of, plates_on
+from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.jobs.lanes import Lane
+from kyanoscript.ui.service import display
+from kyanoscript.ui.service.papers import OnFilm
+from kyanoscript.ui.service.walls import Hung
+
+PRINT, NEGATIVE, DRIED = "Print", "Negative", "Dried print"
+
+
+class Films(QObject):
+    """Leaves of the sheet that is looked at."""
+
+    said = Signal(str)
+    warned = Signal(str)
+    found = Signal()  # the inks of a quad-tone
+
+    def __init__(self, context: Context, sheet: Callable[[], Sheet], shape: Callable[[], float]) -> None:
+        super().__init__()
+        self.context, self._sheet, self._shape = context, sheet, shape
+        self.leaf = PRINT  # what lies on the paper
+        self.dried: QImage | None = None  # out of the bench darkroom
+        self.process_of: Callable[[str], Process | None] = lambda name: None
+        self._asked = ""  # the page of the sheet that is turned to
+        self._apart: Apart | None = None  # the inks of a quad-tone
+        self._apart_of: Pass | None = None
+
+    def another(self) -> None:
+        """Another photograph."""
+        self.leaf, self.dried = PRINT, None
+
+    def turn(self, page: str) -> None:
+        """To a page of the sheet: what it is about lies on the paper."""
+        self._asked = page
+        if page == "Plates":
+            self._take_apart()
+        wanted = {"Plates": "Plate 1", "Negative": NEGATIVE}.get(page, PRINT)
+        self.leaf = wanted if wanted in self.leaves() else PRINT
+
+    def take_dried(self, image: QImage) -> None:
+        """The print out of the bench darkroom."""
+        self.dried, self.leaf = image, DRIED
+
+    # What there is
+
+    def leaves(self) -> tuple[str, ...]:
+        """What goes out."""
+        names = [PRINT, *(f"Plate {k + 1}" for k in range(len(self.inks)))]
+        if self._sheet().process or self._asked == "Negative":
+            names.append(NEGATIVE)
+        if self.dried is not None:
+            names.append(DRIED)
+        return tuple(names)
+
+    def at(self) -> int:
+        """Which of them lies on the paper."""
+        names = self.leaves()
+        if self.leaf not in names:
+            self.leaf = PRINT
+        return names.index(self.leaf)
+
+    def rendered(self, name: str) -> bool:
+        """Whether it is a plate, or the negative."""
+        return name not in (PRINT, DRIED)
+
+    @property
+    def inks(self) -> tuple[str, ...]:
+        """Colours of the inks of this print; of a quad-tone only when its plates are asked for: they take seconds."""
+        try:
+            _, step = pass_of(self.context.desk.script)
+        except ValueError:
+            return ()
+        if isinstance(step, Inks):
+            return tuple(tint for tint, _ in step.inks())
+        return self._apart.inks if self._apart is not None and self._apart_of == step else ()
+
+    @property
+    def process(self) -> Process:
+        """That the negative is for."""
+        return self.process_of(self._sheet().process) or AS_IT_IS
+
+    def _take_apart(self) -> None:
+        """Find the inks of a quad-tone, in another thread."""
+        script = self.context.desk.script
+        try:
+            _, step = pass_of(script)
+        except ValueError:
+            return
+        if isinstance(step, Inks) or self._apart_of == step:
+            return
+        self._apart, self._apart_of = None, step
+        self.said.emit("Taking the tones apart into four inks…")
+
+        def done(made: Apart) -> None:
+            if self._apart_of == step:
+                self._apart = made
+                self.said.emit("")
+                if self._asked == "Plates":
+                    self.found.emit()
+
+        job = self.context.jobs.run(lambda job: apart_of(script), Lane.READ)
+        job.done.connect(done)
+        job.failed.connect(self.warned)
+
+    # In words
+
+    def plate_lines(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """The plates, a line each, and what should be known of them."""
+        desk, sheet = self.context.desk, self._sheet()
+        if not self.inks or desk.photo is None or desk.pictures is None:
+            return (), ()
+        job = plates_on(sheet, desk.photo, desk.script, desk.pictures)
+        found = plates_of(desk.script, first=sheet.angle)
+        dotted = job.screen is not None and job.screen.dots
+        lines = [f"{plate.name}, {plate.most:g} %{f', at {plate.angle:g}°' if dotted else ''}" for plate in found]
+        return tuple(lines), tuple(left_out(desk.script, job))
+
+    def remarks(self) -> tuple[str, ...]:
+        """What should be known of the negative."""
+        sheet, process = self._sheet(), self.process
+        said = []
+        if sheet.process and self.process_of(sheet.process) is None:
+            said.append(f"there is no process {sheet.process} any more")
+        elif sheet.process and not process.readings:
+            said.append(f"{process.name} has no readings yet: the film gets the tones as they are")
+        try:
+            check_size(sheet, self._shape())
+        except ValueError as error:
+            said.append(str(error))
+        return (*said, *process.stale())
+
+    # As pictures
+
+    def request(self, script: Script, rect: Rect, scale: float, name: str, large: bool) -> OnFilm:
+        """What the render threads are asked for."""
+        slot = "leaf" if large else f"small {name}"
+        if name == NEGATIVE:
+            return OnFilm(script, rect, scale, slot=slot, process=self.process)
+        return OnFilm(script, rect, scale, slot=slot, leaf=int(name.split()[1]) - 1, knock_out=self._sheet().knock_out)
+
+    def picture(self, frame: Hung) -> tuple[str, QImage, bool] | None:
+        """What came: of which leaf, as it lies, and whether it is the large one."""
+        look = frame.look
+        if not isinstance(look, OnFilm):
+            return None
+        image = display.image(frame.pixels)
+        if look.process is None:
+            return f"Plate {look.leaf + 1}", image, look.slot == "leaf"
+        if look.process.mirrored and look.process.negative:
+            image = image.flipped(Qt.Orientation.Horizontal)
+        return NEGATIVE, image, look.slot == "leaf"

@@ -1,0 +1,1 @@
+"""The Process page of the Sheet view: wedge, expose, read, curve, prove."""

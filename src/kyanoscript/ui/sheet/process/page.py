@@ -1,0 +1,304 @@
+"""The right side of the Process page: what is known of the process, and what is done at this step."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+
+from kyanoscript.core.colour import parse_hex
+from kyanoscript.core.params.kinds import Choice
+from kyanoscript.core.process.baths import BATHS
+from kyanoscript.core.process.chart import STEPS
+from kyanoscript.core.process.process import Process
+from kyanoscript.ui.bench.slip.fields import shrinking
+from kyanoscript.ui.service import display
+from kyanoscript.ui.sheet.page import PAGES
+from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, PROVE, READ, WEDGE
+from kyanoscript.ui.sheet.process.worked import Worked
+from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.built import BuiltPage
+from kyanoscript.ui.widgets.slider import ValueSlider
+
+TIMES, INKS = "times", "inks"
+CHARTS: tuple[tuple[str, str], ...] = (
+    *((str(steps), f"wedge of {steps} steps") for steps in STEPS),
+    (TIMES, "strip of exposures"),
+    (INKS, "filter inks"),
+)
+SHOWN = ("Scan", "Curve", "Both")
+
+# What is done, by the word that the controller knows it by: text, help
+_ABOUT = {
+    WEDGE: "Print it on film as it is: no colour management, the ink and settings that negatives will have.",
+    EXPOSE: "Lay it on the paper, expose, develop, dry. Then scan the dried print whole, all four markers in it.",
+    READ: "A press on a square leaves it out, or takes it back.",
+    CURVE: "The film gets what makes the print even.",
+    PROVE: "Print the wedge through the curve, expose and read it: what is left is told.",
+}
+
+
+@dataclass(frozen=True)
+class State:
+    """What the page shows."""
+
+    worked: Worked
+    step: int
+    chart: str
+    bath: str
+    shown: str
+    adding: bool
+    own: bool  # one's own process, that can be changed
+
+
+class ProcessPage(BuiltPage):
+    """Built anew when the step or the process is another."""
+
+    labels = 86
+
+    turned = Signal(str)  # to another page of the sheet
+    changed = Signal(str, dict)  # what is done, in words, and the process's values
+    began = Signal()
+    ended = Signal()
+    wanted = Signal(str)  # something that is done, by its word
+    chart_chosen = Signal(str)
+    bath_chosen = Signal(str)
+    showing = Signal(str)
+    adding = Signal(bool)
+    refused = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__("Process")
+        self.sliders: dict[str, ValueSlider] = {}
+        self.lists: dict[str, QComboBox] = {}
+        self.switches: dict[str, QCheckBox] = {}
+        self.words: dict[str, QPushButton] = {}
+        self.ink: QLineEdit | None = None
+        self.facts: dict[str, QLabel] = {}
+        self._built: object = None
+        self.state: State | None = None
+
+    def show_state(self, state: State) -> None:
+        """The process as it is."""
+        process = state.worked.process
+        facts = state.worked.facts()
+        built = (process.name, state.step, tuple(name for name, _ in facts), state.worked.said, state.worked.wrong,
+                 state.own, bool(process.proof), state.chart in (TIMES, INKS))  # fmt: skip
+        self.state = state
+        if built != self._built:
+            self._build(state)
+            self._built = built
+        for name, value in facts:
+            self.facts[name].setText(value)
+        for key, slider in self.sliders.items():
+            slider.set_value(getattr(process, key))
+        for key, switch in self.switches.items():
+            switch.blockSignals(True)
+            switch.setChecked(state.adding if key == "adding" else bool(getattr(process, key)))
+            switch.blockSignals(False)
+        for key, box in self.lists.items():
+            value = {"chart": state.chart, "bath": state.bath}.get(key) or getattr(process, key)
+            box.blockSignals(True)
+            box.setCurrentIndex(box.findData(value))
+            box.blockSignals(False)
+        for name in SHOWN:
+            if name in self.words:
+                self.words[name].setChecked(state.shown == name)
+        if self.ink is not None and not self.ink.hasFocus():
+            self._show_ink(process.ink)
+
+    def _build(self, state: State) -> None:
+        self.sliders, self.lists, self.switches, self.words, self.facts, self.ink = {}, {}, {}, {}, {}, None
+        column = self.begin()
+        process = state.worked.process
+        column.addWidget(furniture.elided_title(process.name))
+        self._pages()
+        known = ", ".join(word for word in (process.paper, process.chemistry) if word)
+        column.addWidget(furniture.wrapped(known or "How this process answers, and the curve that makes it even"))
+        column.addWidget(furniture.line())
+        for name, value in state.worked.facts():
+            self.add(self._fact(name, value))
+        for words in (*state.worked.said, *((state.worked.wrong,) if state.worked.wrong else ())):
+            warning = furniture.wrapped(words[:1].upper() + words[1:])
+            warning.setObjectName("warning")
+            self.add(warning)
+        self.rule(2)
+        {WEDGE: self._wedge, EXPOSE: self._expose, READ: self._read, CURVE: self._curve, PROVE: self._prove}[
+            state.step
+        ](state)
+        self.add(furniture.wrapped(_ABOUT[state.step]))
+        self.rule(2)
+        self._row(("about", "About it…", "Its name, paper, chemistry, light and notes (F2)"),
+                  ("export", "Keep as a file…", "A process file, for another machine or person"))  # fmt: skip
+        if state.own:
+            self._row(("cgats", "Readings as text…", "CGATS.17"), ("remove", "Take away", "Undo brings it back (Del)"))
+        else:
+            self.add(furniture.wrapped("It ships with the program; what is changed is kept as one of your own."))
+        column.addStretch()
+        self.end()
+
+    def _pages(self) -> None:
+        """The words that lead back to the sheet."""
+        for pages in PAGES:
+            row = QHBoxLayout()
+            row.setSpacing(12)
+            for page in pages:
+                word = furniture.word(page, checkable=True)
+                word.setChecked(page == "Process")
+                word.clicked.connect(lambda _=False, page=page, word=word: self._turn(page, word))
+                row.addWidget(word)
+            row.addStretch()
+            self.column.addLayout(row)
+
+    def _turn(self, page: str, word: QPushButton) -> None:
+        word.setChecked(page == "Process")
+        if page != "Process":
+            self.turned.emit(page)
+
+    def _fact(self, name: str, value: str) -> QWidget:
+        label = furniture.label(value)
+        label.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.facts[name] = label
+        return self.row(name, label)
+
+    # The steps
+
+    def _wedge(self, state: State) -> None:
+        self.add(self.row("Chart", self._list("chart", "Chart", CHARTS, self.chart_chosen)))
+        self._film()
+        self._main("write", "Write the chart…", "TIFF, PNG or PDF at its exact size")
+
+    def _expose(self, state: State) -> None:
+        self._slider("minutes")
+        self.add(self.row("In the bench", self._list("bath", "Process of the bench darkroom",
+                                                     [(key, bath.label.lower()) for key, bath in BATHS.items()],
+                                                     self.bath_chosen)))  # fmt: skip
+        self._main("practise", "Expose in the bench darkroom", "A stand-in: it exposes, scans and reads the chart")
+
+    def _read(self, state: State) -> None:
+        self._main("scan", "Read a scan…", "Of the dried print, all four markers in it")
+        self._row(("typed", "Type or paste…", "L*, densities or reflectances"),
+                  ("list", "From a file…", "CGATS.17, or values as text"))  # fmt: skip
+        self._row(("densitometer", "Bench densitometer", "A stand-in: measures the wedge patch after patch, ± 0.01 D"))
+        switch = QCheckBox("Average with the readings there are")
+        switch.setToolTip("Else new readings take the place of the old")
+        switch.toggled.connect(self.adding)
+        self.switches["adding"] = switch
+        self.add(switch)
+        self._shown()
+
+    def _curve(self, state: State) -> None:
+        spec = Process.params()["aim"]
+        assert isinstance(spec, Choice)
+        self.add(self.row(spec.label, self._list("aim", spec.label, spec.choices)))
+        self._slider("smoothing")
+        self._film()
+        self._main("use", "Use it for the negative", "Of the print on the bench, on the Negative page")
+        self._shown()
+
+    def _prove(self, state: State) -> None:
+        self._main("proof", "Write the wedge through the curve…", "TIFF, PNG or PDF at its exact size")
+        self._row(("scan proof", "Read its scan…", "Of the dried proof"),
+                  ("practise proof", "Practise", "In the bench darkroom: exposed, scanned and read"))  # fmt: skip
+        if state.worked.process.proof:
+            self._row(("improve", "Improve the curve with it", "The proof's readings join the others"))
+        self._shown()
+
+    # Their furniture
+
+    def _film(self) -> None:
+        """What is true of all film of this process."""
+        entry = QLineEdit()
+        entry.setAccessibleName("Filter ink")
+        entry.setToolTip("The colour of ink that holds the light back, as #rrggbb; the chart of filter inks finds it")
+        entry.setMaxLength(7)
+        entry.editingFinished.connect(lambda: self._take_ink(entry))
+        self.ink = entry
+        self.add(self.row("Filter ink", entry))
+        self._switch("mirrored")
+        self._switch("negative")
+
+    def _show_ink(self, ink: str) -> None:
+        assert self.ink is not None
+        self.ink.setText(ink)
+        self.ink.setStyleSheet(f"QLineEdit {{ border-left: 28px solid {display.ink(ink).name()}; }}")
+
+    def _take_ink(self, entry: QLineEdit) -> None:
+        text = entry.text().strip()
+        assert self.state is not None
+        if text == self.state.worked.process.ink:
+            return
+        try:
+            parse_hex(text)
+        except ValueError:
+            self.refused.emit(f"{text or 'nothing'} is no colour; write it as #7fae2e")
+            self._show_ink(self.state.worked.process.ink)
+            return
+        self.changed.emit("Filter ink", {"ink": text})
+
+    def _main(self, key: str, text: str, help: str) -> None:
+        made = QPushButton(text)
+        made.setObjectName("main")
+        made.setToolTip(help)
+        made.clicked.connect(lambda: self.wanted.emit(key))
+        self.words[key] = made
+        self.add(made)
+
+    def _row(self, *entries: tuple[str, str, str]) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(14)
+        for key, text, help in entries:
+            word = furniture.word(text, help)
+            word.clicked.connect(lambda _=False, key=key: self.wanted.emit(key))
+            self.words[key] = word
+            row.addWidget(word)
+        row.addStretch()
+        self.column.addLayout(row)
+
+    def _shown(self) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(14)
+        for name in SHOWN:
+            word = furniture.word(name, "In the middle", checkable=True)
+            word.clicked.connect(lambda _=False, name=name: self.showing.emit(name))
+            self.words[name] = word
+            row.addWidget(word)
+        row.addStretch()
+        self.column.addLayout(row)
+
+    def _slider(self, key: str) -> None:
+        spec = Process.number(key)
+        slider = ValueSlider(spec, spec.low)
+        slider.began.connect(self.began)
+        slider.ended.connect(self.ended)
+        slider.moved.connect(
+            lambda value: self.changed.emit(f"{spec.label} {spec.text(value)}", {key: round(value, 3)})
+        )
+        slider.refused.connect(self.refused)
+        self.sliders[key] = slider
+        self.add(slider)
+
+    def _switch(self, key: str) -> None:
+        spec = Process.params()[key]
+        switch = QCheckBox(spec.label)
+        switch.setToolTip(spec.help)
+        switch.toggled.connect(lambda on: self.changed.emit(f"{spec.label} {'on' if on else 'off'}", {key: on}))
+        self.switches[key] = switch
+        self.add(switch)
+
+    def _list(self, key: str, name: str, entries: Sequence[tuple[str, str]], to: object = None) -> QComboBox:
+        box = shrinking(name)
+        for value, text in entries:
+            box.addItem(text, value)
+
+        def take(k: int) -> None:
+            if to is not None:
+                to.emit(box.itemData(k))  # type: ignore[attr-defined]  # one of the signals above
+            else:
+                self.changed.emit(f"{name}: {box.itemText(k)}", {key: box.itemData(k)})
+
+        box.currentIndexChanged.connect(take)
+        self.lists[key] = box
+        return box

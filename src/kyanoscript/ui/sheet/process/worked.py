@@ -1,0 +1,76 @@
+"""What is worked out of a process for the screen, in another thread."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from kyanoscript.core.process.aims import Array, aimed
+from kyanoscript.core.process.process import POINTS, Process
+from kyanoscript.core.process.response import Left, Response, summed
+
+
+@dataclass(frozen=True, eq=False)
+class Worked:
+    """A process with everything that follows from its readings."""
+
+    process: Process
+    response: Response | None = None
+    curve: Array | None = None  # the value of the film for tones 0…100, `POINTS` of them
+    left: tuple[Left, ...] = ()
+    wrong: str = ""  # why there is no curve
+    said: tuple[str, ...] = ()  # what should be known
+
+    def facts(self) -> list[tuple[str, str]]:
+        """Names and values, as they stand on the page."""
+        process, found = self.process, self.response
+        if found is None:
+            return [("Read", "not yet")]
+        white, deepest = process.end(False), process.end(True)
+        assert white is not None
+        assert deepest is not None
+        values = {one.value for one in process.readings if one.used}
+        count = len([one for one in process.readings if one.used])
+        each = count / max(1, len(values))
+        plural = f"{len(values)} steps, {each:.0f} of each" if each > 1.5 else f"{len(values)} steps"
+        rows = [
+            ("White", f"L* {white[0]:.1f}  {_signed(white[1])}  {_signed(white[2])}"),
+            ("Deepest", f"L* {deepest[0]:.1f}  D {float(-math.log10(max(1e-6, _y(deepest[0])))):.2f}"),
+        ]
+        scale = process.scale()
+        rows.append(("Its scale", "no strip of exposures yet" if math.isnan(scale) else f"{scale:.2f} log exposure"))
+        rows.append(("Read", f"{plural}, ± {found.noise:.1f} L*"))
+        rows.append(("Left after it", f"{summed(self.left)[1]:.1f} L* at 95 %" if self.left else "not proved yet"))
+        return rows
+
+    def at(self, tone: float) -> str:
+        """What happens to a tone, in words."""
+        if self.response is None or self.curve is None:
+            return ""
+        found = self.response
+        wanted = float(aimed(self.process.aim, np.array([tone]), found.white, found.deepest)[0])
+        plain = float(found.at(tone))
+        film = float(np.interp(tone, np.linspace(0, 100, POINTS), self.curve))
+        what = "negative" if self.process.negative else "print"
+        return f"Tone {tone:.0f} %: L* {plain:.1f}, wanted {wanted:.1f} · the {what} gets {film:.0f} %"
+
+
+def work_out(process: Process) -> Worked:
+    """Everything; what is wrong with its readings is said and not raised."""
+    try:
+        found = process.response()
+        if found is None:
+            return Worked(process)
+        return Worked(process, found, process.curve(), tuple(process.left()), "", (*process.stale(), *found.said()))
+    except ValueError as error:
+        return Worked(process, wrong=str(error))
+
+
+def _signed(value: float) -> str:
+    return f"{value:.1f}".replace("-", "\N{MINUS SIGN}")
+
+
+def _y(lightness: float) -> float:
+    return ((lightness + 16) / 116) ** 3 if lightness > 8 else lightness * (3 / 29) ** 3
