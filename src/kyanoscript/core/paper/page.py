@@ -64,6 +64,8 @@ class Sheet(Declared):
     )  # fmt: skip
     process: str = text("", "Process", "That the negative is for, by its name; without one tones stay as they are")
 
+    layers: str = text("", "Layers", "Processes of the inks, by name, with | between, for a negative of each")
+
     resolution: float = number(360, 72, 2880, "ppi", "Written at", "Pixels to the inch of what goes out", whole=True)
     sharpen: float = number(60, 0, 200, "%", "Sharpened", "For paper, after the print has its size")
     profile: str = text("", "Profile", "The printer's ICC file; without one the paper's own white and black count")

@@ -21,6 +21,7 @@ from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.papers import OnFilm
 from kyanoscript.ui.service.walls import Hung
+from kyanoscript.ui.sheet.inkpages import Known
 
 PRINT, NEGATIVE, DRIED = "Print", "Negative", "Dried print"
 
@@ -38,6 +39,7 @@ class Films(QObject):
         self.leaf = PRINT  # what lies on the paper
         self.dried: QImage | None = None  # out of the bench darkroom
         self.process_of: Callable[[str], Process | None] = lambda name: None
+        self.processes: tuple[tuple[str, str], ...] = ()  # names, and what is known of each
         self._asked = ""  # the page of the sheet that is turned to
         self._apart: Apart | None = None  # the inks of a quad-tone
         self._apart_of: Pass | None = None
@@ -96,6 +98,12 @@ class Films(QObject):
         """That the negative is for."""
         return self.process_of(self._sheet().process) or AS_IT_IS
 
+    def layers(self) -> tuple[Process, ...]:
+        """That the inks are for, one each; the sheet's own where none is named."""
+        names = self._sheet().layers.split("|")
+        names += [""] * (len(self.inks) - len(names))
+        return tuple(self.process_of(name) or self.process for name in names[: len(self.inks)])
+
     def _take_apart(self) -> None:
         """Find the inks of a quad-tone, in another thread."""
         script = self.context.desk.script
@@ -121,7 +129,14 @@ class Films(QObject):
 
     # In words
 
-    def plate_lines(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    def known(self) -> Known:
+        """What the pages of plates and of the negative are told."""
+        if self._asked == "Plates":
+            lines, said = self._plates()
+            return Known(self.inks, lines, self.processes, said)
+        return Known(self.inks, (), self.processes, self._negative() if self._asked == "Negative" else ())
+
+    def _plates(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """The plates, a line each, and what should be known of them."""
         desk, sheet = self.context.desk, self._sheet()
         if not self.inks or desk.photo is None or desk.pictures is None:
@@ -132,7 +147,7 @@ class Films(QObject):
         lines = [f"{plate.name}, {plate.most:g} %{f', at {plate.angle:g}°' if dotted else ''}" for plate in found]
         return tuple(lines), tuple(left_out(desk.script, job))
 
-    def remarks(self) -> tuple[str, ...]:
+    def _negative(self) -> tuple[str, ...]:
         """What should be known of the negative."""
         sheet, process = self._sheet(), self.process
         said = []

@@ -1,4 +1,7 @@
-"""What is laid on paper: the sheets of the script, which one is looked at, its proof, and what is done with it."""
+"""What is laid on paper: the sheets of the script, which one is looked at, its proof, and what is done with it.
+
+Long, since paper, page, rack and leaves hear of each other here and nowhere else.
+"""
 
 from __future__ import annotations
 
@@ -275,6 +278,7 @@ class Laying(QObject):
     def take_dried(self, image: QImage) -> None:
         """The print out of the bench darkroom."""
         self.films.take_dried(image)
+        self.leaves.take("Dried print", image)
         self._follow()
 
     def _set_unit(self, unit: str) -> None:
@@ -351,8 +355,7 @@ class Laying(QObject):
         found = remarks(sheet, shape, self.across)
         films, page = self.films, self.page
         self.leaves.show_leaves(films.leaves(), films.at())
-        page.plates, page.plate_remarks = films.plate_lines() if page.page == "Plates" else (films.inks, ())
-        page.film_remarks = films.remarks() if page.page == "Negative" else ()
+        page.known = films.known()
         self.page.show_sheet(self.name, sheet, shape, "", found[0] if found else "")
         size = name_of(sheet.width, sheet.height)
         measures = f"{told(sheet.width, self.unit).rsplit(' ', 1)[0]} × {told(sheet.height, self.unit)}"
@@ -364,7 +367,7 @@ class Laying(QObject):
         self.context.foot.show_words(facts)
 
     def _white(self) -> QColor:
-        proof = self.proof
+        proof = self.proof if self.films.leaf == "Print" else None  # plates and films are no proofs
         return QColor("#FFFFFF") if proof is None or not proof.paper_white else QColor.fromRgbF(*self._paper_white)
 
     def refresh(self) -> None:

@@ -33,7 +33,6 @@ class Leaves(QWidget):
     def show_leaves(self, names: tuple[str, ...], current: int) -> None:
         """What there is, and which lies on the paper."""
         self.names, self.current = names, current
-        self.images = {name: image for name, image in self.images.items() if name in names}
         self.update()
         tell(self)
 

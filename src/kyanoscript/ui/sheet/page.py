@@ -6,66 +6,47 @@ from dataclasses import replace
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPushButton
+from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPushButton
 
 from kyanoscript.core.paper.layout import paper_of, start
-from kyanoscript.core.paper.measure import INCH, told
+from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
-from kyanoscript.core.params import Number
-from kyanoscript.core.params.kinds import Choice
 from kyanoscript.files.proofs import BENCH
 from kyanoscript.ui.bench.slip.fields import shrinking
+from kyanoscript.ui.sheet.furnished import SheetFurniture
+from kyanoscript.ui.sheet.inkpages import Known, negative, plates
 from kyanoscript.ui.widgets import furniture
-from kyanoscript.ui.widgets.built import BuiltPage
-from kyanoscript.ui.widgets.slider import ValueSlider
 
 PAGES = (("Paper", "Print", "Colour", "Marks"), ("Plates", "Negative", "Process"))
 _OWN = "own size"
-_LONGEST = 1200.0  # mm: sliders go so far; more can be typed
 _SLIDERS = {
     "Paper": ("width", "height"),
     "Print": ("across", "left", "top", "columns", "rows", "gutter", "mat"),
     "Colour": ("resolution", "sharpen"),
     "Marks": ("steps",),
 }
-_DOTTED = ("round", "elliptical", "line")
 _WITHOUT_PROFILE = "none: the paper alone"
 
 
-class SheetPage(BuiltPage):
+class SheetPage(SheetFurniture):
     """Built anew when another page is turned to, or the sheet is of another kind."""
 
-    changed = Signal(str, dict)  # what is done, in words, and the values
     turned = Signal(str)
     unit_changed = Signal(str)
-    began = Signal()
-    ended = Signal()
     printing = Signal()
     writing = Signal()
     keeping = Signal()
     showing = Signal(str, bool)  # "proof" or "gamut", and whether
     filling = Signal()
     renamed = Signal(str)
-    refused = Signal(str)
-    wanted = Signal(str)  # something that is done with plates or the negative, by its word
 
     def __init__(self) -> None:
         super().__init__("Sheet")
-        self.plates: tuple[str, ...] = ()  # inks of the print, a line each
-        self.plate_remarks: tuple[str, ...] = ()
-        self.processes: tuple[tuple[str, str], ...] = ()  # names of processes, and what is known of each
-        self.film_remarks: tuple[str, ...] = ()
+        self.known = Known()
         self.page = "Paper"
-        self.unit = "mm"
-        self.sliders: dict[str, ValueSlider] = {}
-        self.lists: dict[str, QComboBox] = {}
-        self.switches: dict[str, QCheckBox] = {}
-        self.words: dict[str, QPushButton] = {}
         self.shown = {"proof": True, "gamut": False}
         self.caption: QLineEdit | None = None
-        self.facts = furniture.wrapped("")
-        self.warning = furniture.wrapped("")
         self._built: object = None
         self._sheet: Sheet | None = None
 
@@ -80,8 +61,7 @@ class SheetPage(BuiltPage):
             sheet.middle,
             sheet.profile,
             sheet.columns * sheet.rows > 1,
-            (sheet.screen, self.plates, self.plate_remarks) if self.page == "Plates" else None,
-            (sheet.process, self.processes, self.film_remarks) if self.page == "Negative" else None,
+            self.known.built(self.page, sheet),
         )
         if built != self._built:
             self._build(name, sheet)
@@ -101,7 +81,7 @@ class SheetPage(BuiltPage):
             switch.setChecked(bool(getattr(sheet, key)))
             switch.blockSignals(False)
         for key, box in self.lists.items():
-            if key not in ("size", "profile"):
+            if key in Sheet.params() and key != "profile":
                 box.blockSignals(True)
                 box.setCurrentIndex(box.findData(getattr(sheet, key)))
                 box.blockSignals(False)
@@ -113,12 +93,13 @@ class SheetPage(BuiltPage):
             size.blockSignals(False)
         if self.caption is not None and not self.caption.hasFocus():
             self.caption.setText(sheet.caption)
-        self.facts.setText(facts)
-        self.warning.setText(warning)
-        self.warning.setVisible(bool(warning))
+        inked = self.page in ("Plates", "Negative")
+        said = "\n".join(words[:1].upper() + words[1:] for words in self.known.remarks)
+        self.say("\n".join(self.known.lines) if inked else facts, said if inked else warning)
 
     def _build(self, name: str, sheet: Sheet) -> None:
-        self.sliders, self.lists, self.switches, self.words, self.caption = {}, {}, {}, {}, None
+        self.empty()
+        self.caption = None
         column = self.begin()
         column.addWidget(furniture.elided_title(name))
         column.addWidget(furniture.label("What lies on the paper", quiet=True))
@@ -132,13 +113,12 @@ class SheetPage(BuiltPage):
                 row.addWidget(word)
             row.addStretch()
             column.addLayout(row)
-        {"Paper": self._paper, "Print": self._print, "Colour": self._colour, "Marks": self._marks,
-         "Plates": self._plates, "Negative": self._negative}[self.page](sheet)  # fmt: skip
-        self.facts, self.warning = furniture.wrapped(""), furniture.wrapped("")
-        self.warning.setObjectName("warning")
-        column.addWidget(self.facts)
-        column.addWidget(self.warning)
-        if self.page not in ("Plates", "Negative"):
+        if self.page in ("Plates", "Negative"):
+            {"Plates": plates, "Negative": negative}[self.page](self, sheet, self.known)
+        else:
+            {"Paper": self._paper, "Print": self._print, "Colour": self._colour, "Marks": self._marks}[self.page](sheet)
+            column.addWidget(self.facts)
+            column.addWidget(self.remarks)
             self._out()
         column.addStretch()
         self.end()
@@ -186,32 +166,34 @@ class SheetPage(BuiltPage):
             row.addWidget(word)
         row.addStretch()
         self.column.addLayout(row)
-        self._sliders()
-        self.add(self.row("Paper", self._choice("paper")))
+        for key in _SLIDERS[self.page]:
+            self.slider(key)
+        self.add(self.row("Paper", self.choice("paper")))
         if sheet.paper == "own":
             for key in ("white_l", "white_a", "white_b", "density"):
-                self._slider(key)
+                self.slider(key)
         paper = paper_of(sheet)
         white = " ".join(f"{v:g}".replace("-", "\N{MINUS SIGN}") for v in paper.white)
         self.add(furniture.wrapped(f"White L* {white} · black D {paper.density:.2f}"))
 
     def _print(self, sheet: Sheet) -> None:
-        self._slider("across")
-        down = replace(self._spec("across"), label="Print's height", help="Its width follows from its shape")
-        self._slider("down", down)
+        self.slider("across")
+        down = replace(self.spec("across"), label="Print's height", help="Its width follows from its shape")
+        self.slider("down", down)
         fill = furniture.word("Fill the margins", "As large as leaves the same margin all round")
         fill.clicked.connect(self.filling)
         self.add(fill)
-        self._switch("middle")
+        self.switch("middle")
         for key in ("left", "top"):
-            self._slider(key)
+            self.slider(key)
             self.sliders[key].setEnabled(not sheet.middle)
         for key in ("columns", "rows", *(("gutter",) if sheet.columns * sheet.rows > 1 else ()), "mat"):
-            self._slider(key)
-        self._switch("mirrored")
+            self.slider(key)
+        self.switch("mirrored")
 
     def _colour(self, sheet: Sheet) -> None:
-        self._sliders()
+        for key in _SLIDERS[self.page]:
+            self.slider(key)
         profile = shrinking("Profile of the printer")
         profile.addItem(_WITHOUT_PROFILE, "")
         profile.addItem("the bench printer's", BENCH)
@@ -222,9 +204,9 @@ class SheetPage(BuiltPage):
         profile.currentIndexChanged.connect(lambda _: self._take_profile(profile))
         self.lists["profile"] = profile
         self.add(self.row("Profile", profile))
-        self.add(self.row("Intent", self._choice("intent")))
-        self._switch("black_point")
-        self._switch("paper_white")
+        self.add(self.row("Intent", self.choice("intent")))
+        self.switch("black_point")
+        self.switch("paper_white")
         row = QHBoxLayout()
         row.setSpacing(14)
         for key, text, help in (
@@ -240,11 +222,11 @@ class SheetPage(BuiltPage):
         self.column.addLayout(row)
 
     def _marks(self, sheet: Sheet) -> None:
-        self._switch("marks")
-        self._switch("cuts")
-        self._switch("wedge")
+        self.switch("marks")
+        self.switch("cuts")
+        self.switch("wedge")
         if sheet.wedge:
-            self._slider("steps")
+            self.slider("steps")
         caption = QLineEdit(sheet.caption)
         caption.setAccessibleName("Caption")
         caption.setPlaceholderText("Landing, 3/25")
@@ -253,125 +235,7 @@ class SheetPage(BuiltPage):
         self.caption = caption
         self.add(self.row("Caption", caption))
 
-    def _plates(self, sheet: Sheet) -> None:
-        if not self.plates:
-            words = (
-                "This print has no inks. Add the pass Inks or Quad-tone on the Bench: each of its inks is a plate here."
-            )
-            self.add(furniture.wrapped(words))
-            return
-        for line in self.plates:
-            self.add(furniture.label(line))
-        self._slider("trap")
-        self._switch("knock_out")
-        self.add(self.row("Screen", self._choice("screen")))
-        if sheet.screen in _DOTTED:
-            self._slider("ruling")
-            self._slider("angle")
-        if sheet.screen == "grain":
-            self._slider("grain")
-        if sheet.screen != "none":
-            self._slider("device")
-            self.add(self.row("Dot gain", self._choice("gain")))
-        self._remarks(self.plate_remarks)
-        self.rule()
-        self._main("plates", "Write the plates…", "TIFF or PDF, a page for each ink; or a folder, a file each")
-
-    def _negative(self, sheet: Sheet) -> None:
-        process = shrinking("Process")
-        process.addItem("as it is: no curve", "")
-        for name, _ in self.processes:
-            process.addItem(name, name)
-        if sheet.process and process.findData(sheet.process) < 0:
-            process.addItem(sheet.process, sheet.process)
-        process.currentIndexChanged.connect(
-            lambda k: self.changed.emit(f"Process: {process.itemText(k)}", {"process": process.itemData(k)})
-        )
-        self.lists["process"] = process
-        self.add(self.row("Process", process))
-        about = dict(self.processes).get(sheet.process, "")
-        if about:
-            self.add(furniture.wrapped(about))
-        self.add(furniture.wrapped("The film is the sheet: its size and place are those of the Paper and Print pages."))
-        self._remarks(self.film_remarks)
-        self.rule()
-        self._main("negative", "Write the negative…", "TIFF, PNG or PDF at its exact size, mirrored, with its rim")
-        if self.plates:
-            self._word("negatives", "One for each ink…", "Each ink through this process, for several exposures")
-        self._word("expose", "Expose it in the bench darkroom", "A stand-in: shows the dried print on the sheet")
-
-    def _remarks(self, remarks: tuple[str, ...]) -> None:
-        for words in remarks:
-            warning = furniture.wrapped(words[:1].upper() + words[1:])
-            warning.setObjectName("warning")
-            self.add(warning)
-
-    # Their furniture
-
-    def _main(self, key: str, text: str, help: str) -> None:
-        made = QPushButton(text)
-        made.setObjectName("main")
-        made.setToolTip(help)
-        made.clicked.connect(lambda: self.wanted.emit(key))
-        self.words[key] = made
-        self.add(made)
-
-    def _word(self, key: str, text: str, help: str) -> None:
-        word = furniture.word(text, help)
-        word.clicked.connect(lambda: self.wanted.emit(key))
-        self.words[key] = word
-        self.add(word)
-
-    def _spec(self, key: str) -> Number:
-        spec = Sheet.number(key)
-        if spec.unit != "mm":
-            return spec
-        low, high = max(spec.low, 0.0), min(spec.high, _LONGEST)
-        if self.unit == "mm":
-            return replace(spec, low=low, high=high, decimals=1)
-        return replace(spec, low=low / INCH, high=high / INCH, unit="in", step=0.0625, decimals=2)
-
-    def _sliders(self) -> None:
-        for key in _SLIDERS[self.page]:
-            self._slider(key)
-
-    def _slider(self, key: str, spec: Number | None = None) -> None:
-        spec = spec or self._spec(key)
-        slider = ValueSlider(spec, spec.low)
-        each = INCH if spec.unit == "in" else 1.0
-
-        def move(value: float) -> None:
-            plain = round(value) if spec.whole else round(value * each, 3)
-            self.changed.emit(f"{spec.label} {told(value * each, self.unit) if spec.unit in ('mm', 'in') else plain}",
-                              {key: plain})  # fmt: skip
-
-        slider.began.connect(self.began)
-        slider.ended.connect(self.ended)
-        slider.moved.connect(move)
-        slider.refused.connect(self.refused)
-        self.sliders[key] = slider
-        self.add(slider)
-
-    def _switch(self, key: str) -> None:
-        spec = Sheet.params()[key]
-        switch = QCheckBox(spec.label)
-        switch.setToolTip(spec.help)
-        switch.toggled.connect(lambda on: self.changed.emit(f"{spec.label} {'on' if on else 'off'}", {key: on}))
-        self.switches[key] = switch
-        self.add(switch)
-
-    def _choice(self, key: str) -> QComboBox:
-        spec = Sheet.params()[key]
-        assert isinstance(spec, Choice)
-        box = shrinking(spec.label)
-        box.setToolTip(spec.help)
-        for value, text in spec.choices:
-            box.addItem(text, value)
-        box.currentIndexChanged.connect(
-            lambda k: self.changed.emit(f"{spec.label}: {box.itemText(k)}", {key: box.itemData(k)})
-        )
-        self.lists[key] = box
-        return box
+    # What is chosen
 
     def _take_size(self, name: str) -> None:
         sheet = self._sheet

@@ -19,6 +19,7 @@ from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
+from kyanoscript.ui.sheet.process.shelf import bath_of
 from kyanoscript.ui.sheet.process.steps import PROVE
 from kyanoscript.ui.widgets.naming import Entry, Naming
 
@@ -61,7 +62,7 @@ class SheetView(View):
             made.page.writing.connect(self.write)
             made.page.turned.connect(self._turn)
             made.page.wanted.connect(self._do)
-            made.films.process_of = self.work.named
+            made.films.process_of = self.work.shelf.named
             self.work.changed.connect(self._tell_processes)
         return self._laying
 
@@ -93,7 +94,7 @@ class SheetView(View):
     def enter(self) -> None:
         """As it was left."""
         self.context.foot.say("")
-        self.work.load(self._tell_processes)
+        self.work.shelf.load(self._tell_processes)
         if self.measuring:
             self.work.enter()
             self.work.steps.setFocus()
@@ -120,10 +121,10 @@ class SheetView(View):
         if self.measuring:
             work = self.work
             return {
-                commands.UNDO: work.undo,
-                commands.REDO: work.redo,
+                commands.UNDO: work.shelf.undo,
+                commands.REDO: work.shelf.redo,
                 commands.RENAME: work.about,
-                commands.REMOVE: work.remove,
+                commands.REMOVE: work.shelf.remove,
                 commands.EXPORT: lambda: work.ask_write(work.step == PROVE),
             }
         return {
@@ -146,7 +147,7 @@ class SheetView(View):
     def undo_words(self) -> tuple[str, str]:
         """Of the script, which holds the sheets."""
         if self.measuring:
-            return self.work.undo_words()
+            return self.work.shelf.undo_words()
         return self.context.desk.undo_label, self.context.desk.redo_label
 
     def chosen(self) -> bool:
@@ -201,8 +202,8 @@ class SheetView(View):
     def _tell_processes(self) -> None:
         if self._laying is None or self._work is None:
             return
-        names = [(process.name, _known(process)) for process in self._work.processes if process is not AS_IT_IS]
-        self._laying.page.processes = tuple(names)
+        names = [(process.name, _known(process)) for process in self._work.shelf.processes if process is not AS_IT_IS]
+        self._laying.films.processes = tuple(names)
         if not self.measuring:
             self._laying.enter()
 
@@ -215,9 +216,9 @@ class SheetView(View):
         elif word == "negative":
             self.out.ask_negative(name, sheet, (process,))
         elif word == "negatives":
-            self.out.ask_negative(name, sheet, (process,) * len(laying.films.inks))
+            self.out.ask_negative(name, sheet, laying.films.layers())
         elif word == "expose":
-            self.out.expose(sheet, process, BATHS[self.work.bath], laying.take_dried)
+            self.out.expose(sheet, process, BATHS[bath_of(process, self.work.bath)], laying.take_dried)
 
     # What is done here
 

@@ -72,6 +72,16 @@ def elided_title(text: str, pixels: float = 21) -> QLabel:
     return made
 
 
+def elided(text: str) -> QLabel:
+    """A quiet line, cut short with an ellipsis where it is too long."""
+    made = _Elided(text)
+    made.setFont(theme.sans(13))
+    made.setObjectName("quiet")
+    made.setToolTip(text)
+    made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+    return made
+
+
 def word(text: str, help: str = "", checkable: bool = False) -> QPushButton:
     """A word that can be pressed."""
     made = QPushButton(text)

@@ -114,9 +114,9 @@ class ProcessPage(BuiltPage):
         column = self.begin()
         process = state.worked.process
         column.addWidget(furniture.elided_title(process.name))
-        self._pages()
         known = ", ".join(word for word in (process.paper, process.chemistry) if word)
-        column.addWidget(furniture.wrapped(known or "How this process answers, and the curve that makes it even"))
+        column.addWidget(furniture.elided(known or "How it answers, and the curve for it"))
+        self._pages()
         column.addWidget(furniture.line())
         for name, value in state.worked.facts():
             self.add(self._fact(name, value))

@@ -41,20 +41,33 @@ class Worked:
         ]
         scale = process.scale()
         rows.append(("Its scale", "no strip of exposures yet" if math.isnan(scale) else f"{scale:.2f} log exposure"))
-        rows.append(("Read", f"{plural}, ± {found.noise:.1f} L*"))
-        rows.append(("Left after it", f"{summed(self.left)[1]:.1f} L* at 95 %" if self.left else "not proved yet"))
+        rows.append(("Read", f"{plural}, ± {found.noise:.2f} L*"))
+        rows.append(("Left after it", f"{summed(self.left)[1]:.2f} L* at 95 %" if self.left else "not proved yet"))
         return rows
+
+    def words(self) -> list[str]:
+        """What is known at each step."""
+        process = self.process
+        count, total = sum(one.used for one in process.readings), len(process.readings)
+        found = f"{count} of {total}" if total else "not yet"
+        even = "no curve yet" if self.response is None else f"even in {process.aim}"
+        left = f"{summed(self.left)[1]:.2f} L* at 95 %" if self.left else "not yet"
+        return [f"{process.steps} steps", f"{process.minutes:g} min", found, even, left]
+
+    def wanted(self, tone: float, proving: bool) -> str:
+        """What a patch of the wedge was to be, in words that go on."""
+        if self.response is None or self.curve is None:
+            return ""
+        found = self.response
+        aim = float(aimed(self.process.aim, np.array([tone]), found.white, found.deepest)[0])
+        film = float(np.interp(tone, np.linspace(0, 100, POINTS), self.curve))
+        return f", wanted {aim:.1f}" + ("" if proving else f" · the film gets {film:.0f} %")
 
     def at(self, tone: float) -> str:
         """What happens to a tone, in words."""
         if self.response is None or self.curve is None:
             return ""
-        found = self.response
-        wanted = float(aimed(self.process.aim, np.array([tone]), found.white, found.deepest)[0])
-        plain = float(found.at(tone))
-        film = float(np.interp(tone, np.linspace(0, 100, POINTS), self.curve))
-        what = "negative" if self.process.negative else "print"
-        return f"Tone {tone:.0f} %: L* {plain:.1f}, wanted {wanted:.1f} · the {what} gets {film:.0f} %"
+        return f"Tone {tone:.0f} %: L* {float(self.response.at(tone)):.1f}{self.wanted(tone, False)}"
 
 
 def work_out(process: Process) -> Worked:

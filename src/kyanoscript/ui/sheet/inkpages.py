@@ -1,0 +1,98 @@
+"""The pages of plates and of the negative in the Sheet view."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.ui.bench.slip.fields import shrinking
+from kyanoscript.ui.sheet.furnished import SheetFurniture
+from kyanoscript.ui.widgets import furniture
+
+_DOTTED = ("round", "elliptical", "line")
+
+
+@dataclass(frozen=True)
+class Known:
+    """What the pages know beside the sheet."""
+
+    inks: tuple[str, ...] = ()  # of the print
+    lines: tuple[str, ...] = ()  # about each plate
+    processes: tuple[tuple[str, str], ...] = ()  # names, and what is known of each
+    remarks: tuple[str, ...] = ()  # what should be known of plates, or of the negative
+
+    def built(self, page: str, sheet: Sheet) -> object:
+        """What a page is built anew for."""
+        if page == "Plates":
+            return sheet.screen, len(self.inks)
+        return (sheet.process, sheet.layers, len(self.inks), self.processes) if page == "Negative" else None
+
+
+def plates(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
+    """The plates of the print."""
+    if not known.inks:
+        words = "This print has no inks. Add the pass Inks or Quad-tone on the Bench: each of its inks is a plate here."
+        page.add(furniture.wrapped(words))
+        return
+    page.facts = furniture.label("")
+    page.add(page.facts)
+    page.slider("trap")
+    page.switch("knock_out")
+    page.add(page.row("Screen", page.choice("screen")))
+    if sheet.screen in _DOTTED:
+        page.slider("ruling")
+        page.slider("angle")
+    if sheet.screen == "grain":
+        page.slider("grain")
+    if sheet.screen != "none":
+        page.slider("device")
+        page.add(page.row("Dot gain", page.choice("gain")))
+    page.add(page.remarks)
+    page.rule()
+    page.main("plates", "Write the plates…", "TIFF or PDF, a page for each ink; or a folder, a file each")
+
+
+def negative(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
+    """The negative of the print for a process."""
+    process = shrinking("Process")
+    process.addItem("as it is: no curve", "")
+    for name, _ in known.processes:
+        process.addItem(name, name)
+    if sheet.process and process.findData(sheet.process) < 0:
+        process.addItem(sheet.process, sheet.process)
+    process.currentIndexChanged.connect(
+        lambda k: page.changed.emit(f"Process: {process.itemText(k)}", {"process": process.itemData(k)})
+    )
+    page.lists["process"] = process
+    page.add(page.row("Process", process))
+    about = dict(known.processes).get(sheet.process, "")
+    if about:
+        page.add(furniture.wrapped(about))
+    page.add(furniture.wrapped("The film is the sheet: its size and place are those of the Paper and Print pages."))
+    page.add(page.remarks)
+    page.rule()
+    page.main("negative", "Write the negative…", "TIFF, PNG or PDF at its exact size, mirrored, with its rim")
+    if len(known.inks) > 1:
+        _layers(page, sheet, known)
+    page.word("expose", "Expose it in the bench darkroom", "A stand-in: shows the dried print on the sheet")
+
+
+def _layers(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
+    """A process for each ink, to be exposed one after another."""
+    names = sheet.layers.split("|")
+    names += [""] * (len(known.inks) - len(names))
+
+    def take(k: int, name: str) -> None:
+        made = [*names[:k], name, *names[k + 1 : len(known.inks)]]
+        page.changed.emit(f"Ink {k + 1}: {name or 'the process above'}", {"layers": "|".join(made).rstrip("|")})
+
+    for k in range(len(known.inks)):
+        box = shrinking(f"Process of ink {k + 1}")
+        box.addItem("the process above", "")
+        for name, _ in known.processes:
+            box.addItem(name, name)
+        box.setCurrentIndex(max(0, box.findData(names[k])))
+        box.currentIndexChanged.connect(lambda at, k=k, box=box: take(k, box.itemData(at)))
+        page.lists[f"layer {k}"] = box
+        page.add(page.row(f"Ink {k + 1}", box))
+    page.word("negatives", "One for each ink…", "For several exposures: each ink through its process, registered")

@@ -1,0 +1,218 @@
+"""The processes that there are: one's own, which are kept by themselves, those that ship, and none.
+
+What was done can be taken back; files follow, in another thread.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, Signal
+
+from kyanoscript.core.process.baths import BATHS
+from kyanoscript.core.process.process import AS_IT_IS, Process
+from kyanoscript.files import processfile
+from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
+
+
+@dataclass(frozen=True)
+class _Before:
+    """One thing that was done, to be taken back."""
+
+    label: str
+    processes: tuple[Process, ...]
+    name: str
+
+
+class Shelf(QObject):
+    """Which process is looked at, and every change of it."""
+
+    followed = Signal()  # another one, or the same changed
+    said = Signal(str)
+    warned = Signal(str)
+
+    def __init__(self, jobs: Jobs) -> None:
+        super().__init__()
+        self._jobs = jobs
+        self.own: tuple[Process, ...] = ()
+        self.ships: tuple[Process, ...] = ()
+        self.name = ""
+        self._loaded = False
+        self._done: list[_Before] = []
+        self._undone: list[_Before] = []
+        self._drag: _Before | None = None
+
+    def load(self, then: Callable[[], None]) -> None:
+        """Read what is kept, once."""
+        if self._loaded:
+            then()
+            return
+
+        def done(found: tuple[tuple[list[Process], list[str]], list[Process]]) -> None:
+            (own, broken), ships = found
+            self.own, self.ships, self._loaded = tuple(own), tuple(ships), True
+            self.name = self.name or self.processes[0].name
+            for line in broken[:1]:
+                self.warned.emit(line)
+            self.followed.emit()
+            then()
+
+        job = self._jobs.run(lambda job: (processfile.kept(), processfile.demos()), Lane.READ)
+        job.done.connect(done)
+        job.failed.connect(self.warned)
+
+    # Which
+
+    @property
+    def processes(self) -> tuple[Process, ...]:
+        """One's own, those that ship, and none."""
+        names = {process.name for process in self.own}
+        return (*self.own, *(process for process in self.ships if process.name not in names), AS_IT_IS)
+
+    @property
+    def process(self) -> Process:
+        """The one that is looked at."""
+        return next((process for process in self.processes if process.name == self.name), self.processes[0])
+
+    @property
+    def mine(self) -> bool:
+        """Whether it is one's own."""
+        return any(process.name == self.name for process in self.own)
+
+    def named(self, name: str) -> Process | None:
+        """A process by its name; None if there is none."""
+        return next((process for process in self.processes if process.name == name), None)
+
+    def choose(self, at: int) -> None:
+        """Look at another."""
+        self.name = self.processes[at].name
+        self.followed.emit()
+
+    def free(self, name: str) -> str:
+        """A name that no process has yet."""
+        names = {process.name for process in self.processes}
+        if name not in names:
+            return name
+        return next(f"{name} {k}" for k in range(2, 10_000) if f"{name} {k}" not in names)
+
+    # What is done
+
+    def add(self) -> None:
+        """A new one."""
+        name = self.free("New process")
+        self._change(f"New process: {name}", (*self.own, Process(name=name)), name)
+
+    def take_over(self, process: Process) -> None:
+        """One from a file."""
+        made = process.with_(name=self.free(process.name))
+        self._change(f"Process {made.name} taken over", (*self.own, made), made.name)
+
+    def put(self, words: str, **values: Any) -> None:
+        """Change values of the process."""
+        self.replace(words, self.process.with_(**values))
+
+    def replace(self, words: str, made: Process) -> None:
+        """Another in its place; of one that ships, or of none, an own one is made."""
+        if made == self.process:
+            return
+        if self.process is AS_IT_IS and made.name == AS_IT_IS.name:
+            made = made.with_(name=self.free("New process"), notes="")
+        own = tuple(made if process.name == self.name else process for process in self.own)
+        self._change(f"Process: {words}", own if self.mine else (*self.own, made), made.name)
+
+    def remove(self) -> None:
+        """Take the process away."""
+        if not self.mine:
+            self.said.emit(f"{self.process.name} is none of your own, and stays")
+            return
+        gone = self.name
+        left = tuple(process for process in self.own if process.name != gone)
+        self._change(f"Process {gone} taken away", left, gone)
+        if self.named(gone) is None:
+            self.name = self.processes[0].name
+            self.followed.emit()
+        self.said.emit(f"{gone} was taken away; Ctrl+Z brings it back")
+
+    def _change(self, label: str, own: tuple[Process, ...], name: str) -> None:
+        before = _Before(label, self.own, self.name)
+        self.own, self.name = own, name
+        if self._drag is None:
+            self._done.append(before)
+            self._undone.clear()
+            self._keep(before.processes)
+        else:
+            self._drag = replace(self._drag, label=label)
+        self.followed.emit()
+
+    def begin(self) -> None:
+        """A drag begins: all of it is one thing done."""
+        self._drag = _Before("Process", self.own, self.name)
+
+    def commit(self) -> None:
+        """And is over."""
+        before, self._drag = self._drag, None
+        if before is not None and before.processes != self.own:
+            self._done.append(before)
+            self._undone.clear()
+            self._keep(before.processes)
+            self.followed.emit()
+
+    def undo(self) -> None:
+        """Take the last change back."""
+        self._swap(self._done, self._undone)
+
+    def redo(self) -> None:
+        """Do it again."""
+        self._swap(self._undone, self._done)
+
+    def undo_words(self) -> tuple[str, str]:
+        """What would be taken back, and done again."""
+        return (self._done[-1].label if self._done else ""), (self._undone[-1].label if self._undone else "")
+
+    def _swap(self, of: list[_Before], to: list[_Before]) -> None:
+        if not of:
+            return
+        there = of.pop()
+        to.append(_Before(there.label, self.own, self.name))
+        before, self.own, self.name = self.own, there.processes, there.name
+        self._keep(before)
+        self.followed.emit()
+
+    def _keep(self, before: tuple[Process, ...]) -> None:
+        """Files become what the processes are."""
+        own = self.own
+
+        def work(job: Job) -> None:
+            names = {process.name for process in own}
+            for process in before:
+                if process.name not in names:
+                    processfile.remove(process)
+            for process in own:
+                if process not in before:
+                    processfile.keep(process)
+
+        self._jobs.run(work, Lane.SHORT).failed.connect(self.warned)
+
+    def import_(self, path: Path) -> Job:
+        """Take a process from a file."""
+        job = self._jobs.run(lambda job: processfile.read_process(path), Lane.READ)
+        job.done.connect(self.take_over)
+        job.failed.connect(self.warned)
+        return job
+
+
+def bath_of(process: Process, otherwise: str) -> str:
+    """What of the bench darkroom a process is likely to be, by its words."""
+    words = f"{process.name} {process.chemistry}".lower()
+    return next((key for key, bath in BATHS.items() if bath.label.lower().split()[0][:8] in words), otherwise)
+
+
+def about(process: Process) -> str:
+    """A line about it."""
+    if process is AS_IT_IS:
+        return "no curve"
+    parts = [process.paper, f"{process.minutes:g} min"]
+    return ", ".join(part for part in parts if part)
