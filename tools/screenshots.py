@@ -175,7 +175,7 @@ def sheet(window: Window) -> None:
     settle(window)
     window.registry.go(window.sheet)
     laying = window.sheet.laying
-    laying._turn("Print")
+    laying.turn("Print")
     _proofed(window)
     draw(window, "sheet")
     window.registry.go(window.bench)
@@ -183,7 +183,7 @@ def sheet(window: Window) -> None:
     settle(window)
     window.registry.go(window.sheet)
     laying.put("Profile", profile="bench")
-    laying._turn("Colour")
+    laying.turn("Colour")
     laying.set_marking(True)
     until(lambda: bool(window.desk.script.sheets), 10)
     _proofed(window)

@@ -99,7 +99,7 @@ def test_arrows_move_it_by_a_millimetre_and_with_shift_by_ten(sheet: Bench):
 
 
 def test_lengths_are_typed_with_any_unit(sheet: Bench):
-    sheet.laying._turn("Print")
+    sheet.laying.turn("Print")
     slider = sheet.page.sliders["across"]
     from kyanoscript.ui.widgets.slider import read_number
 
@@ -114,7 +114,7 @@ def test_lengths_are_typed_with_any_unit(sheet: Bench):
 
 def test_inches_are_shown_and_meant(sheet: Bench):
     sheet.laying._set_unit("in")
-    sheet.laying._turn("Print")
+    sheet.laying.turn("Print")
     slider = sheet.page.sliders["across"]
     assert slider.spec.unit == "in"
     assert slider.value == pytest.approx(300 / 25.4, abs=0.01)
@@ -169,7 +169,7 @@ def test_what_is_seen_is_the_proof_and_a_held_key_shows_it_without(sheet: Bench)
 
 
 def test_a_profile_is_proofed_and_what_it_has_not_is_told_and_marked(sheet: Bench):
-    sheet.laying._turn("Colour")
+    sheet.laying.turn("Colour")
     sheet.page.lists["profile"].setCurrentIndex(1)  # the bench printer's
     assert until(lambda: sheet.laying.sheet.profile == BENCH, 10)
     assert until(lambda: sheet.laying._proof is not None and bool(sheet.laying._proof.icc), 10)
@@ -205,11 +205,11 @@ def test_the_easel_shows_the_paper_while_a_key_is_held(sheet: Bench):
 
 
 def test_what_is_wrong_with_a_sheet_is_said_beside_it(sheet: Bench):
-    assert "few" in sheet.page.warning.text()  # 360 pixels on 30 cm
+    assert "few" in sheet.page.remarks.text()  # 360 pixels on 30 cm
     sheet.laying.put("x", across=900.0)
-    assert "beyond" in sheet.page.warning.text()
+    assert "beyond" in sheet.page.remarks.text()
     sheet.laying.put("x", across=40.0)
-    assert sheet.page.warning.text() == ""
+    assert sheet.page.remarks.text() == ""
 
 
 def test_a_sheet_is_written_at_its_exact_size(sheet: Bench, tmp_path):

@@ -195,7 +195,7 @@ class _Film:
     looks_around = True
 
     def __init__(self, of: Renderer, table: Table, ppi: float, sharpen: float) -> None:
-        self._of, self._table, self._ppi, self._sharpen = of, table, ppi, sharpen
+        self._of, self.table, self._ppi, self._sharpen = of, table, ppi, sharpen
 
     @property
     def space(self) -> Space:
@@ -215,7 +215,7 @@ class _Film:
             planes = sharpened(planes, self._of.space, self._sharpen, self._ppi)
         planes = planes[:, rect.y - y0 : rect.bottom - y0, rect.x - x0 : rect.right - x0]
         gray = colour.gray_of(np.ascontiguousarray(planes), self._of.space)
-        return through(gray, self._table)
+        return through(gray, self.table)
 
 
 class InInk:
@@ -234,6 +234,11 @@ class InInk:
 
     def size(self, scale: float) -> tuple[int, int]:
         return self._of.size(scale)
+
+    def tones(self, count: int = 129) -> tuple[float, ...]:
+        """What the film reflects, 1 clear … 0 full of ink, for grays of the print from black to white."""
+        table = self._of.table if isinstance(self._of, _Film) else np.linspace(0, 1, 2)
+        return tuple(float(v) for v in np.interp(np.linspace(0, 1, count), np.linspace(0, 1, len(table)), table))
 
     def region(self, rect: Rect, scale: float = 1.0) -> Planes:
         return inked(1 - self._of.region(rect, scale), self._ink[: self.planes])

@@ -79,13 +79,22 @@ class OnFilm(Hang):
         rect = self.rect
         if rect.clipped(*film.size(self.scale)) != rect:
             return
-        site.send(Hung(self, rect, self.scale, display.shown(film.region(rect, self.scale), SRGB), False))
+        pixels = display.shown(film.region(rect, self.scale), SRGB)
+        tones = film.tones() if isinstance(film, negatives.InInk) else ()
+        site.send(Filmed(self, rect, self.scale, pixels, False, tones))
 
     def _film(self, site: Site) -> Printable:
         if self.leaf == NEGATIVE:
             assert self.process is not None
             return negatives.on_film(site.renderer(self.script, self.keep), self.process)
         return plates.plate_of(lambda below: site.renderer(below, self.keep), self.script, self.leaf, self.knock_out)
+
+
+@dataclass(frozen=True)
+class Filmed(Hung):
+    """It is there; ``tones``: of a negative, what the film reflects for grays from black to white."""
+
+    tones: tuple[float, ...] = ()
 
 
 @dataclass(frozen=True)

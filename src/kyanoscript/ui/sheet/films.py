@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QObject, Qt, Signal
-from PySide6.QtGui import QImage
+from PySide6.QtGui import QColor, QImage
 
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.passes.apart import Apart
@@ -14,13 +14,12 @@ from kyanoscript.core.passes.toning.inks import Inks
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.script import Script
-from kyanoscript.files.negatives import check_size
+from kyanoscript.files.negatives import check_size, film_sheet
 from kyanoscript.files.plates import apart_of, left_out, pass_of, plates_of, plates_on
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
-from kyanoscript.ui.service.papers import OnFilm
-from kyanoscript.ui.service.walls import Hung
+from kyanoscript.ui.service.papers import Filmed, OnFilm
 from kyanoscript.ui.sheet.inkpages import Known
 
 PRINT, NEGATIVE, DRIED = "Print", "Negative", "Dried print"
@@ -40,6 +39,7 @@ class Films(QObject):
         self.dried: QImage | None = None  # out of the bench darkroom
         self.process_of: Callable[[str], Process | None] = lambda name: None
         self.processes: tuple[tuple[str, str], ...] = ()  # names, and what is known of each
+        self._tones: tuple[float, ...] = (1.0, 0.0)  # of the film, for grays of the print
         self._asked = ""  # the page of the sheet that is turned to
         self._apart: Apart | None = None  # the inks of a quad-tone
         self._apart_of: Pass | None = None
@@ -170,7 +170,7 @@ class Films(QObject):
             return OnFilm(script, rect, scale, slot=slot, process=self.process)
         return OnFilm(script, rect, scale, slot=slot, leaf=int(name.split()[1]) - 1, knock_out=self._sheet().knock_out)
 
-    def picture(self, frame: Hung) -> tuple[str, QImage, bool] | None:
+    def picture(self, frame: Filmed) -> tuple[str, QImage, bool] | None:
         """What came: of which leaf, as it lies, and whether it is the large one."""
         look = frame.look
         if not isinstance(look, OnFilm):
@@ -178,6 +178,20 @@ class Films(QObject):
         image = display.image(frame.pixels)
         if look.process is None:
             return f"Plate {look.leaf + 1}", image, look.slot == "leaf"
-        if look.process.mirrored and look.process.negative:
+        self._tones = frame.tones
+        large = look.slot == "leaf"
+        if look.process.mirrored and look.process.negative and not large:  # the paper itself lies turned over
             image = image.flipped(Qt.Orientation.Horizontal)
-        return NEGATIVE, image, look.slot == "leaf"
+        return NEGATIVE, image, large
+
+    def sheet(self) -> Sheet:
+        """The sheet as it lies: as film, or as paper."""
+        return film_sheet(self._sheet(), self.process) if self.leaf == NEGATIVE else self._sheet()
+
+    def tone(self, level: float) -> QColor:
+        """What becomes of a tone of the wedge on the film."""
+        at = level * (len(self._tones) - 1)
+        below = min(int(at), len(self._tones) - 2)
+        amount = 1 - (self._tones[below] + (at - below) * (self._tones[below + 1] - self._tones[below]))
+        ink = display.ink(self.process.ink)
+        return QColor.fromRgbF(*(1 - amount * (1 - v) for v in (ink.redF(), ink.greenF(), ink.blueF())))

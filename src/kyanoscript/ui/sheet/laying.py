@@ -24,10 +24,9 @@ from kyanoscript.files.proofs import Proof
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
+from kyanoscript.ui.service.papers import Filmed, OnPaper, Tones, TonesOf
 from kyanoscript.ui.service.papers import Laid as Print
-from kyanoscript.ui.service.papers import OnPaper, Tones, TonesOf
-from kyanoscript.ui.service.walls import Hung
-from kyanoscript.ui.sheet.films import Films
+from kyanoscript.ui.sheet.films import NEGATIVE, Films
 from kyanoscript.ui.sheet.leaves import Leaves
 from kyanoscript.ui.sheet.page import SheetPage
 from kyanoscript.ui.sheet.paper import Paper
@@ -91,7 +90,7 @@ class Laying(QObject):
         self.films.found.connect(lambda: self.turn(self.page.page) if self.there else None)
         self.leaves.chosen.connect(lambda at: self.show_leaf(self.leaves.names[at]))
         context.service.answers(Print).connect(self._take)
-        context.service.answers(Hung).connect(self._take_leaf)
+        context.service.answers(Filmed).connect(self._take_leaf)
         context.service.answers(Tones).connect(self._take_tones)
         context.desk.script_changed.connect(self._follow)
         context.desk.photo_changed.connect(self._another)
@@ -266,7 +265,10 @@ class Laying(QObject):
         if page == "Process":
             return
         self.page.page = page
+        before = self.films.leaf
         self.films.turn(page)
+        if self.films.leaf != before:
+            self.paper.take(None)
         self._follow()
 
     def show_leaf(self, name: str) -> None:
@@ -351,7 +353,8 @@ class Laying(QObject):
         self.current = min(self.current, len(self.sheets) - 1)
         self.rack.show_lines([(name, _about(one)) for name, one in self.sheets], self.current)
         self.paper.white = self._white()
-        self.paper.show_sheet(sheet, shape, self.unit)
+        self.paper.film = self.films.tone if self.films.leaf == NEGATIVE else None
+        self.paper.show_sheet(self.films.sheet(), shape, self.unit)
         found = remarks(sheet, shape, self.across)
         films, page = self.films, self.page
         self.leaves.show_leaves(films.leaves(), films.at())
@@ -409,7 +412,7 @@ class Laying(QObject):
         self.outside = frame.outside
         self._show()
 
-    def _take_leaf(self, frame: Hung) -> None:
+    def _take_leaf(self, frame: Filmed) -> None:
         found = self.films.picture(frame)
         if found is None:
             return

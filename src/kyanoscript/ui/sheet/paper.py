@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
@@ -18,6 +19,7 @@ RULER, ROOM = 20, 28  # pixels: of a ruler, and round the paper
 SNAP, GRIP = 5.0, 9.0  # pixels
 _ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 _MM = (1, 2, 5, 10, 20, 50, 100, 200, 500)
+_OVER = str.maketrans("ew", "we")  # corners of a sheet that lies turned over
 _INCHES = (0.125, 0.25, 0.5, 1, 2, 5, 10, 20)
 
 
@@ -38,6 +40,7 @@ class Paper(ByKeyboard):
         self.image: QImage | None = None
         self.white = QColor("#FFFFFF")
         self.lines: tuple[float, ...] = ()  # of the paper, mm: what the print has snapped to
+        self.film: Callable[[float], QColor] | None = None  # what becomes of the wedge's tones on film
         self._drag: tuple[str, QPointF, Box] | None = None
         self.own_keys = frozenset(_ARROWS)
         self.setMouseTracking(True)
@@ -89,12 +92,19 @@ class Paper(ByKeyboard):
         return QPointF(round(RULER + x), round(RULER + y))
 
     def at(self, x: float, y: float) -> QPointF:
-        """A place on the paper, on the widget."""
+        """A place on the paper, on the widget; of one that lies turned over, from the other side."""
+        if self.turned_over and self.sheet is not None:
+            x = self.sheet.width - x
         return self.corner + QPointF(x * self.each, y * self.each)
 
     def box(self, of: Box) -> QRectF:
         """A rectangle on the paper, on the widget."""
-        return QRectF(self.at(of.x, of.y), self.at(of.right, of.bottom))
+        return QRectF(self.at(of.x, of.y), self.at(of.right, of.bottom)).normalized()
+
+    @property
+    def turned_over(self) -> bool:
+        """Whether left is right."""
+        return self.sheet is not None and self.sheet.mirrored
 
     # The hand
 
@@ -111,7 +121,7 @@ class Paper(ByKeyboard):
             ("se", box.bottomRight()),
         ):
             if (at - corner).manhattanLength() <= GRIP:
-                return name
+                return name.translate(_OVER) if self.turned_over else name
         return "print" if any(self.box(one).contains(at) for one in everything.prints) else ""
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -127,10 +137,13 @@ class Paper(ByKeyboard):
             cursors = {"nw": Qt.CursorShape.SizeFDiagCursor, "se": Qt.CursorShape.SizeFDiagCursor,
                        "ne": Qt.CursorShape.SizeBDiagCursor, "sw": Qt.CursorShape.SizeBDiagCursor,
                        "print": Qt.CursorShape.SizeAllCursor}  # fmt: skip
-            self.setCursor(cursors.get(what, Qt.CursorShape.ArrowCursor))
+            seen = what.translate(_OVER) if self.turned_over and what != "print" else what
+            self.setCursor(cursors.get(seen, Qt.CursorShape.ArrowCursor))
             return
         what, pressed, box = self._drag
         way = (at - pressed) / self.each
+        if self.turned_over:
+            way.setX(-way.x())
         free = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         if what == "print":
             self.moved.emit(*self._snapped(box.x + way.x(), box.y + way.y(), free))
@@ -172,6 +185,7 @@ class Paper(ByKeyboard):
             step = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
             step *= 1.0 if self.unit == "mm" else INCH / 16
             x, y = _ARROWS[Qt.Key(event.key())]
+            x = -x if self.turned_over else x
             self.nudged.emit(x * step, y * step)
         else:
             super().keyPressEvent(event)
@@ -212,7 +226,7 @@ class Paper(ByKeyboard):
         for step, level in everything.wedge:
             white = self.white
             tone = QColor.fromRgbF(white.redF() * level, white.greenF() * level, white.blueF() * level)
-            painter.fillRect(self.box(step).adjusted(0, 0, 0.6, 0), tone)
+            painter.fillRect(self.box(step).adjusted(0, 0, 0.6, 0), self.film(level) if self.film is not None else tone)
         if everything.caption is not None:
             self._caption(painter, everything.caption)
         self._handles(painter, everything.prints[0])
@@ -238,7 +252,13 @@ class Paper(ByKeyboard):
         painter.setPen(QColor("#101010"))
         box = self.box(room)
         words = painter.fontMetrics().elidedText(self.sheet.caption, Qt.TextElideMode.ElideRight, int(box.width()))
+        if self.turned_over:  # the letters, too
+            painter.save()
+            painter.translate(2 * box.center().x(), 0)
+            painter.scale(-1, 1)
         painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, words)
+        if self.turned_over:
+            painter.restore()
 
     def _handles(self, painter: QPainter, one: Box) -> None:
         box = self.box(one)

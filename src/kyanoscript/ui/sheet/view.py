@@ -189,6 +189,7 @@ class SheetView(View):
         """To a page of the sheet."""
         self.measuring = False
         self.context.foot.show_words("")
+        self.context.foot.say("")
         self.rearranged.emit()
         self.registry.changed.emit()
         self.laying.turn(page)
