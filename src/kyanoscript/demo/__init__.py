@@ -55,5 +55,7 @@ PRINTS = (
     _print("hand-tint", "Ferry landing, an old scan mended and tinted", "landing-scan"),
     _print("by-model", "Ferry landing, an old scan tinted after a colour photograph", "landing-scan"),
     _print("washing-day", "Washing day, an old scan mended and tinted", "yard-scan"),
+    _print("cyanotype", "Ferry landing, a cyanotype and its negative", NAMES[1]),
+    _print("two-inks", "Marsh at dusk, two inks and their plates", NAMES[3]),
     _print("two-dyers", "The two dyers, an old portrait mended and tinted", "two-dyers-scan"),
 )

@@ -70,6 +70,7 @@ class Process(Declared):
     )
     readings: tuple[Reading, ...] = listed("readings", (Reading,), "Readings", "Of the wedge")
     proof: tuple[Proof, ...] = listed("proofs", (Proof,), "Proof", "Of the wedge through the curve")
+    times_white: float = number(0, 0, 110, "", "White of the strip", "L* of the paper beside the exposures")
     times: tuple[Exposure, ...] = listed("exposures", (Exposure,), "Exposures", "Of a strip of them")
 
     def with_(self, **values: Any) -> Process:
@@ -128,12 +129,14 @@ class Process(Declared):
         if not self.times:
             return math.nan
         strip = sorted(self.times, key=lambda one: one.minutes)
-        return shortest_time([one.minutes for one in strip], [one.lightness for one in strip])
+        return shortest_time([one.minutes for one in strip], [one.lightness for one in strip], self.times_white)
 
     def scale(self) -> float:
         """Its exposure scale, log₁₀; not a number where no strip of exposures tells."""
         strip = sorted(self.times, key=lambda one: one.minutes)
-        return scale_of([one.minutes for one in strip], [one.lightness for one in strip]) if strip else math.nan
+        if not strip:
+            return math.nan
+        return scale_of([one.minutes for one in strip], [one.lightness for one in strip], self.times_white)
 
     def end(self, deepest: bool) -> tuple[float, float, float] | None:
         """Mean L*a*b* of paper, or of the deepest tone, as read."""

@@ -201,38 +201,45 @@ def summed(left: Sequence[Left]) -> tuple[float, float]:
 # Time, and the ink that holds the light back
 
 
-def shortest_time(times: Sequence[float], lightness: Sequence[float], share: float = 0.95) -> float:
-    """The shortest of times, rising, after which the print has this share of its largest density.
+def shortest_time(times: Sequence[float], lightness: Sequence[float], white: float, share: float = 0.95) -> float:
+    """The shortest of times, rising, after which the print has this share of its largest density above the paper's.
 
-    Between two it is found on the line of log time. Raises ValueError, in words.
+    ``white``: L* of the paper. Between two times it is found on the line of log time. Raises ValueError, in words.
     """
-    if len(times) < 3 or len(times) != len(lightness):
-        raise ValueError(f"{len(times)} times are too few, or have not a reading each")
-    if list(times) != sorted(set(times)) or times[0] <= 0:
-        raise ValueError("times have to rise, from above 0")
-    paper = density_from(np.array(max(lightness)))
-    dense = np.asarray(isotonic_regression(density_from(np.array(lightness, np.float64))).x) - min(0.0, float(paper))
-    aim = share * float(dense[-1])
-    if dense[-1] - dense[-2] > 0.05 * max(float(dense[-1]), 1e-6):
+    above = _above(times, lightness, white)
+    if above[-1] < 0.2:
+        raise ValueError("it hardly gets dark at the longest time; expose longer")
+    if above[-1] - above[-2] > 0.05 * float(above[-1]):
         raise ValueError("it still gets darker at the longest time; expose longer")
-    above = int(np.argmax(dense >= aim))
-    if above == 0:
+    aim = share * float(above[-1])
+    at = int(np.argmax(above >= aim))
+    if at == 0:
         return float(times[0])
-    logs, rise = np.log(np.array(times)), dense[above] - dense[above - 1]
-    part = (aim - dense[above - 1]) / rise
-    return float(np.exp(logs[above - 1] + part * (logs[above] - logs[above - 1])))
+    logs = np.log(np.array(times))
+    part = (aim - above[at - 1]) / (above[at] - above[at - 1])
+    return float(np.exp(logs[at - 1] + part * (logs[at] - logs[at - 1])))
 
 
-def scale_of(times: Sequence[float], lightness: Sequence[float]) -> float:
+def scale_of(times: Sequence[float], lightness: Sequence[float], white: float) -> float:
     """The exposure scale: log₁₀ of exposure from 0.04 above the paper's density to nine tenths of the way to the
-    deepest (as ISO 6846 puts it; from memory). Not a number where the times do not reach that far."""
-    dense = np.asarray(isotonic_regression(density_from(np.array(lightness, np.float64))).x)
-    above = dense - dense[0]
-    if above[-1] < 0.3 or above[1] > 0.3:
+    deepest (as ISO 6846 puts it; from memory). Not a number where the times do not reach that far.
+    """
+    above = _above(times, lightness, white)
+    if above[-1] < 0.2 or above[0] > 0.04:
         return math.nan
     rising = np.concatenate([[True], np.diff(above) > 1e-6])
     at = np.interp([0.04, 0.9 * above[-1]], above[rising], np.log10(np.array(times))[rising])
     return float(at[1] - at[0])
+
+
+def _above(times: Sequence[float], lightness: Sequence[float], white: float) -> Array:
+    """Densities above the paper's, rising with time."""
+    if len(times) < 3 or len(times) != len(lightness):
+        raise ValueError(f"{len(times)} times are too few, or have not a reading each")
+    if list(times) != sorted(set(times)) or times[0] <= 0:
+        raise ValueError("times have to rise, from above 0")
+    dense = density_from(np.array(lightness, np.float64)) - float(density_from(white))
+    return np.asarray(isotonic_regression(dense).x)
 
 
 @dataclass(frozen=True)

@@ -49,7 +49,8 @@ def _timed(process: Process, scan: Scan, strip: Sequence[float]) -> tuple[Proces
             Exposure(minutes=time, lightness=max(0.0, one.lab[0]))
             for time, one in zip(strip, scan.patches, strict=True)
             if not one.damage
-        )
+        ),
+        times_white=round(scan.white[0], 3),
     )
     shortest = process.shortest()
     said = [f"shortest time for full black: {shortest:.1f} min"]

@@ -27,7 +27,10 @@ from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.process.shelf import Shelf
 
 _LONGER = 1400  # pixels of the picture of a scan that is shown
-_STRIP = 12.0  # the longest time of a strip of exposures in the bench darkroom, of the process's own
+_EARLY, _LATE = (
+    100.0,
+    6.0,
+)  # of the process's own time: where a strip of exposures in the bench darkroom begins, and ends
 
 Pixels = NDArray[np.uint8]
 Found = tuple[Process, list[str], Scan, Pixels]
@@ -63,7 +66,7 @@ class Readings(QObject):
         process, adding = self.shelf.process, self.adding
         strip: tuple[float, ...] = ()
         if chart.number == times().number:
-            strip = strip_of(f"{process.minutes / _STRIP:g}..{process.minutes * _STRIP:g}")
+            strip = strip_of(f"{process.minutes / _EARLY:g}..{process.minutes * _LATE:g}")
         self._seed += 1
         seed = self._seed
 
