@@ -25,10 +25,10 @@ from kyanoscript.files.processfile import SUFFIX, read_process, write_process
 
 HERE = Path(demo.__file__).parent
 PROCESSES = (
-    ("cyanotype", Process(name="Cyanotype on cotton", paper="cotton, unsized", chemistry="cyanotype, brushed twice",
+    ("cyanotype", Process(name="Cyanotype", paper="cotton", chemistry="cyanotype, brushed twice",
                           light="tubes, 60 mm away", humidity=55, date="2026-11-02", aim="lightness",
                           notes="Rinsed until the lights are clear, dried flat")),
-    ("platinum", Process(name="Platinum on vellum", paper="vellum", chemistry="platinum–palladium, 1 : 1",
+    ("platinum", Process(name="Platinum", paper="vellum", chemistry="platinum–palladium, 1 : 1",
                          light="tubes, 60 mm away", humidity=60, date="2026-10-09", aim="lightness",
                          notes="Warm developer")),
 )  # fmt: skip
@@ -62,7 +62,7 @@ def measured(key: str, process: Process) -> tuple[Process, NDArray[np.uint8] | N
 
 def films() -> None:
     """A finished negative for the cyanotype, and the plates of a print in two inks."""
-    process = read_process(HERE / "processes" / f"Cyanotype on cotton{SUFFIX}")
+    process = read_process(HERE / "processes" / f"Cyanotype{SUFFIX}")
     print_ = demo.finished("cyanotype")
     photo, script = open_photo(print_.photo), loads(print_.script.read_text())
     sheet = script.sheets[0][1].model_copy(update={"resolution": 100.0})

@@ -17,7 +17,7 @@ from kyanoscript.core.picture import Planes, Rect, read
 from kyanoscript.core.process.aims import density_from, lightness_from_y
 from kyanoscript.core.process.baths import BATHS, Bath
 from kyanoscript.core.process.chart import Chart, times
-from kyanoscript.core.process.darkroom import Scanner, paper_light, printed, scanned
+from kyanoscript.core.process.darkroom import Scanner, coated, paper_light, printed, scanned
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.process.reading import Scan, read_chart
 from kyanoscript.core.quoting import quoted
@@ -43,12 +43,19 @@ def bath_of(word: str) -> Bath:
 
 
 def exposed(
-    film: Path, bath: Bath, minutes: float | None = None, strip: Sequence[float] = (), mirrored: bool = True
+    film: Path,
+    bath: Bath,
+    minutes: float | None = None,
+    strip: Sequence[float] = (),
+    mirrored: bool = True,
+    seed: int | None = 1,
 ) -> tuple[NDArray[np.float64], float]:
     """The dried print in light ``(3, h, w)``, and its pixels per inch.
 
     ``strip``: minutes of each patch of a strip of exposures that the film is of; ``mirrored``: the film lies with its
-    ink on the paper, so that what it shows is turned over. Raises FileError, ValueError.
+    ink on the paper, so that what it shows is turned over; ``seed``: of the coating, None: it is even.
+
+    Raises FileError, ValueError.
     """
     if minutes is not None and not 0 < minutes <= 100_000:
         raise ValueError(f"{minutes:g} minutes cannot be exposed")
@@ -61,7 +68,7 @@ def exposed(
         planes = np.ascontiguousarray(planes[:, :, ::-1])
     ppi *= scale
     if not strip:
-        return printed(bath, planes, minutes), ppi
+        return printed(bath, planes, minutes, 0.0 if seed is None else coated(planes.shape[1:], ppi, seed)), ppi
     return _strip_printed(bath, planes, ppi, strip), ppi
 
 
@@ -119,7 +126,8 @@ def practised(
     """A chart of a process exposed, scanned and read: the scan ``(h, w, 3)``, and what was read. Raises ValueError."""
     film = chartfiles.film_of(chart, process.with_(mirrored=False), FINE, proving)
     planes = film.region(Rect(0, 0, *film.size(1.0)))
-    light = _strip_printed(bath, planes, FINE, strip) if strip else printed(bath, planes, process.minutes)
+    coat = coated(planes.shape[1:], FINE, seed)
+    light = _strip_printed(bath, planes, FINE, strip) if strip else printed(bath, planes, process.minutes, coat)
     scan = scanned(light, FINE, Scanner(seed=seed), paper_light(bath))
     found = read_chart(np.ascontiguousarray(scan.transpose(2, 0, 1), np.float32) / np.float32(255), SRGB)
     return scan, found

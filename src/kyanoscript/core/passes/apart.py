@@ -25,7 +25,7 @@ SIZE = 4097  # tones of a table
 _TONES = 97  # at which coverages are looked for
 _DARKEST, _TONES_OF_TWO = 0.05, (0.05, 0.25, 0.55, 0.85)
 _COLOURED = (2.0, 2.5, 3.0)  # how much more colour the inks have than the print
-_STEADY = 1.0  # what a coverage that jumps from none to all costs, in 255ths of a print's value
+_STEADY, _CALM = 1.0, 2.0  # what a coverage that jumps from none to all costs, in 255ths of a print's value
 _GOOD, _ROUNDS = 0.9, 5  # 255ths that are good enough, and how often both are looked for in turn
 
 Array = NDArray[np.float64]
@@ -76,6 +76,13 @@ def _found(stops: tuple[tuple[float, str], ...], lightness: float) -> Apart:
             break
     assert best is not None
     off, inks, covers = best
+    calm, calmer = inks, covers
+    for _ in range(_ROUNDS):  # all tones at once: with fewer steps from tone to tone, if that comes as near
+        calmer, also = _calmed(print_, calm, light, calmer)
+        if also <= max(off, _GOOD):
+            inks, covers, off = calm, calmer, also
+            break
+        calm = _better(print_, calm, calmer, light)
     every = np.linspace(0, 1, SIZE)
     return Apart(paper, tuple(colour.hex_of(colour.to_encoded(ink)) for ink in inks),
                  np.stack([np.interp(every, tones, one) for one in covers.T]), off)  # fmt: skip
@@ -93,10 +100,10 @@ def _ink(print_: Array, tones: Array, tone: float, coloured: float) -> Array:
 
 
 def _covers(print_: Array, inks: Array, paper: Array) -> tuple[Array, float]:
-    """Coverages ``(tones, inks)`` from white to black, and the largest difference in 255ths."""
+    """Coverages ``(tones, inks)``, tone after tone from white to black, and the largest difference in 255ths."""
     from scipy.optimize import least_squares
 
-    inks = colour.to_light(np.rint(255 * colour.to_encoded(inks)) / 255)  # they are told in whole numbers
+    inks = _told(inks)
     out = np.zeros((print_.shape[1], len(inks)))
     before, worst = np.zeros(len(inks)), 0.0
     for k in range(print_.shape[1] - 1, -1, -1):
@@ -109,6 +116,34 @@ def _covers(print_: Array, inks: Array, paper: Array) -> tuple[Array, float]:
         before = out[k] = found.x
         worst = max(worst, float(np.abs(found.fun[:3]).max()))
     return out, worst
+
+
+def _calmed(print_: Array, inks: Array, paper: Array, start: Array) -> tuple[Array, float]:
+    """Coverages of all tones at once, from those of one after another, and the largest difference in 255ths."""
+    from scipy.optimize import least_squares
+    from scipy.sparse import lil_matrix
+
+    inks = _told(inks)
+    tones, count = start.shape
+
+    def off(flat: Array) -> Array:
+        covers = flat.reshape(tones, count)
+        made = colour.to_encoded(paper * np.prod(1 - covers[:, :, None] * (1 - inks[None]), axis=1))
+        return np.concatenate([(255 * (made - print_.T)).ravel(), (_CALM * np.diff(covers, axis=0)).ravel()])
+
+    depends = lil_matrix((3 * tones + count * (tones - 1), tones * count), dtype=int)
+    for k in range(tones):
+        depends[3 * k : 3 * k + 3, count * k : count * k + count] = 1
+    for k in range(count * (tones - 1)):
+        depends[3 * tones + k, k] = depends[3 * tones + k, k + count] = 1
+    found = least_squares(off, np.clip(start.ravel(), 1e-4, 1 - 1e-4), bounds=(0, 1), jac_sparsity=depends,
+                          xtol=1e-6, ftol=1e-6, max_nfev=60)  # fmt: skip
+    return found.x.reshape(tones, count), float(np.abs(found.fun[: 3 * tones]).max())
+
+
+def _told(inks: Array) -> Array:
+    """Light that inks let through, as their colours are told: in whole numbers."""
+    return colour.to_light(np.rint(255 * colour.to_encoded(inks)) / 255)
 
 
 def _better(print_: Array, inks: Array, covers: Array, paper: Array) -> Array:

@@ -25,6 +25,7 @@ from kyanoscript.core.process.baths import Bath
 _HOLDS = np.array([0.35, 0.55, 1.30, 0.95])  # cyan, magenta, yellow, black
 BASE = 0.05  # of the film
 _STEEP = 5.2  # of the S over one exposure scale
+_BRUSH, _UNEVEN = 9.0, 0.008  # mm from brush to brush, and how much faster the coating is there, log₁₀
 _SPECK = 0.25  # mm: radius of a grain of dust, at most
 
 
@@ -42,12 +43,25 @@ def developed(bath: Bath, exposure: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.asarray(bath.density * np.clip(shape, 0, 1.04) ** bath.toe)
 
 
-def printed(bath: Bath, film: Planes, minutes: float | None = None) -> NDArray[np.float64]:
-    """The dry print in linear sRGB light ``(3, h, w)`` that a film gives; without a time the process's own."""
+def printed(
+    bath: Bath, film: Planes, minutes: float | None = None, coating: NDArray[np.float64] | float = 0.0
+) -> NDArray[np.float64]:
+    """The dry print in linear sRGB light ``(3, h, w)`` that a film gives; without a time the process's own.
+
+    ``coating``: log₁₀ of how much faster the paper is, by place (see `coated`).
+    """
     if minutes is None:
         minutes = bath.minutes
-    exposure = math.log10(max(minutes, 1e-6) / bath.minutes) - (film_density(film) - BASE)
+    exposure = math.log10(max(minutes, 1e-6) / bath.minutes) - (film_density(film) - BASE) + coating
     return toned(bath, developed(bath, exposure))
+
+
+def coated(shape: tuple[int, int], ppi: float, seed: int) -> NDArray[np.float64]:
+    """Paper coated by hand ``(h, w)``: log₁₀ of how much faster it is here than on the mean, from brush to brush."""
+    rng = np.random.default_rng(seed)
+    cells = [max(2, math.ceil(side / (_BRUSH * ppi / 25.4)) + 1) for side in shape]
+    field = rng.normal(0, _UNEVEN, cells)
+    return np.asarray(cv2.resize(field, shape[::-1], interpolation=cv2.INTER_CUBIC), np.float64)
 
 
 def toned(bath: Bath, density: NDArray[np.float64]) -> NDArray[np.float64]:

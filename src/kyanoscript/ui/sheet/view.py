@@ -181,6 +181,7 @@ class SheetView(View):
         """To the processes."""
         self.measuring = True
         self.context.foot.show_words("")
+        self.context.foot.say("")
         self.rearranged.emit()
         self.registry.changed.emit()
         self.work.enter()

@@ -27,10 +27,7 @@ from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.process.shelf import Shelf
 
 _LONGER = 1400  # pixels of the picture of a scan that is shown
-_EARLY, _LATE = (
-    100.0,
-    6.0,
-)  # of the process's own time: where a strip of exposures in the bench darkroom begins, and ends
+_EARLY, _LATE = 100.0, 6.0  # a strip of exposures in the bench darkroom: a part of the time, and times it
 
 Pixels = NDArray[np.uint8]
 Found = tuple[Process, list[str], Scan, Pixels]

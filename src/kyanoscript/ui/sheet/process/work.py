@@ -63,6 +63,7 @@ class ProcessWork(QObject):
         self.naming: Naming | None = None
         self.typing: Typing | None = None
         self._working = False
+        self._wanted: object = None  # the picture of film that is being made
         self._connect()
 
     def _connect(self) -> None:
@@ -177,12 +178,16 @@ class ProcessWork(QObject):
         self.page.show_state(State(worked, self.step, self.chart, self.bath, self.shown, self.readings.adding,
                                    self.shelf.mine))  # fmt: skip
         self.graph.show_worked(worked)
-        early = self.step in (WEDGE, EXPOSE)
-        self.scan.setVisible(early or self.shown != "Curve")
-        self.graph.setVisible(not early and self.shown != "Scan")
-        picture = self._picture()
+        early, picture = self.step in (WEDGE, EXPOSE), self._picture()
+        nothing = picture is None and worked.response is not None  # readings without a scan: the curve is all there is
+        self.scan.setVisible(early or (self.shown != "Curve" and not nothing))
+        self.graph.setVisible(not early and (self.shown != "Scan" or nothing))
+        self._want_film()
         if early:
-            self._show_film()
+            chart, process = self.chart_of(), self.process
+            what = "The film of it" if process.negative else "The sheet of it"
+            words = f"{what}: {chart.width:g} × {chart.height:g} mm, {len(chart.patches)} patches"
+            self.scan.show_scan(self.film.get(self._film_key()), None, 1.0, (), words)
         elif picture is not None:
             words = " · ".join(picture.scan.said()[:2])
             self.scan.show_scan(picture.image, picture.scan, picture.scale, self.readings.used(picture), words)
@@ -200,14 +205,12 @@ class ProcessWork(QObject):
         process = self.process
         return self.chart, process.ink, process.negative, process.mirrored
 
-    def _show_film(self) -> None:
+    def _want_film(self) -> None:
+        """A picture of the chart's film, made in another thread."""
         key, chart, process = self._film_key(), self.chart_of(), self.process
-        known = self.film.get(key)
-        what = "The film of it" if process.negative else "The sheet of it"
-        words = f"{what}: {chart.width:g} × {chart.height:g} mm, {len(chart.patches)} patches"
-        self.scan.show_scan(known, None, 1.0, (), words if known is not None else "")
-        if known is not None:
+        if key in self.film or key == self._wanted:
             return
+        self._wanted = key
 
         def work(job: Job) -> NDArray[np.float32]:
             film = chartfiles.film_of(chart, process, _FILM)

@@ -40,14 +40,8 @@ class Worked:
             ("Deepest", f"L* {deepest[0]:.1f}  D {float(-math.log10(max(1e-6, _y(deepest[0])))):.2f}"),
         ]
         scale = process.scale()
-        rows.append(
-            (
-                "Its scale",
-                ("the strip begins too late" if process.times else "no strip of exposures yet")
-                if math.isnan(scale)
-                else f"{scale:.2f} log exposure",
-            )
-        )
+        missing = "the strip begins too late" if process.times else "no strip of exposures yet"
+        rows.append(("Its scale", missing if math.isnan(scale) else f"{scale:.2f} log exposure"))
         rows.append(("Read", f"{plural}, ± {found.noise:.2f} L*"))
         rows.append(("Left after it", f"{summed(self.left)[1]:.2f} L* at 95 %" if self.left else "not proved yet"))
         return rows
