@@ -186,45 +186,73 @@ def _grains(size: float) -> NDArray[np.float64]:
 
 @functools.lru_cache(maxsize=1)
 def _blue_noise(side: int) -> NDArray[np.float64]:
-    """Void and cluster on a torus: what prints first is largest."""
-    total, spread = side * side, 1.5
+    """Void and cluster on a torus: what prints first is largest.
+
+    The filter that voids and clusters are found by is as wide as dots are apart, and not always 1.5 pixels as in the
+    paper: of a half tone of 50 % that leaves half as much below half the principal frequency.
+    """
+    total = side * side
     away = np.minimum(np.arange(side), side - np.arange(side)) ** 2
-    kernel = np.exp(-(away[:, None] + away[None]) / (2 * spread**2))
-    doubled = np.tile(kernel, (2, 2))
-
-    def lump(at: int) -> NDArray[np.float64]:
-        y, x = divmod(at, side)
-        return doubled[side - y : 2 * side - y, side - x : 2 * side - x]
-
-    rng = np.random.default_rng(9)
+    distance = away[:, None] + away[None]
+    filters = _Filters(distance, side)
     ones = np.zeros(total, bool)
-    ones[rng.choice(total, total // 10, replace=False)] = True
-    energy = np.zeros((side, side))
-    for at in np.flatnonzero(ones):
-        energy += lump(int(at))
+    ones[np.random.default_rng(9).choice(total, total // 10, replace=False)] = True
+    filters.of(ones)
     while True:  # the tightest cluster goes into the largest void, until it would go back
-        tight = int(np.argmax(np.where(ones, energy.ravel(), -np.inf)))
-        ones[tight] = False
-        energy -= lump(tight)
-        void = int(np.argmin(np.where(ones, np.inf, energy.ravel())))
-        ones[void] = True
-        energy += lump(void)
-        if void == tight:
+        tight = filters.take(ones)
+        if filters.put(ones) == tight:
             break
-    ranks = np.zeros(total)
-    first, start = ones.copy(), energy.copy()
-    for rank in range(int(ones.sum()) - 1, -1, -1):
-        tight = int(np.argmax(np.where(ones, energy.ravel(), -np.inf)))
-        ones[tight] = False
-        energy -= lump(tight)
-        ranks[tight] = rank
-    ones, energy = first, start
-    for rank in range(int(ones.sum()), total):
-        void = int(np.argmin(np.where(ones, np.inf, energy.ravel())))
-        ones[void] = True
-        energy += lump(void)
-        ranks[void] = rank
+    ranks, first, count = np.zeros(total), ones.copy(), int(ones.sum())
+    for rank in range(count - 1, -1, -1):
+        if rank % _BATCH == _BATCH - 1:
+            filters.of(ones)
+        ranks[filters.take(ones)] = rank
+    ones = first
+    filters.of(ones)
+    for rank in range(count, total):
+        if rank % _BATCH == 0:
+            filters.of(ones)
+        ranks[filters.put(ones)] = rank
     return -ranks.reshape(side, side)
+
+
+_BATCH = 256  # dots after which the filter has another width
+_APART, _NARROW, _WIDE = 0.6, 0.9, 3.0  # its width against how far dots are apart, and between which pixels
+
+
+class _Filters:
+    """How crowded every place of a torus is."""
+
+    def __init__(self, distance: NDArray[np.int64], side: int) -> None:
+        self._distance, self._side = distance, side
+
+    def of(self, ones: NDArray[np.bool_]) -> None:
+        """Anew, as wide as goes with so many dots."""
+        share = max(float(min(ones.mean(), 1 - ones.mean())), 1e-3)
+        wide = float(np.clip(_APART / math.sqrt(share), _NARROW, _WIDE))
+        kernel = np.exp(-self._distance / (2 * wide**2))
+        self._twice = np.tile(kernel, (2, 2))
+        shape = kernel.shape
+        spectrum = np.fft.rfft2(ones.reshape(shape).astype(float)) * np.fft.rfft2(kernel)
+        self.crowd = np.fft.irfft2(spectrum, shape)
+
+    def _lump(self, at: int) -> NDArray[np.float64]:
+        y, x = divmod(at, self._side)
+        return self._twice[self._side - y : 2 * self._side - y, self._side - x : 2 * self._side - x]
+
+    def take(self, ones: NDArray[np.bool_]) -> int:
+        """Take the dot of the tightest cluster away; returns where it was."""
+        at = int(np.argmax(np.where(ones, self.crowd.ravel(), -np.inf)))
+        ones[at] = False
+        self.crowd -= self._lump(at)
+        return at
+
+    def put(self, ones: NDArray[np.bool_]) -> int:
+        """Put a dot into the largest void; returns where."""
+        at = int(np.argmin(np.where(ones, np.inf, self.crowd.ravel())))
+        ones[at] = True
+        self.crowd += self._lump(at)
+        return at
 
 
 # Angles, and what dots do when they print
