@@ -1,4 +1,4 @@
-"""Screens: coverage into dots. Angle, ruling and blue noise are measured in the spectrum; dot gain by handbook values."""
+"""Screens: coverage into dots. Angle, ruling and blue noise are measured in the spectrum, dot gain by handbooks."""
 
 import numpy as np
 import pytest
@@ -18,8 +18,8 @@ from kyanoscript.core.paper.screens import (
 )
 
 SIDE = 1024
-DOTS = [(kind, angle, ruling, ppi) for kind in ("round", "elliptical", "line")
-        for angle, ruling, ppi in ((45, 85, 2400), (15, 100, 2400), (75, 120, 1200), (0, 65, 600), (22.5, 150, 2540))]  # fmt: skip
+ROWS = ((45, 85, 2400), (15, 100, 2400), (75, 120, 1200), (0, 65, 600), (22.5, 150, 2540))
+DOTS = [(kind, *row) for kind in ("round", "elliptical", "line") for row in ROWS]
 
 
 def dots(screen, coverage, side=SIDE):
