@@ -1,4 +1,4 @@
-"""Writes docs/passes.md and docs/script.schema.json from the declarations of the passes. Run by ``make docs``."""
+"""Writes docs/passes.md and the schemas of scripts and processes from their declarations. Run by ``make docs``."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from kyanoscript.core.params import Param
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.script import schema
+from kyanoscript.core.script.schema import process_schema
 
 DOCS = Path(__file__).parents[1] / "docs"
 
@@ -42,6 +43,7 @@ def files() -> dict[Path, str]:
     return {
         DOCS / "passes.md": reference(),
         DOCS / "script.schema.json": json.dumps(schema(), indent=2, ensure_ascii=False) + "\n",
+        DOCS / "process.schema.json": json.dumps(process_schema(), indent=2, ensure_ascii=False) + "\n",
     }
 
 

@@ -2,11 +2,14 @@
 
 import cv2
 import numpy as np
+import pikepdf
 import pytest
 import tifffile
+from PIL import Image
 
 from kyanoscript.core.colour import to_light
 from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.screens import Screen
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import Renderer
@@ -147,3 +150,165 @@ def test_plates_are_not_written_over_the_photograph_nor_as_anything(photo, tmp_p
     (tmp_path / "taken").write_text("a file")
     with pytest.raises(FileError, match="taken"):
         write_plates(job(photo), tmp_path / "taken")
+
+
+# Taken apart, trapped, knocked out
+
+
+@pytest.mark.parametrize(("kind", "start"), [("quad-tone", "cool blacks, cream whites"),
+                                             ("split-tone", "green darks, rose lights")])  # fmt: skip
+def test_a_quad_tone_taken_apart_comes_together_again(photo, tmp_path, kind, start):
+    """Four inks as plates, put together by the ink model: the print within 1/255."""
+    step = P[kind](**P[kind].starts[start])
+    what = Plates(photo, Script((step,)), Pictures(photo.path, None))
+    assert len(plates_of(what.script)) == 4
+    assert left_out(what.script) == []
+    write_plates(what, tmp_path / "a.tif")
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        pages = np.stack([page.asarray() for page in tiff.pages]) / 65535
+    print_ = Renderer(photo.source, what.script).region(Rect(0, 0, 360, 700))
+    assert np.abs(together(pages, step) - print_).max() <= 1 / 255
+
+
+def test_what_no_plate_of_a_quad_tone_has_is_told(photo):
+    step = P["quad-tone"](**P["quad-tone"].starts["cool blacks, cream whites"], keep=20)
+    assert "the colour that the pass keeps is on no plate" in left_out(Script((step,)))
+
+
+@pytest.fixture(scope="module")
+def edge(tmp_path_factory):
+    """Light at the left, dark at the right."""
+    path = tmp_path_factory.mktemp("edge") / "edge.png"
+    picture = np.full((120, 200), 52_000, np.uint16)
+    picture[:, 100:] = 3_000
+    cv2.imwrite(str(path), picture)
+    return open_photo(path)
+
+
+def plates_at(edge, **more):
+    """Coverage across the edge, of both inks."""
+    what = job(edge, "two inks: black and warm gray", ppi=254.0, **more)
+    return [1 - one.region(Rect(0, 60, 200, 1))[0, 0] for one in renderers(what)]
+
+
+def test_lighter_inks_are_knocked_out_where_darker_ones_lie(edge):
+    black, gray = plates_at(edge)
+    same, out = plates_at(edge, knock_out=True)
+    assert np.array_equal(black, same)
+    assert out == pytest.approx(gray * (1 - black), abs=1e-5)
+    assert out[150] < 0.2 * gray[150]
+
+
+def test_a_trap_spreads_the_lighter_beneath_the_darker_and_no_further(edge):
+    """By 0.5 mm: five pixels of ten to the millimetre; the darker ink stays, and so does bare paper."""
+    black, out = plates_at(edge, knock_out=True)
+    same, trapped = plates_at(edge, knock_out=True, trap=0.5)
+    assert np.array_equal(black, same)
+    wider = np.flatnonzero(trapped > out + 0.02)
+    assert wider.min() == 100
+    assert wider.max() == 104
+    assert trapped[100:105] == pytest.approx(np.minimum(out[99], black[100:105]), abs=1e-4)
+    assert np.array_equal(trapped[:100], out[:100])
+    with pytest.raises(ValueError, match=r"a trap of 0.7 mm cannot be; 0…0.5 mm can"):
+        plates_at(edge, trap=0.7)
+
+
+def test_whoever_knocks_out_or_traps_is_told(edge):
+    what = job(edge, knock_out=True)
+    assert "another print than the one on the screen" in left_out(what.script, what)[0]
+
+
+# In a PDF, and as dots
+
+
+def test_plates_are_pages_of_a_pdf_at_their_size(photo, tmp_path):
+    sheet = Sheet(width=120, height=160, across=60, middle=True, resolution=150, marks=True)
+    what = job(photo, "three inks: black, blue, ochre", sheet=sheet)
+    write_plates(what, tmp_path / "a.pdf")
+    write_plates(what, tmp_path / "a.tif")
+    with pikepdf.open(tmp_path / "a.pdf") as pdf, tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        assert len(pdf.pages) == 3
+        labels = [str(label.P) for label in list(pdf.Root.PageLabels.Nums)[1::2]]
+        assert labels == [plate.name for plate in plates_of(what.script)]
+        for page, other in zip(pdf.pages, tiff.pages, strict=True):
+            assert [float(v) / 72 * 25.4 for v in page.MediaBox][2:] == pytest.approx([120, 160], abs=0.1)
+            image = page.Resources.XObject.Print
+            assert image.ColorSpace == pikepdf.Name.DeviceGray
+            pixels = np.frombuffer(image.read_bytes(), ">u2").reshape(int(image.Height), int(image.Width))
+            assert np.array_equal(pixels, other.asarray())
+
+
+DOTS = Screen("round", 60, ppi=600)
+
+
+def test_dots_are_one_bit_at_the_resolution_of_the_device_with_marks_to_its_pixel(photo, tmp_path):
+    sheet = Sheet(width=120, height=160, across=60, middle=True, resolution=150, marks=True, cuts=True)
+    what = job(photo, "two inks: black and warm gray", sheet=sheet, screen=DOTS)
+    shares = []
+    write_plates(what, tmp_path / "a.tif", shares.append)
+    assert shares == sorted(shares)
+    assert shares[-1] == 1
+    pages = []
+    with Image.open(tmp_path / "a.tif") as image:
+        assert image.n_frames == 2
+        for k in range(2):
+            image.seek(k)
+            assert (image.mode, image.info["compression"]) == ("1", "group4")
+            assert image.info["dpi"] == (600, 600)
+            assert image.tag_v2[285] == plates_of(what.script)[k].name
+            pages.append(~np.asarray(image))
+    assert pages[0].shape == (3780, 2835)
+    place = renderers(what)[0].prints
+    inside = (slice(place.y, place.bottom), slice(place.x, place.right))
+    outside = [page.copy() for page in pages]
+    for page in outside:
+        page[inside] = False
+    assert outside[0].sum() > 1000
+    assert np.array_equal(*outside)
+    coarse = renderers(job(photo, "two inks: black and warm gray", sheet=sheet))[0]
+    gray, box = 1 - coarse.region(Rect(0, 0, *coarse.size(1.0)))[0], coarse.prints
+    wanted = gray[box.y : box.bottom, box.x : box.right].mean()
+    assert pages[0][inside].mean() == pytest.approx(wanted, abs=0.004)
+
+
+def test_dots_of_a_pdf_and_of_a_folder_are_the_same_dots(photo, tmp_path):
+    what = job(photo, "two inks: black and warm gray", screen=DOTS, ppi=600.0)
+    write_plates(what, tmp_path / "a.tif")
+    write_plates(what, tmp_path / "a.pdf")
+    files = write_plates(what, tmp_path / "folder")
+    with pikepdf.open(tmp_path / "a.pdf") as pdf:
+        image = pdf.pages[1].Resources.XObject.Print
+        assert int(image.BitsPerComponent) == 1
+        rows = np.frombuffer(image.read_bytes(), np.uint8).reshape(int(image.Height), -1)
+        dots = np.unpackbits(rows, axis=1)[:, : int(image.Width)] == 0
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        assert np.array_equal(tiff.pages[1].asarray() > 0, dots)
+    assert np.array_equal(tifffile.imread(files[1]) > 0, dots)
+
+
+def test_dot_gain_is_held_back(photo, tmp_path):
+    plain = job(photo, "one ink", screen=DOTS, ppi=600.0)
+    less = job(photo, "one ink", screen=DOTS, ppi=600.0, gain="E")
+    means = []
+    for what, name in ((plain, "a"), (less, "b")):
+        write_plates(what, tmp_path / f"{name}.tif")
+        means.append((tifffile.imread(tmp_path / f"{name}.tif") > 0).mean())
+    assert means[1] < means[0] - 0.05
+
+
+def test_inks_whose_dots_lie_too_near_are_told(photo):
+    what = job(photo, "three inks: black, blue, ochre", screen=DOTS, angles=(45.0, 50.0, 15.0))
+    assert any("5° apart" in line for line in left_out(what.script, what))
+    assert not any("apart" in line for line in left_out(what.script, job(photo, screen=DOTS)))
+    with pytest.raises(ValueError, match="2 angles were given, and there are 3 inks"):
+        plates_of(what.script, (1.0, 2.0))
+    with pytest.raises(ValueError, match="a separated TIFF has four inks, and not dots"):
+        write_plates(job(photo, "four inks: black to pale gray", screen=DOTS), photo.path.with_name("x.tif"),
+                     separated=True)  # fmt: skip
+
+
+def test_dots_that_are_stopped_leave_nothing(photo, tmp_path):
+    shares = []
+    with pytest.raises(Cancelled):
+        write_plates(job(photo, screen=DOTS, ppi=600.0), tmp_path / "a.tif", shares.append, lambda: len(shares) > 1)
+    assert list(tmp_path.iterdir()) == []

@@ -64,12 +64,15 @@ class Leaf:
 
     looks_around = True
 
-    def __init__(self, sheet: Sheet, of: Renderer, ppi: float | None = None, trimmed: bool = False) -> None:
-        """``of``: a renderer of the print at its size on paper; ``trimmed``: the prints alone, without the paper.
+    def __init__(
+        self, sheet: Sheet, of: Renderer, ppi: float | None = None, trimmed: bool = False, hard: bool = False
+    ) -> None:
+        """``of``: a renderer of the print at its size on paper; ``trimmed``: the prints alone, without the paper;
+        ``hard``: marks and letters of whole pixels, for a device that prints ink or none.
 
         Raises ValueError for a sheet of too many pixels.
         """
-        self.sheet, self._of = sheet, of
+        self.sheet, self._of, self._hard = sheet, of, hard
         self.ppi = ppi or sheet.resolution
         width, height = of.size(1.0)
         self.laid: Laid = laid(sheet, width / height)
@@ -148,7 +151,8 @@ class Leaf:
             box = Rect(x, y - half, long, thick) if lying else Rect(x - half, y, thick, long)
             _fill(out, there, box, _INK)
         for ring in self.laid.rings:
-            _ring(out, there, ring.x * self.ppi / INCH, ring.y * self.ppi / INCH, ring.radius * self.ppi / INCH, thick)
+            _ring(out, there, ring.x * self.ppi / INCH, ring.y * self.ppi / INCH, ring.radius * self.ppi / INCH, thick,
+                  self._hard)  # fmt: skip
         for box_, level in self.laid.wedge:
             _fill(out, there, rect_of(box_, self.ppi), level)
         if self.laid.caption is not None:
@@ -158,6 +162,7 @@ class Leaf:
             seen = lies.clipped_to(there)
             if seen.width > 0 and seen.height > 0:
                 part = ink[seen.y - lies.y : seen.bottom - lies.y, seen.x - lies.x : seen.right - lies.x]
+                part = np.round(part) if self._hard else part
                 target = out[:, seen.y - there.y : seen.bottom - there.y, seen.x - there.x : seen.right - there.x]
                 np.minimum(target, part, out=target)
 
@@ -175,7 +180,7 @@ def _fill(out: Planes, there: Rect, box: Rect, level: float) -> None:
         out[:, seen.y - there.y : seen.bottom - there.y, seen.x - there.x : seen.right - there.x] = level
 
 
-def _ring(out: Planes, there: Rect, x: float, y: float, radius: float, thick: int) -> None:
+def _ring(out: Planes, there: Rect, x: float, y: float, radius: float, thick: int, hard: bool) -> None:
     reach = radius + thick + 1
     box = Rect(int(x - reach), int(y - reach), int(2 * reach) + 2, int(2 * reach) + 2)
     seen = box.clipped_to(there)
@@ -184,6 +189,8 @@ def _ring(out: Planes, there: Rect, x: float, y: float, radius: float, thick: in
     xs, ys = np.arange(seen.x, seen.right) + 0.5 - x, np.arange(seen.y, seen.bottom) + 0.5 - y
     away = np.abs(np.hypot(xs[None], ys[:, None]) - radius) - thick / 2
     paper = np.clip(away + 0.5, 0, 1).astype(np.float32)
+    if hard:
+        paper = np.round(paper)
     part = out[:, seen.y - there.y : seen.bottom - there.y, seen.x - there.x : seen.right - there.x]
     np.minimum(part, paper, out=part)
 

@@ -117,6 +117,7 @@ def negatives(job: Negative, cancelled: Callable[[], bool] = lambda: False) -> l
             raise Cancelled
 
     job.pictures.check(job.script)
+    check_size(job.sheet, shape_of(job.photo, job.script)[1])
     across, ppi = pixels(job.sheet.across, job.sheet.resolution), job.sheet.resolution
     if len(job.processes) == 1:
         which: list[tuple[str, Process, Table]] = [("", job.processes[0], table_of(job.processes[0]))]
@@ -132,7 +133,6 @@ def negatives(job: Negative, cancelled: Callable[[], bool] = lambda: False) -> l
         script = Script(job.script.passes[:at], job.script.frame, job.script.stencils, develop=job.script.develop)
     source = whole_source(job.photo)
     print_ = rendered(source, script, job.pictures, across, watch)
-    check_size(job.sheet, print_.size(1.0)[0] / print_.size(1.0)[1])
     made = []
     for name, process, table in which:
         sheet = film_sheet(job.sheet, process, job.rim)

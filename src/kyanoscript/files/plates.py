@@ -246,7 +246,8 @@ def renderers(job: Plates, watch: Callable[[], bool] = lambda: False) -> list[Ma
             plate = screens.Finer(plate, times)
         if job.sheet is not None:
             bare = job.sheet.model_copy(update={"sharpen": 0.0})
-            plate = Leaf(bare, plate, None if job.screen is None else job.screen.ppi)
+            dotted = job.screen
+            plate = Leaf(bare, plate, None if dotted is None else dotted.ppi, hard=dotted is not None)
         made.append(plate)
     return made
 

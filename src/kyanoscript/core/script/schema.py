@@ -10,6 +10,7 @@ from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.params import Declared, Param
+from kyanoscript.core.process.process import Process
 from kyanoscript.core.script.json import VERSION
 from kyanoscript.core.stencil.shapes import Stencil
 
@@ -53,6 +54,25 @@ def schema() -> Schema:
         "$defs": {
             "pass": {"oneOf": [_pass(*known) for known in passes.load_all().items()]},
             "stencil": _object(Stencil),
+        },
+    }
+
+
+def process_schema() -> Schema:
+    """Of a process's file."""
+    numbers = {"type": "array", "items": {"type": "number"}}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Kyanoscript process",
+        "type": "object",
+        "required": ["kyanoscript process", "process"],
+        "properties": {
+            "kyanoscript process": {"const": 1},
+            "process": _object(Process),
+            "curve": {"type": "array", "items": numbers, "description": "Tone wanted and value of the film, per cent"},
+            "white": {**numbers, "description": "L*a*b* of the paper"},
+            "deepest": {**numbers, "description": "L*a*b* of the deepest tone"},
+            "scale": {"type": "number", "description": "Exposure scale, log₁₀"},
         },
     }
 
