@@ -86,7 +86,8 @@ def _film(process: Process, values: NDArray[np.float64]) -> Table:
 
 def remarks_of(job: Negative, shape: float) -> list[str]:
     """What should be known before it is printed. Raises ValueError for what cannot be."""
-    said = []
+    said = [beyond_rim(job.sheet, job.processes[0], shape)] if job.rim else []
+    said = [words for words in said if words]
     for process in job.processes:
         found = process.response()
         if found is None:
@@ -107,6 +108,17 @@ def check_size(sheet: Sheet, shape: float) -> None:
             f"the negative is {told(place.width)} × {told(place.height)} and reaches beyond the film, which is "
             f"{told(sheet.width)} × {told(sheet.height)}; make it smaller, or lay it on a larger film"
         )
+
+
+def beyond_rim(sheet: Sheet, process: Process, shape: float) -> str:
+    """What of the rim has no place on the film, in words; empty if all has."""
+    film = film_sheet(sheet, process)
+    everything = laid(film, shape)
+    low = max([box.bottom for box, _ in everything.wedge] + ([everything.caption.bottom] if everything.caption else []))
+    side = max((abs(ring.x - film.width / 2) + ring.radius for ring in everything.rings), default=0.0)
+    if low <= film.height and side <= film.width / 2:
+        return ""
+    return "the rim is too narrow for wedge, words and marks; make the print smaller, or take a larger film"
 
 
 def negatives(job: Negative, cancelled: Callable[[], bool] = lambda: False) -> list[tuple[str, InInk]]:

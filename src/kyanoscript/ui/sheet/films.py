@@ -14,7 +14,7 @@ from kyanoscript.core.passes.toning.inks import Inks
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.script import Script
-from kyanoscript.files.negatives import check_size, film_sheet
+from kyanoscript.files.negatives import beyond_rim, check_size, film_sheet
 from kyanoscript.files.plates import apart_of, left_out, pass_of, plates_of, plates_on
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
@@ -159,6 +159,9 @@ class Films(QObject):
             check_size(sheet, self._shape())
         except ValueError as error:
             said.append(str(error))
+        else:
+            beyond = beyond_rim(sheet, process, self._shape())
+            said += [beyond] if beyond else []
         return (*said, *process.stale())
 
     # As pictures

@@ -280,6 +280,7 @@ class Laying(QObject):
     def take_dried(self, image: QImage) -> None:
         """The print out of the bench darkroom."""
         self.films.take_dried(image)
+        self.paper.take(image)
         self.leaves.take("Dried print", image)
         self._follow()
 

@@ -51,6 +51,7 @@ class State:
     shown: str
     adding: bool
     own: bool  # one's own process, that can be changed
+    dragging: bool = False  # a value is being slid: the page stays as it is
 
 
 class ProcessPage(BuiltPage):
@@ -87,11 +88,12 @@ class ProcessPage(BuiltPage):
         built = (process.name, state.step, tuple(name for name, _ in facts), state.worked.said, state.worked.wrong,
                  state.own, bool(process.proof), state.chart in (TIMES, INKS))  # fmt: skip
         self.state = state
-        if built != self._built:
+        if built != self._built and not (state.dragging and self._built is not None):
             self._build(state)
             self._built = built
         for name, value in facts:
-            self.facts[name].setText(value)
+            if name in self.facts:
+                self.facts[name].setText(value)
         for key, slider in self.sliders.items():
             slider.set_value(getattr(process, key))
         for key, switch in self.switches.items():

@@ -160,6 +160,11 @@ class Shelf(QObject):
             self._keep(before.processes)
             self.followed.emit()
 
+    @property
+    def dragging(self) -> bool:
+        """Whether a drag is under way."""
+        return self._drag is not None
+
     def undo(self) -> None:
         """Take the last change back."""
         self._swap(self._done, self._undone)

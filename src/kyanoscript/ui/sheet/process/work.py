@@ -176,7 +176,7 @@ class ProcessWork(QObject):
         at = next(k for k, one in enumerate(processes) if one.name == process.name)
         self.rack.show_lines([(one.name, about(one)) for one in processes], at)
         self.page.show_state(State(worked, self.step, self.chart, self.bath, self.shown, self.readings.adding,
-                                   self.shelf.mine))  # fmt: skip
+                                   self.shelf.mine, self.shelf.dragging))  # fmt: skip
         self.graph.show_worked(worked)
         early, picture = self.step in (WEDGE, EXPOSE), self._picture()
         nothing = picture is None and worked.response is not None  # readings without a scan: the curve is all there is

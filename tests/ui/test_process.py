@@ -1,0 +1,461 @@
+"""The Process page, plates and negatives in the window: wedge, expose, read, curve, prove; the negative on its film."""
+
+import numpy as np
+import pytest
+import tifffile
+from PIL import Image
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtWidgets import QFileDialog
+
+from kyanoscript import demo
+from kyanoscript.core.process.baths import BATHS
+from kyanoscript.core.process.process import AS_IT_IS, Process
+from kyanoscript.files import darkroom, processfile
+from kyanoscript.ui.jobs.lanes import until
+from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, NAMES, PROVE, READ, WEDGE
+from kyanoscript.ui.sheet.process.typing import Typing
+from tests.ui.conftest import Bench
+
+
+@pytest.fixture(autouse=True)
+def _own_data(tmp_path, monkeypatch):
+    monkeypatch.setenv("KYANOSCRIPT_DATA", str(tmp_path / "data"))
+
+
+@pytest.fixture
+def process(bench: Bench):
+    """The Process page, with what ships on its shelf."""
+    bench.window.registry.go(bench.window.sheet)
+    bench.settle()
+    bench.window.sheet.measure()
+    bench.sheet, bench.work = bench.window.sheet, bench.window.sheet.work
+    bench.shelf, bench.page = bench.work.shelf, bench.work.page
+    assert until(lambda: len(bench.shelf.ships) == 2 and bench.work.worked.response is not None, 20)
+    bench.settle()
+    return bench
+
+
+def said(bench):
+    return bench.window.foot.message.text()
+
+
+def practised(bench, proving=False):
+    """The wedge exposed, scanned and read; and the curve worked out."""
+    before = bench.shelf.process
+    bench.work.practise(proving=proving)
+    assert until(lambda: bench.shelf.process != before and bench.work.worked.process == bench.shelf.process, 30)
+    bench.settle()
+
+
+def test_what_ships_is_there_with_its_scan_its_facts_and_its_curve(process: Bench):
+    assert [name for name, _ in process.work.rack.lines.lines] == ["Cyanotype", "Platinum", "As it is"]
+    assert until(lambda: process.work.scan.image is not None, 20)
+    assert process.page.facts["White"].text().startswith("L* 95")
+    assert process.page.facts["Read"].text().startswith("21 steps, 4 of each, ± 0.")
+    assert process.page.facts["Left after it"].text().endswith("L* at 95 %")
+    assert "log exposure" in process.page.facts["Its scale"].text()
+    assert process.work.scan.words.startswith("84 of 84 patches read · turned by 1.4°")
+    assert not process.desk.edited
+
+
+def test_the_keyboard_goes_from_step_to_step(process: Bench):
+    for step in (READ, CURVE, PROVE, PROVE):
+        assert process.work.step == step or process.work.step == PROVE
+        process.key(Qt.Key.Key_Right, on=process.work.steps)
+    assert process.work.step == PROVE
+    for _ in range(6):
+        process.key(Qt.Key.Key_Left, on=process.work.steps)
+    assert process.work.step == WEDGE
+    assert process.work.steps.told().words.startswith("Wedge, 21 steps")
+    process.key(Qt.Key.Key_Escape, on=process.work.steps)
+    assert not process.sheet.measuring
+    assert process.window.registry.view is process.sheet
+    process.key(Qt.Key.Key_Escape, on=process.sheet.laying.paper)
+    assert process.window.registry.view is process.window.bench
+
+
+def test_a_process_from_its_wedge_to_the_proof(process: Bench, tmp_path, monkeypatch):
+    """As somebody without a darkroom walks it: new, named, ink, exposed, read, curved, proved, kept."""
+    process.work.add()
+    assert process.work.step == WEDGE
+    assert process.shelf.process.name == "New process"
+    process.work._take_about(["Evening blue", "rag", "cyanotype", "sun", ""])
+    assert process.shelf.process.paper == "rag"
+    process.page.ink.setText("#c8c800")
+    process.page.ink.editingFinished.emit()
+    assert process.shelf.process.ink == "#c8c800"
+    process.work.go(EXPOSE)
+    process.page.sliders["minutes"].moved.emit(12.0)
+    practised(process)
+    assert process.work.step == READ
+    assert "84 of 84 patches read" in said(process)
+    assert len(process.shelf.process.readings) == 84
+    process.work.go(CURVE)
+    assert process.work.worked.curve is not None
+    plain = process.work.worked.curve
+    process.page.lists["aim"].setCurrentIndex(process.page.lists["aim"].findData("density"))
+    assert until(lambda: process.work.worked.curve is not None and process.work.worked.process.aim == "density", 20)
+    assert np.abs(process.work.worked.curve - plain).max() > 1
+    process.shelf.undo()
+    assert process.shelf.process.aim == "lightness"
+    assert until(lambda: process.work.worked.process == process.shelf.process, 20)
+    practised(process, proving=True)
+    assert process.work.step == PROVE
+    assert float(process.page.facts["Left after it"].text().split()[0]) < 1.5
+    assert until(lambda: any(found.name == "Evening blue" and found.proof for found in processfile.kept()[0]), 10)
+    process.work.improve()
+    assert process.work.step == CURVE
+    assert len(process.shelf.process.readings) == 168
+
+
+def test_one_that_ships_is_changed_as_one_s_own_and_undo_brings_it_back(process: Bench):
+    process.work.go(CURVE)
+    slider = process.page.sliders["smoothing"]
+    slider.began.emit()
+    for value in (1.5, 3.0, 6.0):
+        slider.moved.emit(value)
+    slider.ended.emit()
+    assert process.shelf.mine
+    assert process.shelf.process.smoothing == 6
+    assert until(lambda: [one.smoothing for one in processfile.kept()[0]] == [6], 10)
+    assert process.window.registry.view.undo_words()[0].startswith("Process: Smoothed")
+    process.shelf.undo()  # one drag, one step
+    assert process.shelf.process.smoothing == 1
+    assert not process.shelf.mine
+    assert until(lambda: processfile.kept()[0] == [], 10)
+    process.shelf.redo()
+    assert process.shelf.process.smoothing == 6
+    process.shelf.remove()
+    assert "Ctrl+Z brings it back" in said(process)
+    assert not process.shelf.mine
+
+
+def test_a_patch_is_left_out_by_a_press_and_taken_back(process: Bench):
+    scan = process.work.scan
+    assert until(lambda: scan.image is not None, 20)
+    place = scan._square(5).boundingRect().center()
+    process.press(scan, place)
+    assert process.shelf.process.readings[5].used is False
+    assert scan.used[5] is False
+    assert process.page.facts  # the page is there all the while
+    process.press(scan, scan._square(5).boundingRect().center())
+    assert process.shelf.process.readings[5].used is True
+    process.work.scan._go(5)
+    value = process.work.shelf.process.readings[5].value
+    assert f"Patch {value:g} %: L* " in process.window.foot.values.text()
+    assert "the film gets" in process.window.foot.values.text()
+
+
+def test_the_curve_tells_a_tone_under_the_pointer(process: Bench):
+    process.work.go(CURVE)
+    process.work.graph._go(55.0)
+    told = process.window.foot.values.text()
+    assert told.startswith("Tone 55 %: L* ")
+    assert ", wanted " in told
+    assert " · the film gets " in told
+    assert process.work.graph.told().words == told
+
+
+def test_readings_are_typed_and_what_is_wrong_with_them_is_said(process: Bench):
+    dialog = Typing(process.window)
+    dialog.text.setPlainText("95\nmany\n")
+    dialog.take()
+    assert dialog.warning.text().startswith("line 2 is 'many'")
+    dialog.text.setPlainText("\n".join(str(95 - 7 * k) for k in range(11)))
+    dialog.take()
+    process.work.add()
+    process.work.readings.take_list(dialog.readings)
+    assert until(lambda: process.work.worked.response is not None and not process.work._working, 20)
+    process.work.go(READ)
+    assert not process.work.scan.isVisible()  # readings without a scan
+    assert process.work.graph.isVisible()
+    dialog.close()
+
+
+def test_new_readings_take_the_place_of_the_old_or_join_them(process: Bench):
+    process.work.add()
+    practised(process)
+    process.page.switches["adding"].setChecked(True)
+    assert process.work.readings.adding
+    practised(process)
+    assert len(process.shelf.process.readings) == 168
+    process.page.switches["adding"].setChecked(False)
+    practised(process)
+    assert len(process.shelf.process.readings) == 84
+
+
+def test_the_bench_densitometer_measures_patch_after_patch(process: Bench):
+    process.work.add()
+    process.work.set_bath("platinum")
+    process.work.do("densitometer")
+    assert until(lambda: len(process.shelf.process.readings) == 84, 20)
+    assert until(lambda: process.work.worked.response is not None and not process.work._working, 20)
+    assert 0.1 < process.work.worked.response.noise < 1.5
+
+
+def test_time_and_filter_ink_are_found_by_their_charts(process: Bench):
+    process.work.add()
+    process.work.set_chart("times")
+    process.shelf.put("x", minutes=12.0)
+    process.work.go(EXPOSE)
+    before = process.shelf.process
+    process.work.practise()
+    assert until(lambda: process.shelf.process != before, 30)
+    assert process.shelf.process.minutes == pytest.approx(11, abs=1.5)
+    assert "shortest time for full black" in said(process)
+    process.work.set_chart("inks")
+    process.work.practise()
+    assert until(lambda: process.shelf.process.ink != "#000000", 30)
+    assert f"filter ink {process.shelf.process.ink}" in said(process)
+
+
+def test_what_is_read_in_another_ink_is_warned_of(process: Bench):
+    process.work.go(CURVE)
+    process.page.ink.setText("#7fae2e")
+    process.page.ink.editingFinished.emit()
+    assert until(lambda: process.work.worked.said != (), 20)
+    assert "not in #7fae2e; read it again" in process.work.worked.said[0]
+    process.page.ink.setText("grass")
+    process.page.ink.editingFinished.emit()
+    assert "grass is no colour; write it as #7fae2e" in said(process)
+    assert process.page.ink.text() == "#7fae2e"
+
+
+def test_charts_are_written_and_scans_read_from_files(process: Bench, tmp_path, monkeypatch):
+    process.work.go(WEDGE)
+    target = tmp_path / "film.tif"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
+    process.page.words["write"].click()
+    assert until(target.exists, 20)
+    assert until(lambda: "88 × 181.5 mm" in said(process), 5)
+    light, ppi = darkroom.exposed(target, BATHS["cyanotype"])
+    darkroom.write_scan(tmp_path / "scan.jpg", light, ppi, BATHS["cyanotype"], darkroom.Scanner(ppi=150, turn=170))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "scan.jpg"), ""))
+    process.work.add()
+    process.work.go(READ)
+    process.page.words["scan"].click()
+    assert until(lambda: len(process.shelf.process.readings) == 84, 20)
+    assert "turned by 170" in said(process)
+    Image.fromarray(np.full((300, 300, 3), 200, np.uint8)).save(tmp_path / "scan.jpg")
+    process.page.words["scan"].click()
+    assert until(lambda: "there is no chart in this picture" in said(process), 20)
+    assert said(process).startswith("scan.jpg: ")
+    assert len(process.shelf.process.readings) == 84  # nothing is lost
+
+
+def test_processes_go_out_and_come_in_as_files(process: Bench, tmp_path, monkeypatch):
+    file, text = tmp_path / "blue.process.json", tmp_path / "blue.txt"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
+    process.page.words["export"].click()
+    assert until(lambda: file.exists() and said(process) == "Wrote blue.process.json", 10)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(file), ""))
+    process.work.rack.other.emit()
+    assert until(lambda: process.shelf.mine, 10)
+    assert process.shelf.process.name == "Cyanotype 2"
+    assert process.shelf.process.readings == processfile.named("Cyanotype").readings
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(text), ""))
+    process.page.words["cgats"].click()
+    assert until(text.exists, 10)
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(text), ""))
+    process.work.add()
+    process.work.go(READ)
+    process.page.words["list"].click()
+    assert until(lambda: len(process.shelf.process.readings) == 84, 10)
+    file.write_text("{")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(file), ""))
+    process.work.rack.other.emit()
+    assert until(lambda: "it is damaged or cut short" in said(process), 10)
+
+
+def test_a_damaged_process_is_named_and_the_others_are_there(bench: Bench):
+    processfile.folder().mkdir(parents=True)
+    (processfile.folder() / "old.process.json").write_text('{"kyanoscript process": 1, "process": {"na')
+    processfile.keep(Process(name="Mine"))
+    bench.window.registry.go(bench.window.sheet)
+    bench.window.sheet.measure()
+    shelf = bench.window.sheet.work.shelf
+    assert until(lambda: len(shelf.ships) == 2, 20)
+    assert [one.name for one in shelf.processes] == ["Mine", "Cyanotype", "Platinum", "As it is"]
+
+
+def test_the_page_turns_from_the_sheet_to_the_processes_and_back(process: Bench):
+    assert process.window.places.right.currentWidget() is process.page
+    process.page.turned.emit("Marks")
+    process.settle()
+    assert process.window.places.right.currentWidget() is process.sheet.laying.page
+    assert process.sheet.laying.page.page == "Marks"
+    process.sheet.laying.page.turned.emit("Process")
+    assert process.window.places.left.currentWidget() is process.work.rack
+    assert NAMES[process.work.step] == "Read"
+
+
+# Plates and negatives on the sheet
+
+
+@pytest.fixture
+def inked(bench: Bench):
+    """A print in two inks on its sheet."""
+    bench.add("inks")
+    start = bench.desk.selected_pass.starts["two inks: black and warm gray"]
+    bench.desk.set_values("Inks", **start)
+    bench.window.registry.go(bench.window.sheet)
+    bench.sheet, bench.laying = bench.window.sheet, bench.window.sheet.laying
+    assert until(lambda: len(bench.sheet.work.shelf.ships) == 2, 20)
+    bench.settle()
+    return bench
+
+
+def leaf_there(bench, name):
+    return until(lambda: bench.laying.films.leaf == name and bench.laying.paper.image is not None
+                 and name in bench.laying.leaves.images, 20)  # fmt: skip
+
+
+def test_each_ink_is_a_leaf_that_is_laid_on_the_paper_by_a_press(inked: Bench):
+    inked.laying.turn("Plates")
+    assert inked.laying.leaves.names == ("Print", "Plate 1", "Plate 2")
+    assert leaf_there(inked, "Plate 1")
+    first = inked.laying.paper.image.copy()
+    inked.press(inked.laying.leaves, QPointF(20 + 136 * 2 + 40, 70))
+    assert leaf_there(inked, "Plate 2")
+    assert inked.laying.paper.image != first
+    assert inked.laying.paper.image.isGrayscale()
+    inked.key(Qt.Key.Key_Left, on=inked.laying.leaves)
+    assert inked.laying.films.leaf == "Plate 1"
+    inked.laying.turn("Print")
+    assert inked.laying.films.leaf == "Print"
+
+
+def test_plates_have_their_values_and_are_written(inked: Bench, tmp_path, monkeypatch):
+    inked.laying.turn("Plates")
+    page = inked.laying.page
+    assert page.facts.text().splitlines()[0].startswith("ink 1 #")
+    page.lists["screen"].setCurrentIndex(page.lists["screen"].findData("round"))
+    assert ", at 45°" in page.facts.text()
+    page.sliders["device"].moved.emit(300.0)
+    page.sliders["ruling"].moved.emit(40.0)
+    page.sliders["trap"].moved.emit(0.3)
+    assert "another print than the one on the screen" in page.remarks.text()
+    sheet = inked.desk.script.sheets[0][1]
+    assert (sheet.screen, sheet.device, sheet.trap) == ("round", 300, 0.3)
+    inked.desk.undo()
+    assert inked.desk.script.sheets[0][1].trap == 0
+    target = tmp_path / "plates.tif"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
+    page.words["plates"].click()
+    assert until(lambda: said(inked) == "Wrote plates.tif", 30)
+    with Image.open(target) as image:
+        assert image.mode == "1"
+        assert image.n_frames == 2
+
+
+def test_a_print_without_inks_says_what_to_do(bench: Bench):
+    bench.window.registry.go(bench.window.sheet)
+    bench.window.sheet.laying.turn("Plates")
+    bench.settle()
+    from PySide6.QtWidgets import QLabel
+
+    words = " ".join(label.text() for label in bench.window.sheet.laying.page.findChildren(QLabel))
+    assert "This print has no inks. Add the pass Inks or Quad-tone" in words
+
+
+def test_a_quad_tone_s_plates_come_when_they_are_asked_for(bench: Bench):
+    bench.add("quad-tone")
+    bench.window.registry.go(bench.window.sheet)
+    laying = bench.window.sheet.laying
+    bench.settle()
+    assert laying.leaves.names == ("Print",)
+    laying.turn("Plates")
+    assert until(lambda: len(laying.films.inks) == 4, 30)
+    assert until(lambda: laying.films.leaf == "Plate 1" and "Plate 4" in laying.leaves.images, 20)
+
+
+def test_the_negative_lies_on_its_film_mirrored_in_its_ink(inked: Bench):
+    inked.laying.turn("Negative")
+    box = inked.laying.page.lists["process"]
+    box.setCurrentIndex(box.findData("Cyanotype"))
+    assert inked.desk.script.sheets[0][1].process == "Cyanotype"
+    assert leaf_there(inked, "Negative")
+    assert inked.laying.paper.turned_over
+    assert inked.laying.paper.sheet.wedge
+    middle = inked.laying.paper.image.pixelColor(inked.laying.paper.image.width() // 2, 20)
+    assert middle.blue() < middle.red()  # in a yellow ink
+    dark, light = inked.laying.films.tone(0.0), inked.laying.films.tone(1.0)
+    assert light.blue() < dark.blue() - 100
+    inked.press(inked.laying.paper, inked.laying.paper.at(30, 60))
+
+
+def test_a_film_that_lies_turned_over_is_moved_the_way_the_hand_goes(inked: Bench):
+    inked.laying.put("x", left=40.0, top=30.0, across=150.0)
+    inked.laying.turn("Negative")
+    assert leaf_there(inked, "Negative")
+    paper = inked.laying.paper
+    start = paper.box(inked_print(inked)).center()
+    inked.drag(paper, start, start + QPointF(10, 0), start + QPointF(20 * paper.each, 0))
+    moved = paper.box(inked_print(inked)).center()
+    assert moved.x() - start.x() == pytest.approx(20 * paper.each, abs=2 * paper.each)
+
+
+def inked_print(bench):
+    from kyanoscript.core.paper.layout import laid
+
+    return laid(bench.laying.sheet, bench.laying.shape).prints[0]
+
+
+def test_a_negative_is_written_one_for_each_ink_too(inked: Bench, tmp_path, monkeypatch):
+    inked.laying.put("x", resolution=72.0, across=60.0)
+    inked.sheet._use("Cyanotype")
+    inked.settle()
+    page = inked.laying.page
+    page.lists["layer 1"].setCurrentIndex(page.lists["layer 1"].findData("Platinum"))
+    assert inked.laying.sheet.layers == "|Platinum"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "n.tif"), ""))
+    page.words["negative"].click()
+    assert until(lambda: said(inked).startswith("Wrote n.tif, "), 30)
+    page.words["negatives"].click()
+    assert until(lambda: said(inked).startswith("Wrote n-ink-1.tif, n-ink-2.tif"), 30)
+    one, two = (tifffile.imread(tmp_path / f"n-ink-{k}.tif") for k in (1, 2))
+    assert one.shape == two.shape
+    assert one[..., 2].min() < one[..., 0].min()  # yellow, and red
+    assert two[..., 1].min() < two[..., 0].min() - 10_000
+
+
+def test_the_negative_is_exposed_and_the_dried_print_lies_on_the_sheet(inked: Bench):
+    inked.sheet._use("Cyanotype")
+    inked.settle()
+    inked.laying.page.words["expose"].click()
+    assert until(lambda: inked.laying.films.leaf == "Dried print", 30)
+    assert inked.laying.paper.image is not None
+    assert "out of the bench darkroom" in said(inked)
+    image = inked.laying.paper.image
+    colours = [image.pixelColor(x, image.height() // 2) for x in range(0, image.width(), 5)]
+    assert np.mean([one.blue() for one in colours]) > np.mean([one.red() for one in colours]) + 10
+
+
+def test_what_is_wrong_with_a_negative_is_said_beside_it(inked: Bench):
+    inked.laying.put("x", across=290.0, middle=True)
+    inked.sheet._use("Cyanotype")
+    inked.settle()
+    assert "the rim is too narrow for wedge, words and marks" in inked.laying.page.remarks.text().lower()
+    inked.laying.put("x", across=330.0)
+    inked.settle()
+    assert "reaches beyond the film" in inked.laying.page.remarks.text()
+    inked.laying.put("x", process="Gone")
+    inked.settle()
+    assert "there is no process Gone any more" in inked.laying.page.remarks.text().replace("There", "there")
+
+
+def test_as_it_is_is_no_process_of_the_sheet(inked: Bench):
+    inked.sheet._use(AS_IT_IS.name)
+    assert inked.laying.sheet.process == ""
+
+
+def test_the_demo_s_cyanotype_opens_with_its_film(bare: Bench):
+    print_ = demo.finished("cyanotype")
+    bare.open(print_.photo, print_.script)
+    bare.window.registry.go(bare.window.sheet)
+    bare.laying = bare.window.sheet.laying
+    assert until(lambda: len(bare.window.sheet.work.shelf.ships) == 2, 20)
+    bare.laying.turn("Negative")
+    assert leaf_there(bare, "Negative")
+    assert bare.laying.films.process.name == "Cyanotype"
+    assert not bare.laying.page.remarks.isVisible()
