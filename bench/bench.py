@@ -1,6 +1,6 @@
 """Speed as ratios, both sides measured in the same run on the same machine; nothing here is a test.
 
-Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o,p,q,r]
+Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o,p,q,r,s]
 """
 
 from __future__ import annotations
@@ -13,6 +13,7 @@ import time
 from pathlib import Path
 from typing import Any
 
+import dots
 import interface
 import large
 import paper
@@ -260,6 +261,17 @@ def r(folder: Path) -> Any:
     return row
 
 
+def s(folder: Path) -> Any:
+    """Plates as dots."""
+    row = {"band": dots.screened(folder), "a3": dots.a3(folder)}
+    band, whole = row["band"], row["a3"]
+    print(f"(s) a band of 10 million pixels as round dots: {band['dots']:.1f} ms, {band['dots'] / band['copy']:.0f} × "
+          f"copying its bits ({band['copy']:.2f} ms)")  # fmt: skip
+    print(f"two plates of A3 at 2400 ppi, 39685 × 28063 each: {whole['seconds']:.1f} s, {whole['ratio']:.0f} × writing "
+          f"their bits, peak {whole['megabytes']:.0f} MB, a file of {whole['file']:.0f} MB")  # fmt: skip
+    return row
+
+
 PARTS = {
     "a": a,
     "b": b,
@@ -279,6 +291,7 @@ PARTS = {
     "p": p,
     "q": q,
     "r": r,
+    "s": s,
 }
 
 

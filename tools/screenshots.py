@@ -16,12 +16,11 @@ from PySide6.QtWidgets import QApplication, QWidget
 from kyanoscript import demo
 from kyanoscript.core.script.dials import Dial
 from kyanoscript.files import log
-from kyanoscript.files.settings import Settings
 from kyanoscript.ui.app.start import settle
 from kyanoscript.ui.app.window import Window
-from kyanoscript.ui.commands.export_dialog import ExportDialog
-from kyanoscript.ui.document.desk import FRAME, PHOTO
+from kyanoscript.ui.document.desk import FRAME
 from kyanoscript.ui.jobs.lanes import until
+from kyanoscript.ui.sheet.process.steps import CURVE
 from kyanoscript.ui.widgets import theme
 
 TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
@@ -40,25 +39,14 @@ def main() -> None:
     settle(window)
     TARGET.mkdir(parents=True, exist_ok=True)
     draw(window, "bench")
-    dialog = ExportDialog(
-        window, Path("prints") / "table-by-the-window-print.tif", window.desk.print_size(), Settings()
-    )
-    dialog.show()
-    QApplication.processEvents()
-    save(dialog, "export")
-    dialog.close()
     recipes(window)
-    print_ = demo.finished("from-raw")
-    window.opening.open(print_.photo, print_.script)
-    settle(window)
-    window.desk.select(PHOTO)
-    draw(window, "raw")
     portrait(window)
     window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     settle(window)
     states(window)
     strip(window)
     sheet(window)
+    ink_and_light(window)
     stencil(window)
     compare(window)
     window.opening.open(demo.finished("sepia").photo, demo.finished("sepia").script)
@@ -148,7 +136,7 @@ def states(window: Window) -> None:
 
 
 def strip(window: Window) -> None:
-    """Seven bands of a middle; a field of two values."""
+    """Seven bands of a middle."""
     step = next(step for step in window.desk.script.passes if step.kind == "levels")
     window.strip.start(Dial("pass", "gamma", step.id))
     settle(window)
@@ -157,11 +145,7 @@ def strip(window: Window) -> None:
     trial.page.sliders["to"]._announce(2.0)
     trial.choose(4)
     draw(window, "strip")
-    white = trial._dials.index(Dial("pass", "in_white", step.id))
-    trial.page.lists["with"].setCurrentIndex(1 + white)
-    settle(window)
     window.foot.say("")
-    draw(window, "field")
     window.registry.go(window.bench)
     window.desk.saved_as(Path(), window.desk.whole)
     window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
@@ -191,6 +175,34 @@ def sheet(window: Window) -> None:
     laying.set_marking(False)
     window.registry.go(window.bench)
     window.desk.saved_as(Path(), window.desk.whole)
+    window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
+    settle(window)
+
+
+def ink_and_light(window: Window) -> None:
+    """The demo's cyanotype: its process with its scan and curve, its negative; a print in two inks, a plate of it."""
+    print_ = demo.finished("cyanotype")
+    window.opening.open(print_.photo, print_.script)
+    settle(window)
+    window.registry.go(window.sheet)
+    window.sheet.measure()
+    work, laying = window.sheet.work, window.sheet.laying
+    until(lambda: work.scan.image is not None and work.worked.curve is not None, 20)
+    work.go(CURVE)
+    work.scan._go(40)
+    draw(window, "process")
+    window.sheet._back("Negative")
+    until(lambda: laying.paper.image is not None and "Negative" in laying.leaves.images, 20)
+    draw(window, "negative")
+    print_ = demo.finished("two-inks")
+    window.opening.open(print_.photo, print_.script)
+    settle(window)
+    laying.turn("Plates")
+    until(lambda: laying.paper.image is not None and "Plate 2" in laying.leaves.images, 20)
+    laying.show_leaf("Plate 2")
+    until(lambda: laying.paper.image is not None, 20)
+    draw(window, "plates")
+    window.registry.go(window.bench)
     window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     settle(window)
 
@@ -268,5 +280,6 @@ def save(widget: QWidget, name: str) -> None:
 
 if __name__ == "__main__":
     with tempfile.TemporaryDirectory() as state:
+        os.environ["KYANOSCRIPT_DATA"] = state
         os.environ["KYANOSCRIPT_STATE"] = state  # what the person at this machine does is left alone
         sys.exit(main())

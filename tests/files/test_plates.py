@@ -312,3 +312,29 @@ def test_dots_that_are_stopped_leave_nothing(photo, tmp_path):
     with pytest.raises(Cancelled):
         write_plates(job(photo, screen=DOTS, ppi=600.0), tmp_path / "a.tif", shares.append, lambda: len(shares) > 1)
     assert list(tmp_path.iterdir()) == []
+
+
+def test_what_a_plate_is_goes_along_in_its_file(photo, tmp_path):
+    for what, name in ((job(photo), "a"), (job(photo, screen=DOTS), "b")):
+        write_plates(what, tmp_path / f"{name}.tif")
+        with tifffile.TiffFile(tmp_path / f"{name}.tif") as tiff:
+            said = tiff.pages[1].tags[270].value
+        assert said.startswith("ink 2 #8a7a68; plate 2 of 2; ")
+        assert said.endswith(" % at most; dots at 75 degrees")
+
+
+@pytest.mark.parametrize("screen", [None, DOTS])
+def test_plates_as_png_are_a_file_each(photo, tmp_path, screen):
+    what = job(photo, screen=screen)
+    written = write_plates(what, tmp_path / "a.png")
+    assert [path.name for path in written] == ["a-ink-1.png", "a-ink-2.png"]
+    write_plates(what, tmp_path / "a.tif")
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff, Image.open(written[1]) as image:
+        page = tiff.pages[1].asarray()
+        assert image.mode == ("I;16" if screen is None else "1")
+        assert "icc_profile" not in image.info
+        other = np.asarray(image)
+    if screen is None:
+        assert np.abs(other.astype(int) - page.astype(int)).max() <= 1  # a half is rounded one way in each
+    else:
+        assert np.array_equal(other, page == 0)

@@ -96,6 +96,7 @@ def read(options: argparse.Namespace) -> int:
             said += [*found.said(), _summary(process), *process.stale()]
         if process.proof:
             rms, most = summed(process.left())
+            said += [f"tone {one.tone:g} %: L* {one.read:.1f}, wanted {one.wanted:.1f}" for one in process.left()]
             said.append(f"left after the curve: {most:.1f} L* at 95 %, {rms:.2f} rms")
     except ValueError as error:
         return complain(f"{options.source.name}: {error}")

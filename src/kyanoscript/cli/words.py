@@ -135,7 +135,7 @@ def _parser() -> argparse.ArgumentParser:
     _script_options(plates, "sheet.NAME lays the plates on a sheet")
     plates.add_argument("--sheet", metavar="NAME", help="they lie on this sheet, marks and all")
     plates.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="a .tif or .pdf, of a page for "
-                        "each ink, or a folder, for a file each")  # fmt: skip
+                        "each ink; a .png or a folder, for a file each")  # fmt: skip
     plates.add_argument("--separated", action="store_true", help="four inks as the channels of one separated TIFF")
     plates.add_argument("--bits", type=int, choices=(8, 16), default=16, help="default 16")
     plates.add_argument("--trap", type=float, metavar="MM", help="lighter inks spread so far beneath "

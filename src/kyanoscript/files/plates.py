@@ -1,8 +1,8 @@
 """Ink plates: each ink of a print as a gray picture of its own, black where the ink is full; or as dots.
 
 Values are coverage itself, without a profile: half covered is 127.5 of 255. One page a plate in a TIFF, with its ink as
-PageName, or in a PDF; one file a plate in a folder; or, of four inks, one *Separated* TIFF with InkNames (TIFF 6.0,
-section 16). Plates may lie on a sheet, marks and all: every plate has them at the very same pixels.
+PageName, or in a PDF; one file a plate in a folder, or as PNG; or, of four inks, one *Separated* TIFF with InkNames
+(TIFF 6.0, section 16). Plates may lie on a sheet, marks and all: every plate has them at the very same pixels.
 """
 
 from __future__ import annotations
@@ -32,17 +32,19 @@ from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.files import screens
 from kyanoscript.files.errors import Cancelled, FileError
+from kyanoscript.files.export import export
 from kyanoscript.files.leaf import Leaf, pixels, rendered
 from kyanoscript.files.photo import Photo
 from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.replace import replacing
+from kyanoscript.files.settings import DEVICE, Settings
 from kyanoscript.files.sheets import whole_source
 from kyanoscript.files.writers import add_page, save_pdf
 
 _ROWS = 256  # of a strip in the file, and rendered in one go
 _PAGE_NAME, _INK_SET, _INK_NAMES, _INKS = 285, 332, 333, 334  # TIFF 6.0
 TRAP = (0.0, 0.5)  # mm
-KINDS = (".tif", ".tiff", ".pdf")  # of one file for all; a name without an ending is a folder
+KINDS = (".tif", ".tiff", ".pdf")  # of one file for all; of a PNG there is one for each; other names are folders
 
 
 @dataclass(frozen=True)
@@ -53,6 +55,15 @@ class Plate:
     colour: str  # at full coverage on white paper
     most: float  # the largest coverage that it can have in this print, per cent
     angle: float  # of its dots, if it is screened
+    place: int = 1  # when it is printed
+    count: int = 1  # of how many
+
+    @property
+    def about(self) -> str:
+        """What goes along in its file."""
+        return (
+            f"{self.name}; plate {self.place} of {self.count}; {self.most:g} % at most; dots at {self.angle:g} degrees"
+        )
 
 
 @dataclass(frozen=True)
@@ -110,7 +121,7 @@ def plates_of(script: Script, angles: tuple[float, ...] = (), first: float = 45.
     if len(given) != len(apart.inks):
         raise ValueError(f"{len(given)} angles were given, and there are {len(apart.inks)} inks")
     return tuple(
-        Plate(f"ink {k + 1} {tint}", tint, round(float(100 * covers.max()), 1), angle)
+        Plate(f"ink {k + 1} {tint}", tint, round(float(100 * covers.max()), 1), angle, k + 1, len(apart.inks))
         for k, (tint, covers, angle) in enumerate(zip(apart.inks, apart.coverage, given, strict=True))
     )
 
@@ -273,6 +284,8 @@ def write_plates(
         raise ValueError(f"a separated TIFF has four inks, and not {what}; write pages or a folder")
     if separated and ending not in (".tif", ".tiff"):
         raise FileError(target, "a separated picture is a TIFF", "End the name in .tif")
+    if ending == ".png":
+        return out.pngs(target, never)
     if ending in KINDS:
         with replacing(target, never) as file:
             if ending == ".pdf":
@@ -285,7 +298,9 @@ def write_plates(
                 out.tiff(file, range(len(plates)), separated)
         return (target,)
     if ending:
-        raise FileError(target, "plates are not written as that", "Name a folder, or end the name in .tif or .pdf")
+        raise FileError(
+            target, "plates are not written as that", "Name a folder, or end the name in .tif, .pdf or .png"
+        )
     try:
         target.mkdir(parents=True, exist_ok=True)
     except OSError as error:
@@ -343,6 +358,7 @@ class _Writing:
                     photometric="separated" if separated else "minisblack",
                     planarconfig="contig" if separated else None, rowsperstrip=_ROWS,
                     resolution=(self.ppi, self.ppi), resolutionunit="INCH", software="Kyanoscript", metadata=None,
+                    description="\n".join(self.plates[k].about for k in page),
                     extratags=extra,
                 )  # fmt: skip
 
@@ -355,7 +371,26 @@ class _Writing:
 
     def dots(self, tiff: screens.Tiff, k: int) -> None:
         assert self.job.screen is not None
-        tiff.page(self._dotted(k), self.size, self.job.screen.ppi, self.plates[k].name)
+        plate = self.plates[k]
+        tiff.page(self._dotted(k), self.size, self.job.screen.ppi, plate.name, plate.about)
+
+    def pngs(self, target: Path, never: Sequence[Path]) -> tuple[Path, ...]:
+        """A PNG for each plate, by the ink's number."""
+        written, screen = [], self.job.screen
+        for k in range(len(self.plates)):
+            path = target.with_name(f"{target.stem}-ink-{k + 1}.png")
+            if screen is not None:
+                with replacing(path, never) as file:
+                    screens.write_png(file, self._dotted(k), self.size, screen.ppi)
+            else:
+                plain = Settings(self.job.bits, DEVICE, self.ppi, dither=False, carried="none")
+
+                def share(of: float, k: int = k) -> None:
+                    self.progress((k + of) / len(self.plates))
+
+                export(self.made[k], path, plain, never, share, self.cancelled)
+            written.append(path)
+        return tuple(written)
 
     def pdf(self, file: Any) -> None:
         """A page a plate, at its exact size, in gray; each page has its ink's name as its label."""

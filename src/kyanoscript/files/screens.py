@@ -7,15 +7,19 @@ pixels; marks are drawn at the device's own.
 from __future__ import annotations
 
 import io
+import itertools
 import struct
 import zlib
+from collections import deque
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any, BinaryIO
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core import machine
 from kyanoscript.core.colour import Space
 from kyanoscript.core.paper.screens import Screen, Tile, covered, held_back, screened, tile_of
 from kyanoscript.core.picture import Planes, Rect
@@ -23,6 +27,7 @@ from kyanoscript.files.errors import Cancelled
 from kyanoscript.files.export import Printable
 
 ROWS = 256  # of a strip
+_PART = 4_000_000  # pixels that are rendered in one go
 FINE = 400.0  # pixels per inch: finer a plate is not rendered, dots are coarser anyway
 
 Bits = NDArray[np.uint8]  # (rows, bytes), the first pixel in the highest bit
@@ -81,17 +86,32 @@ def strips(
     """
     tile = tile_of(screen)
     width, height = plate.size(1.0)
-    wide = max(256, min(width, 4_000_000 // ROWS))  # so much is rendered in one go
-    for y in range(0, height, ROWS):
+    wide = max(256, min(width, _PART // ROWS))
+
+    def strip(y: int) -> Bits:
         rows = min(ROWS, height - y)
-        strip = np.empty((rows, width), np.bool_)
+        dots = np.empty((rows, width), np.bool_)
         for x in range(0, width, wide):
             if cancelled():
                 raise Cancelled
             part = Rect(x, y, min(wide, width - x), rows)
-            strip[:, x : part.right] = _dots(plate.region(part)[0], tile, gain, x, y)
-        yield np.packbits(strip, axis=1)
-        progress((y + rows) / height)
+            dots[:, x : part.right] = _dots(plate.region(part)[0], tile, gain, x, y)
+        return np.packbits(dots, axis=1)
+
+    threads = machine.processors()
+    with ThreadPoolExecutor(threads) as pool:
+        coming = iter(range(0, height, ROWS))
+        ahead = deque(pool.submit(strip, y) for y in itertools.islice(coming, 2 * threads))
+        try:
+            for y in range(0, height, ROWS):
+                made = ahead.popleft().result()
+                if (after := next(coming, None)) is not None:
+                    ahead.append(pool.submit(strip, after))
+                yield made
+                progress(min(1.0, (y + ROWS) / height))
+        finally:
+            for future in ahead:
+                future.cancel()
 
 
 def _dots(plate: NDArray[np.float32], tile: Tile, gain: str, x: int, y: int) -> NDArray[np.bool_]:
@@ -130,7 +150,7 @@ class Tiff:
         self._link = 4  # where the offset of the next directory goes
         file.write(struct.pack("<2sHI", b"II", 42, 0))
 
-    def page(self, made: Iterator[Bits], size: tuple[int, int], ppi: float, name: str) -> None:
+    def page(self, made: Iterator[Bits], size: tuple[int, int], ppi: float, name: str, about: str) -> None:
         """The next page."""
         file, (width, height) = self._file, size
         offsets, counts = [], []
@@ -138,17 +158,17 @@ class Tiff:
             strip = packed_t6(bits, width)
             offsets.append(file.tell())
             counts.append(file.write(strip))
-        words = [name.encode("ascii", "replace") + b"\0", b"Kyanoscript\0"]
+        words = [text.encode("ascii", "replace") + b"\0" for text in (about, name, "Kyanoscript")]
         resolution = struct.pack("<II", round(ppi * 100), 100)
         fields: list[tuple[int, int, int, bytes]] = [  # tag, type, count, values
             (256, 4, 1, struct.pack("<I", width)), (257, 4, 1, struct.pack("<I", height)),
             (258, 3, 1, struct.pack("<H", 1)), (259, 3, 1, struct.pack("<H", 4)),  # T.6
-            (262, 3, 1, struct.pack("<H", 0)),  # 0 is white
+            (262, 3, 1, struct.pack("<H", 0)), (270, 2, len(words[0]), words[0]),  # 0 is white
             (273, 4, len(offsets), struct.pack(f"<{len(offsets)}I", *offsets)),
             (277, 3, 1, struct.pack("<H", 1)), (278, 4, 1, struct.pack("<I", ROWS)),
             (279, 4, len(counts), struct.pack(f"<{len(counts)}I", *counts)),
-            (282, 5, 1, resolution), (283, 5, 1, resolution), (_PAGE_NAME, 2, len(words[0]), words[0]),
-            (296, 3, 1, struct.pack("<H", 2)), (305, 2, len(words[1]), words[1]),
+            (282, 5, 1, resolution), (283, 5, 1, resolution), (_PAGE_NAME, 2, len(words[1]), words[1]),
+            (296, 3, 1, struct.pack("<H", 2)), (305, 2, len(words[2]), words[2]),
         ]  # fmt: skip
         entries = b""
         for tag, kind, count, values in fields:

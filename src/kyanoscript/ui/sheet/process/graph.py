@@ -6,7 +6,8 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
-from kyanoscript.core.process.aims import aimed
+from kyanoscript.core.colour import to_encoded
+from kyanoscript.core.process.aims import Array, aimed, y_from
 from kyanoscript.core.process.process import POINTS
 from kyanoscript.ui.sheet.process.worked import Worked
 from kyanoscript.ui.widgets import theme
@@ -14,6 +15,7 @@ from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
 
 _LINES = 129
+_STRIP = np.linspace(0, 100, 21)
 _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 
 
@@ -44,7 +46,7 @@ class CurveView(ByKeyboard):
         return Told(Role.Slider, words or "no readings yet", max(0.0, self.tone), 0, 100, 1.0, self._go)
 
     def _box(self) -> QRectF:
-        return QRectF(self.rect()).adjusted(34, 24, -24, -62)
+        return QRectF(self.rect()).adjusted(34, 24, -24, -104)
 
     def _go(self, tone: float) -> None:
         if tone != self.tone:
@@ -147,11 +149,26 @@ class CurveView(ByKeyboard):
             painter.setPen(QPen(theme.colour("text"), 1))
             x = box.x() + box.width() * self.tone / 100
             painter.drawLine(QPointF(x, box.y()), QPointF(x, box.bottom()))
+        self._strips(painter, box, found.at(_STRIP), aimed(worked.process.aim, _STRIP, found.white, found.deepest))
         self._legend(painter, box, bool(worked.left))
+
+    def _strips(self, painter: QPainter, box: QRectF, before: Array, after: Array) -> None:
+        """Even tones as they print without the curve, and with it."""
+        wide = box.width() / len(_STRIP)
+        for row, tones in enumerate((before, after)):
+            y = box.bottom() + 26 + 17 * row
+            for k, lightness in enumerate(tones):
+                gray = float(to_encoded(y_from(float(lightness))))
+                shade = QColor.fromRgbF(*[min(max(gray, 0.0), 1.0)] * 3)
+                painter.fillRect(QRectF(box.x() + k * wide, y, wide + 0.6, 15), shade)
+            painter.setFont(theme.sans(10))
+            painter.setPen(QColor("#1C1C1C"))  # on the lightest tone, in either look
+            words = ("before", "after")[row]
+            painter.drawText(QRectF(box.x() + 4, y, 60, 15), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _legend(self, painter: QPainter, box: QRectF, proved: bool) -> None:
         painter.setFont(theme.sans(12))
-        metrics, y, x = painter.fontMetrics(), box.bottom() + 36, box.x()
+        metrics, y, x = painter.fontMetrics(), box.bottom() + 68, box.x()
         entries = [("○", "read", "warning"), ("—", "the process", "quiet"), ("—", "the curve of the film", "accent")]
         if proved:
             entries.append(("■", "proved", "accent"))

@@ -180,8 +180,14 @@ class ProcessWork(QObject):
         self.graph.show_worked(worked)
         early, picture = self.step in (WEDGE, EXPOSE), self._picture()
         nothing = picture is None and worked.response is not None  # readings without a scan: the curve is all there is
-        self.scan.setVisible(early or (self.shown != "Curve" and not nothing))
-        self.graph.setVisible(not early and (self.shown != "Scan" or nothing))
+        seen = {
+            self.scan: early or (self.shown != "Curve" and not nothing),
+            self.graph: not early and (self.shown != "Scan" or nothing),
+        }
+        for part, there in seen.items():
+            if not there and part.hasFocus():  # or Qt would hand the keyboard on as if by the Tab key
+                self.steps.setFocus()
+            part.setVisible(there)
         self._want_film()
         if early:
             chart, process = self.chart_of(), self.process
