@@ -13,7 +13,7 @@ from kyanoscript.core.colour import SRGB, to_encoded, to_lab
 from kyanoscript.core.paper.papers import PAPERS, lightness_of
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process import chart as charts
-from kyanoscript.core.process.aims import AIMS, aimed, density_from, lightness_from, lightness_from_y, lost, y_from
+from kyanoscript.core.process.aims import aimed, density_from, lightness_from, lightness_from_y, lost, y_from
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import STEPS, Drawn, Film, wedge
 from kyanoscript.core.process.darkroom import Scanner, coated, paper_light, printed, scanned, toned
@@ -21,6 +21,7 @@ from kyanoscript.core.process.process import AS_IT_IS, POINTS, Exposure, Process
 from kyanoscript.core.process.reading import read_chart
 from kyanoscript.core.process.response import filter_ink, left_over, respond, scale_of, shortest_time, summed
 from kyanoscript.core.process.taken import strip_of, taken
+from kyanoscript.core.process.wanted import AIMS
 
 ROOT = Path(__file__).parents[2]
 PPI = 200.0

@@ -3,9 +3,8 @@
 import numpy as np
 import pytest
 
+from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.screens import (
-    KINDS,
-    TVI,
     Screen,
     angles_for,
     covered,

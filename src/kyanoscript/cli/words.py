@@ -8,10 +8,10 @@ from pathlib import Path
 
 from kyanoscript import __version__
 from kyanoscript.core import machine
+from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.measure import INCH
-from kyanoscript.core.paper.screens import KINDS, TVI
-from kyanoscript.core.process.aims import AIMS
 from kyanoscript.core.process.baths import BATHS
+from kyanoscript.core.process.wanted import AIMS
 from kyanoscript.files.settings import CARRIED, COMPRESSIONS, INTENTS, SPACES
 
 COMMANDS = (

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.papers import PAPERS
-from kyanoscript.core.paper.screens import KINDS, TVI
 from kyanoscript.core.params import Declared, choice, number, text, toggle
 
 _MOST = 3000.0  # mm: the widest rolls are half of it

@@ -18,12 +18,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.measure import INCH
 
-KINDS = {
-    "round": "round dots", "elliptical": "elliptical dots", "line": "lines", "blue": "blue noise",
-    "grain": "aquatint grain",
-}  # fmt: skip
 PPI = (300.0, 2880.0)
 RULING = (10.0, 300.0)  # lines to the inch
 NEAR = 15.0  # degrees: inks nearer than that make a moiré (common practice, no source)
@@ -284,10 +281,6 @@ def effective(solid: float, tint: float, n: float = 1.0) -> float:
     """Effective coverage of a tint from densities above the paper's: Murray and Davies (1936); ``n`` above 1: Yule and
     Nielsen (TAGA Proceedings, 1951)."""
     return (1 - 10 ** (-tint / n)) / (1 - 10 ** (-solid / n))
-
-
-# ISO 12647-2:2013: tone value increase of 50 %, per cent
-TVI = {"A": 16.0, "B": 19.0, "C": 22.0, "D": 25.0, "E": 28.0}
 
 
 def spread(coverage: NDArray[np.float64], curve: str) -> NDArray[np.float64]:

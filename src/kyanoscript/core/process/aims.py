@@ -6,14 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.paper.papers import PAPERS, lightness_of
+from kyanoscript.core.process.wanted import AIMS
 from kyanoscript.core.quoting import cut
 
 Array = NDArray[np.float64]
-
-AIMS = {
-    "lightness": "lightness L*", "density": "density", "light": "light",
-    **{key: f"as on {paper.label.partition(',')[0].lower()}" for key, paper in PAPERS.items()},
-}  # fmt: skip
 
 
 def aimed(aim: str, tones: Array, white: float, deepest: float) -> Array:

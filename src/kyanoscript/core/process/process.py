@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from kyanoscript.core.params import Colour, Declared, choice, ink, listed, number, text, toggle
-from kyanoscript.core.process.aims import AIMS, Array
+from kyanoscript.core.process.aims import Array
 from kyanoscript.core.process.response import (
     Left,
     Response,
@@ -19,6 +19,7 @@ from kyanoscript.core.process.response import (
     scale_of,
     shortest_time,
 )
+from kyanoscript.core.process.wanted import AIMS
 
 POINTS = 4097  # of the curve as a table
 
