@@ -17,7 +17,7 @@ from kyanoscript.core.script import Script
 from kyanoscript.files.errors import Cancelled, FileError
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.plates import Plates, left_out, plates_of, renderers, together, write_plates
+from kyanoscript.files.plates import Plates, dots_of, left_out, plates_of, renderers, together, write_plates
 
 P = load_all()
 STARTS = P["inks"].starts
@@ -338,3 +338,17 @@ def test_plates_as_png_are_a_file_each(photo, tmp_path, screen):
         assert np.abs(other.astype(int) - page.astype(int)).max() <= 1  # a half is rounded one way in each
     else:
         assert np.array_equal(other, page == 0)
+
+
+def test_the_dots_that_are_looked_at_are_those_of_the_plates(photo):
+    """Paper and inks alone or on one another; their mean is the print's light, more or less."""
+    sheet = Sheet(width=120, height=220, across=60, screen="round", ruling=60, device=600)
+    script = job(photo).script
+    seen = dots_of(lambda below: Renderer(photo.source, below), script, sheet, (240, 200))
+    assert seen.shape == (3, 200, 240)
+    assert len(np.unique(np.rint(seen.reshape(3, -1).T * 255), axis=0)) <= 4
+    width, height = Renderer(photo.source, script).size(1.0)
+    print_ = Renderer(photo.source, script).region(Rect((width - 61) // 2, (height - 51) // 2, 61, 51))
+    assert to_light(seen).mean() == pytest.approx(to_light(print_).mean(), abs=0.02)
+    with pytest.raises(ValueError, match="no dots"):
+        dots_of(lambda below: Renderer(photo.source, below), script, Sheet(), (9, 9))

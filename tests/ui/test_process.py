@@ -331,6 +331,11 @@ def test_plates_have_their_values_and_are_written(inked: Bench, tmp_path, monkey
     assert page.facts.text().splitlines()[0].startswith("ink 1 #")
     page.lists["screen"].setCurrentIndex(page.lists["screen"].findData("round"))
     assert ", at 45°" in page.facts.text()
+    assert until(lambda: inked.laying.leaves.dots is not None, 20)
+    seen = inked.laying.leaves.dots
+    colours = {seen.pixelColor(x, y).name() for x in range(0, 360, 3) for y in range(0, 100, 3)}
+    assert len(colours) <= 4  # paper, either ink, both
+    assert len(colours) >= 2
     page.sliders["device"].moved.emit(300.0)
     page.sliders["ruling"].moved.emit(40.0)
     page.sliders["trap"].moved.emit(0.3)

@@ -83,11 +83,16 @@ class Plates:
     gain: str = ""  # a tone value increase that the dots hold back, A…E
 
 
+def screen_of(sheet: Sheet) -> Screen | None:
+    """The dots of a sheet's plates; None for grays."""
+    if sheet.screen == "none":
+        return None
+    return Screen(sheet.screen, sheet.ruling, sheet.angle, sheet.grain, sheet.device)
+
+
 def plates_on(sheet: Sheet, photo: Photo, script: Script, pictures: Pictures, bits: int = 16) -> Plates:
     """What is to be written of a sheet, with the sheet's own trap, screen and the rest."""
-    screen = None
-    if sheet.screen != "none":
-        screen = Screen(sheet.screen, sheet.ruling, sheet.angle, sheet.grain, sheet.device)
+    screen = screen_of(sheet)
     return Plates(
         photo, script, pictures, sheet, bits, trap=sheet.trap, knock_out=sheet.knock_out, screen=screen,
         gain="" if sheet.gain == "none" else sheet.gain,
@@ -202,6 +207,32 @@ class _Trapped:
             own = np.maximum(own, np.minimum(cv2.dilate(own.astype(np.float32), disc), over))
         part = own[rect.y - y0 : rect.bottom - y0, rect.x - x0 : rect.right - x0]
         return np.ascontiguousarray(1 - part[None], np.float32)
+
+
+def dots_of(renderer: Callable[[Script], Renderer], script: Script, sheet: Sheet, size: tuple[int, int]) -> Planes:
+    """The dots of all plates on one another, from the print's middle, a pixel of the device each: ``(3, h, w)``, sRGB.
+
+    ``renderer``: makes one of what lies below the inks. Raises ValueError.
+    """
+    screen, apart = screen_of(sheet), apart_of(script)
+    if screen is None:
+        raise ValueError("these plates print no dots")
+    print_ = renderer(_below(script))
+    width = print_.size(1.0)[0]
+    each = width / (sheet.across / INCH * screen.ppi)  # pixels of the photograph to one of the device
+    scale = min(1.0, 1 / each)
+    wide, high = print_.size(scale)
+    across, down = (max(2, round(side * each * scale)) for side in size)
+    part = Rect((wide - across) // 2, (high - down) // 2, across, down).clipped(wide, high)
+    reach = round(sheet.trap * scale * width / sheet.across)
+    angles = [plate.angle for plate in plates_of(script, first=sheet.angle)]
+    light = colour.to_light(np.array(colour.parse_hex(apart.paper))).reshape(3, 1, 1)
+    for one, tint, angle in zip(_plates(print_, apart, reach, sheet.knock_out), apart.inks, angles, strict=True):
+        coverage = cv2.resize(1 - one.region(part, scale)[0], size, interpolation=cv2.INTER_LINEAR)
+        ink = screens.dotted(coverage, replace(screen, angle=angle), "" if sheet.gain == "none" else sheet.gain)
+        passed = colour.to_light(np.array(colour.parse_hex(tint))).reshape(3, 1, 1)
+        light = light * np.where(ink, passed, 1.0)
+    return np.asarray(colour.to_encoded(light), np.float32)
 
 
 Made = _One | _Trapped | Leaf

@@ -114,7 +114,12 @@ def strips(
                 future.cancel()
 
 
-def _dots(plate: NDArray[np.float32], tile: Tile, gain: str, x: int, y: int) -> NDArray[np.bool_]:
+def dotted(coverage: NDArray[np.floating[Any]], screen: Screen, gain: str = "") -> NDArray[np.bool_]:
+    """Where ink lies, of coverage ``(h, w)``, a pixel of the device each. Raises ValueError."""
+    return _dots(1 - coverage, tile_of(screen), gain, 0, 0)
+
+
+def _dots(plate: NDArray[np.floating[Any]], tile: Tile, gain: str, x: int, y: int) -> NDArray[np.bool_]:
     coverage: NDArray[np.floating[Any]] = 1 - plate
     if gain:
         solid = coverage >= 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Hashable
 from dataclasses import dataclass
 
@@ -9,8 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import SRGB
+from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.process import Process
+from kyanoscript.core.script import Script
 from kyanoscript.files import negatives, plates, proofs
 from kyanoscript.files.export import Printable
 from kyanoscript.files.proofs import Proof
@@ -88,6 +91,30 @@ class OnFilm(Hang):
             assert self.process is not None
             return negatives.on_film(site.renderer(self.script, self.keep), self.process)
         return plates.plate_of(lambda below: site.renderer(below, self.keep), self.script, self.leaf, self.knock_out)
+
+
+@dataclass(frozen=True)
+class DotsOf(Base):
+    """The dots of a print's plates on one another, a pixel of the screen for one of the device."""
+
+    urgency = 3
+    script: Script
+    sheet: Sheet
+    size: tuple[int, int]
+
+    def work(self, site: Site) -> None:
+        """From the print's middle; what cannot be is said beside the plates, and not here."""
+        with contextlib.suppress(ValueError):
+            made = plates.dots_of(site.renderer, self.script, self.sheet, self.size)
+            site.send(Dots(self, display.shown(made, SRGB)))
+
+
+@dataclass(frozen=True)
+class Dots:
+    """They are there."""
+
+    of: DotsOf
+    pixels: display.Pixels
 
 
 @dataclass(frozen=True)

@@ -19,9 +19,10 @@ from kyanoscript.files.plates import apart_of, left_out, pass_of, plates_of, pla
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
-from kyanoscript.ui.service.papers import Filmed, OnFilm
+from kyanoscript.ui.service.papers import DotsOf, Filmed, OnFilm
 from kyanoscript.ui.sheet.inkpages import Known
 
+DOTS = (360, 100)  # pixels that are shown of them
 PRINT, NEGATIVE, DRIED = "Print", "Negative", "Dried print"
 
 
@@ -172,6 +173,13 @@ class Films(QObject):
         if name == NEGATIVE:
             return OnFilm(script, rect, scale, slot=slot, process=self.process)
         return OnFilm(script, rect, scale, slot=slot, leaf=int(name.split()[1]) - 1, knock_out=self._sheet().knock_out)
+
+    def dots(self, script: Script | None) -> DotsOf | None:
+        """The request for the dots of screened plates, while these are looked at."""
+        sheet = self._sheet()
+        if self._asked != "Plates" or sheet.screen == "none" or not self.inks:
+            return None
+        return DotsOf(script or self.context.desk.script, sheet, DOTS)
 
     def picture(self, frame: Filmed) -> tuple[str, QImage, bool] | None:
         """What came: of which leaf, as it lies, and whether it is the large one."""

@@ -24,7 +24,7 @@ from kyanoscript.files.proofs import Proof
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
-from kyanoscript.ui.service.papers import Filmed, OnPaper, Tones, TonesOf
+from kyanoscript.ui.service.papers import Dots, Filmed, OnPaper, Tones, TonesOf
 from kyanoscript.ui.service.papers import Laid as Print
 from kyanoscript.ui.sheet.films import NEGATIVE, Films
 from kyanoscript.ui.sheet.leaves import Leaves
@@ -90,6 +90,7 @@ class Laying(QObject):
         self.films.found.connect(lambda: self.turn(self.page.page) if self.there else None)
         self.leaves.chosen.connect(lambda at: self.show_leaf(self.leaves.names[at]))
         context.service.answers(Print).connect(self._take)
+        context.service.answers(Dots).connect(self._take_dots)
         context.service.answers(Filmed).connect(self._take_leaf)
         context.service.answers(Tones).connect(self._take_tones)
         context.desk.script_changed.connect(self._follow)
@@ -396,6 +397,11 @@ class Laying(QObject):
         tiny = Rect(0, 0, *size)
         part = (rect, scale) if films.leaf == "Print" else (tiny, small)
         service.ask(OnPaper(bare, *part, slot=slot, proof=self.proof, marked=self.marking))
+        dots = films.dots(bare)
+        if dots is None:
+            self.leaves.show_dots(None)
+        else:
+            service.ask(dots)
         for name in films.leaves():
             if films.rendered(name):
                 service.ask(films.request(bare, tiny, small, name, False))
@@ -422,6 +428,10 @@ class Laying(QObject):
             self.leaves.take(name, image)
         elif name == self.films.leaf:
             self.paper.take(image)
+
+    def _take_dots(self, dots: Dots) -> None:
+        if self.films.dots(None) is not None:
+            self.leaves.show_dots(display.image(dots.pixels))
 
     def _take_tones(self, tones: Tones) -> None:
         self.tones = tones

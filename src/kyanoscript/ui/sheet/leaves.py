@@ -29,6 +29,7 @@ class Leaves(QWidget):
         self.images: dict[str, QImage] = {}
         self.current = 0
         self.tones: Tones | None = None
+        self.dots: QImage | None = None  # of screened plates
 
     def show_leaves(self, names: tuple[str, ...], current: int) -> None:
         """What there is, and which lies on the paper."""
@@ -39,6 +40,11 @@ class Leaves(QWidget):
     def take(self, name: str, image: QImage) -> None:
         """A small picture."""
         self.images[name] = image
+        self.update()
+
+    def show_dots(self, dots: QImage | None) -> None:
+        """What screened plates print; None: they are grays, or are not looked at."""
+        self.dots = dots
         self.update()
 
     def show_tones(self, tones: Tones) -> None:
@@ -73,8 +79,11 @@ class Leaves(QWidget):
         painter.drawText(QPointF(20, 26), "What goes out")
         for k, name in enumerate(self.names):
             self._leaf(painter, k, name)
-        if self.tones is not None:
-            self._paint_tones(painter, self.tones, max(220, 20 + _APART * len(self.names) + 40))
+        left = max(220, 20 + _APART * len(self.names) + 40)
+        if self.dots is not None:
+            self._paint_dots(painter, self.dots, left)
+        elif self.tones is not None:
+            self._paint_tones(painter, self.tones, left)
         painter.end()
 
     def _leaf(self, painter: QPainter, k: int, name: str) -> None:
@@ -94,6 +103,13 @@ class Leaves(QWidget):
         painter.setPen(theme.colour("accent" if self.hasFocus() and k == self.current else "text"))
         shown = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, _WIDE)
         painter.drawText(QPointF(x, 38 + _HIGH + 16), shown)
+
+    def _paint_dots(self, painter: QPainter, dots: QImage, left: int) -> None:
+        """As they lie on one another."""
+        painter.setFont(theme.sans(12))
+        painter.setPen(theme.colour("text"))
+        painter.drawText(QPointF(left, 26), "Dots from the middle of the print, a pixel of the device each")
+        painter.drawImage(QPointF(left, 36), dots)
 
     def _paint_tones(self, painter: QPainter, tones: Tones, left: int) -> None:
         """The ladder on paper: where the line lies flat, zones run together."""
