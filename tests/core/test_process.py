@@ -152,6 +152,14 @@ def test_photographs_are_no_charts(name):
         read_chart(planes, photo.source.space)
 
 
+def test_the_film_itself_is_no_print():
+    for mirrored in (False, True):
+        film = Film(Drawn(wedge(11), PPI), mirrored=mirrored)
+        planes = np.pad(film.region(Rect(0, 0, *film.size(1.0))), ((0, 0), (40, 40), (40, 40)), constant_values=0.9)
+        with pytest.raises(ValueError, match="this is the film itself"):
+            read_chart(planes, SRGB)
+
+
 def test_what_is_turned_over_is_turned_back():
     scan = read_chart(np.ascontiguousarray(scan_of(print_of(wedge(11)))[:, :, ::-1]), SRGB)
     assert scan.mirrored

@@ -1,9 +1,9 @@
 """A print in inks taken apart: each ink's colour, and what share of the paper it covers at every tone.
 
 *Inks* say both themselves. Of *Quad-tone* and *Split tone* they are found: four inks as the print is at four of its
-tones, with more colour, so that they mix to all that lies between; then, tone by tone, the coverages that come nearest
-to the print by the ink model (see `toning.inks`), and once more the inks, in turn. Coverages change as little from tone
-to tone as that allows, so that plates have no steps.
+tones, with more colour, so that they mix to all that lies between; then the coverages of all tones that come nearest to
+the print by the ink model (see `toning.inks`), and once more the inks, in turn. Coverages change as little from tone to
+tone as that allows, so that plates have few steps.
 """
 
 from __future__ import annotations

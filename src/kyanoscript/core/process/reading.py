@@ -102,6 +102,10 @@ def read_chart(planes: Planes, space: Space, white: float | None = None) -> Scan
         other = _search(np.ascontiguousarray(gray[:, ::-1]))
         if len(other) > len(found):
             found, mirrored = other, True
+    if not found:
+        inverse = 255 - gray
+        if max(len(_search(side, _SIDES[:2])) for side in (inverse, inverse[:, ::-1].copy())) >= _ENOUGH:
+            raise ValueError("this is the film itself, or its lights and darks are exchanged; scan the dried print")
     if mirrored:
         planes, gray = np.ascontiguousarray(planes[:, :, ::-1]), np.ascontiguousarray(gray[:, ::-1])
     chart, to_scan, count = _placed(found)
@@ -119,10 +123,10 @@ def read_chart(planes: Planes, space: Space, white: float | None = None) -> Scan
 Corners = NDArray[np.float32]  # (4, 2)
 
 
-def _search(gray: NDArray[np.uint8]) -> dict[int, Corners]:
+def _search(gray: NDArray[np.uint8], sides: tuple[int, ...] = _SIDES) -> dict[int, Corners]:
     """Markers by their number: those of the chart of which most are found, looked for until all four are."""
     known: dict[int, Corners] = {}
-    for picture, scale in _sizes(gray):
+    for picture, scale in _sizes(gray, sides):
         for detector in _detectors():
             corners, numbers, _ = detector.detectMarkers(picture)
             for number, found in zip([] if numbers is None else numbers.ravel(), corners, strict=True):
@@ -141,9 +145,9 @@ def _of_one(known: dict[int, Corners]) -> dict[int, Corners]:
     return {number: corners for number, corners in known.items() if number // 4 == chart}
 
 
-def _sizes(gray: NDArray[np.uint8]) -> Iterator[tuple[NDArray[np.uint8], float]]:
+def _sizes(gray: NDArray[np.uint8], sides: tuple[int, ...]) -> Iterator[tuple[NDArray[np.uint8], float]]:
     longer, seen = max(gray.shape), set()
-    for side in _SIDES:
+    for side in sides:
         scale = min(2.0, side / longer)
         if round(scale, 2) in seen:
             continue

@@ -8,11 +8,11 @@ Craven, G. Wahba, "Smoothing noisy data with spline functions", Numerische Mathe
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator, make_smoothing_spline
+from scipy.interpolate import BSpline, PchipInterpolator, make_smoothing_spline
 from scipy.optimize import isotonic_regression, minimize_scalar
 
 from kyanoscript.core.process.aims import Array, aimed, density_from
@@ -132,11 +132,13 @@ def _noise(values: Array, means: Array, by: list[list[float]]) -> float:
     return float(1.4826 * np.median(np.abs(bends - np.median(bends))) / math.sqrt(1.5))
 
 
-def _smoothed(values: Array, means: Array, counts: Array, noise: float, smoothing: float):  # type: ignore[no-untyped-def]
+def _smoothed(
+    values: Array, means: Array, counts: Array, noise: float, smoothing: float
+) -> tuple[Callable[[Array], Array], Callable[[Array], Array]]:
     """The spline, and its standard error over values."""
     unit = np.eye(len(values))
 
-    def spline(lam: float, of: Array):  # type: ignore[no-untyped-def]
+    def spline(lam: float, of: Array) -> BSpline:
         return make_smoothing_spline(values / 100, of, w=counts, lam=lam)
 
     def hat(lam: float) -> Array:
