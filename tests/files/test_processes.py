@@ -80,6 +80,17 @@ def test_a_chart_is_written_at_its_exact_size_without_a_profile(tmp_path, ending
             assert "icc_profile" not in image.info
 
 
+def test_filter_inks_are_on_the_film_as_they_are_whatever_the_process_has():
+    chart = charts.inks()
+    film = chartfiles.film_of(chart, Process(ink="#c8c800", mirrored=False), 100)
+    whole = film.region(charts.Rect(0, 0, *film.size(1.0)))
+    for patch in chart.patches:
+        y, x = (round((start + side / 2) * 100 / 25.4) for start, side in
+                ((patch.box.y, patch.box.height), (patch.box.x, patch.box.width)))  # fmt: skip
+        assert np.rint(whole[:, y, x] * 255) == pytest.approx([int(patch.colour[k : k + 2], 16) for k in (1, 3, 5)])
+    assert whole[:, 2, 2].max() == 0  # the paper round them stays white
+
+
 def test_a_written_chart_can_be_exposed_scanned_and_read(tmp_path):
     chartfiles.write_chart(tmp_path / "film.tif", wedge(31), Process(), 300)
     light, ppi = darkroom.exposed(tmp_path / "film.tif", BATHS["gum"])

@@ -33,7 +33,8 @@ def film_of(chart: Chart, process: Process, ppi: float = PPI, proving: bool = Fa
     assert chart.words is not None
     room = round(chart.words.width * ppi / INCH)
     drawn.write(lettering(words, max(6, round(_LETTERS * ppi / INCH)), room))
-    return Film(drawn, process.ink, process.negative, process.mirrored and process.negative)
+    coloured = drawn.planes == 3  # it has inks of its own, and their paper is held back by black
+    return Film(drawn, "#000000" if coloured else process.ink, process.negative, process.mirrored and process.negative)
 
 
 def write_chart(
