@@ -160,7 +160,7 @@ def test_readings_are_typed_and_what_is_wrong_with_them_is_said(process: Bench):
     dialog = Typing(process.window)
     dialog.text.setPlainText("95\nmany\n")
     dialog.take()
-    assert dialog.warning.text().startswith("line 2 is 'many'")
+    assert dialog.warning.text().startswith("Line 2 is 'many'")
     dialog.text.setPlainText("\n".join(str(95 - 7 * k) for k in range(11)))
     dialog.take()
     process.work.add()

@@ -55,7 +55,7 @@ class Process(Declared):
     paper: str = text("", "Paper", "And how it was sized")
     chemistry: str = text("", "Chemistry", "What it was coated with")
     light: str = text("", "Light", "Lamp, sun, and how far away")
-    minutes: float = number(10, 0.01, 10_000, "min", "Time", "Of the exposure", decimals=2)
+    minutes: float = number(10, 0.01, 10_000, "min", "Time", "Of the exposure", decimals=2, ratio=True)
     humidity: float = number(50, 0, 100, "%", "Humidity", "Of the air, when it was coated", whole=True)
     notes: str = text("", "Notes", "Anything that is to be known the next time")
     date: str = text("", "Date", "Of the last reading")

@@ -50,6 +50,6 @@ class Typing(QDialog):
         try:
             self.readings = cgats.parsed(self.text.toPlainText(), self.kind.currentData())
         except ValueError as error:
-            self.warning.setText(str(error))
+            self.warning.setText(str(error)[:1].upper() + str(error)[1:])
             return
         self.accept()
