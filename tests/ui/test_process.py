@@ -184,6 +184,17 @@ def test_new_readings_take_the_place_of_the_old_or_join_them(process: Bench):
     assert len(process.shelf.process.readings) == 84
 
 
+def test_what_is_changed_while_a_scan_is_read_stays(process: Bench):
+    process.work.add()
+    process.work.practise()
+    process.shelf.put("about it", paper="rag", aim="density")
+    assert until(lambda: len(process.shelf.process.readings) == 84, 30)
+    assert (process.shelf.process.paper, process.shelf.process.aim) == ("rag", "density")
+    process.work.practise()
+    process.shelf.choose(1)
+    assert until(lambda: "another is looked at by now" in said(process), 30)
+
+
 def test_the_bench_densitometer_measures_patch_after_patch(process: Bench):
     process.work.add()
     process.work.set_bath("platinum")

@@ -92,9 +92,11 @@ class Readings(QObject):
 
         def done(found: Found) -> None:
             made, said, scan, picture = found
-            if self.shelf.process.name != process.name:  # another is looked at by now
+            if self.shelf.process.name != process.name:
+                self.said.emit(f"It was read for {process.name}, and another is looked at by now; read it again there")
                 return
-            self.shelf.replace(words, made)
+            # What was changed meanwhile stays.
+            self.shelf.put(words, **{name: value for name, value in made if value != getattr(process, name)})
             self.take_picture(self.shelf.process.name, proving, scan, picture)
             self.took.emit(proving)
             told = "; ".join([*scan.said(), *said])
