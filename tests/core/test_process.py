@@ -140,6 +140,12 @@ def test_two_markers_are_not_and_none_is_no_chart():
         read_chart(rng.random((3, 400, 300)).astype(np.float32), SRGB)
 
 
+@pytest.mark.parametrize("shape", [(1, 1, 1), (3, 2, 5000), (1, 5000, 3), (3, 99, 400)])
+def test_what_is_too_small_for_a_chart_is_said_to_be(shape):
+    with pytest.raises(ValueError, match="too small for a chart"):
+        read_chart(np.ones(shape, np.float32), SRGB)
+
+
 @pytest.mark.parametrize("name", ["ferry-landing", "carved-head", "table-by-the-window", "marsh-at-dusk"])
 def test_photographs_are_no_charts(name):
     from kyanoscript import demo

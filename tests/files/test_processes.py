@@ -1,6 +1,8 @@
 """Processes with files: charts and negatives at their exact size, process files, CGATS.17, the bench darkroom."""
 
+import contextlib
 import json
+import random
 
 import cv2
 import numpy as np
@@ -240,6 +242,43 @@ def test_fields_of_others_are_understood(fields, row, value, light):
 def test_lists_that_are_wrong_are_refused_in_words(text, words):
     with pytest.raises(ValueError, match=words):
         cgats.parsed(text)
+
+
+def mutated(data, rng):
+    """A file as a bad disk or a bad program would leave it."""
+    data = bytearray(data)
+    for _ in range(rng.randint(1, 8)):
+        at, kind = rng.randrange(len(data)), rng.randrange(4)
+        if kind == 0:
+            data[at] = rng.randrange(256)
+        elif kind == 1:
+            del data[at : at + rng.randint(1, 40)]
+        elif kind == 2:
+            data[at:at] = data[max(0, at - 30) : at]
+        else:
+            data = data[: max(1, at)]
+        data = data or bytearray(b"x")
+    return bytes(data)
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_damaged_files_are_read_or_refused_in_one_line(seed, tmp_path):
+    rng = random.Random(seed)
+    process = processfile.demos()[0]
+    for source, read in (
+        (cgats.written(process).encode(), cgats.read_readings),
+        ((processfile.demo_folder() / "Platinum.process.json").read_bytes(), processfile.read_process),
+    ):
+        path = tmp_path / "odd.txt"
+        path.write_bytes(mutated(source, rng))
+        try:
+            found = read(path)
+        except FileError as error:
+            assert str(error).startswith("odd.txt: ")
+            assert "\n" not in str(error)
+            continue
+        with contextlib.suppress(ValueError):  # of readings that make no curve
+            (process.read(found) if isinstance(found, tuple) else found).curve()
 
 
 def test_typed_values_are_taken_for_what_they_look_like():

@@ -24,6 +24,7 @@ from kyanoscript.core.process.chart import DICTIONARY, GUTTER, Chart, Patch, cha
 
 _FINE = 8.0  # pixels to the millimetre of what patches are read from: about 200 ppi
 _SIDES = (1400, 1000, 2000, 700, 2800)  # pixels of the longer side that is searched, the likeliest first
+_SMALLEST = 100  # pixels of a side
 _ENOUGH = 3  # markers of the four
 _ASTRAY = 1.2  # mm: markers further from where they should be are none of this chart's
 _TRIM = 0.15  # of a patch's pixels, darkest and lightest each, that do not count
@@ -97,6 +98,8 @@ def read_chart(planes: Planes, space: Space, white: float | None = None) -> Scan
     Raises ValueError, in words, where there is no chart, or too little of one.
     """
     gray = np.clip(colour.gray_of(planes, space)[0] * 255, 0, 255).astype(np.uint8)
+    if min(gray.shape) < _SMALLEST:
+        raise ValueError(f"a picture of {gray.shape[1]} × {gray.shape[0]} pixels is too small for a chart")
     found, mirrored = _search(gray), False
     if len(found) < _ENOUGH:
         other = _search(np.ascontiguousarray(gray[:, ::-1]))
