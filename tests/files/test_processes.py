@@ -265,20 +265,18 @@ def mutated(data, rng):
 def test_damaged_files_are_read_or_refused_in_one_line(seed, tmp_path):
     rng = random.Random(seed)
     process = processfile.demos()[0]
-    for source, read in (
-        (cgats.written(process).encode(), cgats.read_readings),
-        ((processfile.demo_folder() / "Platinum.process.json").read_bytes(), processfile.read_process),
-    ):
-        path = tmp_path / "odd.txt"
+    platinum = (processfile.demo_folder() / "Platinum.process.json").read_bytes()
+    for source, read in ((cgats.written(process).encode(), cgats.read_readings), (platinum, processfile.read_process)):
+        path, found, said = tmp_path / "odd.txt", None, "odd.txt: "
         path.write_bytes(mutated(source, rng))
         try:
             found = read(path)
         except FileError as error:
-            assert str(error).startswith("odd.txt: ")
-            assert "\n" not in str(error)
-            continue
+            said = str(error)
+        assert said.startswith("odd.txt: ")
+        assert "\n" not in said
         with contextlib.suppress(ValueError):  # of readings that make no curve
-            (process.read(found) if isinstance(found, tuple) else found).curve()
+            (process.read(found) if isinstance(found, tuple) else found or process).curve()
 
 
 def test_typed_values_are_taken_for_what_they_look_like():
