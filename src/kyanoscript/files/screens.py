@@ -27,7 +27,7 @@ from kyanoscript.files.errors import Cancelled
 from kyanoscript.files.export import Printable
 
 ROWS = 256  # of a strip
-_PART = 4_000_000  # pixels that are rendered in one go
+_PART = 1_000_000  # pixels that are rendered in one go
 FINE = 400.0  # pixels per inch: finer a plate is not rendered, dots are coarser anyway
 
 Bits = NDArray[np.uint8]  # (rows, bytes), the first pixel in the highest bit
