@@ -68,6 +68,11 @@ def test_readings_without_a_scan(tmp_path, capsys):
     assert "84 patches measured, ± 0.01 D" in capsys.readouterr().out
     assert run("read", tmp_path / "D.txt", "-o", tmp_path / "P.json") == 0
     assert "84 readings" in capsys.readouterr().out
+    assert run("wedge", "--chart", 11, "-o", tmp_path / "f.png") == 0
+    assert run("darkroom", tmp_path / "f.png", "-o", tmp_path / "s.png") == 0
+    assert run("read", tmp_path / "s.png", "--white", 90, "-o", tmp_path / "W.json") == 0
+    assert processfile.read_process(tmp_path / "W.json").end(False)[0] == pytest.approx(90, abs=0.4)
+    capsys.readouterr()
     (tmp_path / "typed").write_text("95\n92\n85\n76\n66\n55\n45\n36\n29\n24\n22\n")
     assert run("read", tmp_path / "typed", "--list", "lightness", "--process", tmp_path / "P.json", "--add", "-o",
                tmp_path / "Q.json") == 0  # fmt: skip

@@ -184,6 +184,14 @@ def test_new_readings_take_the_place_of_the_old_or_join_them(process: Bench):
     assert len(process.shelf.process.readings) == 84
 
 
+def test_the_paper_s_lightness_that_was_measured_counts(process: Bench):
+    process.work.add()
+    process.work.go(READ)
+    process.page.sliders["white"].moved.emit(91.0)
+    practised(process)
+    assert process.shelf.process.end(False)[0] == pytest.approx(91, abs=0.4)
+
+
 def test_what_is_changed_while_a_scan_is_read_stays(process: Bench):
     process.work.add()
     process.work.practise()

@@ -64,7 +64,7 @@ def _process(word: str | None, options: argparse.Namespace) -> Process:
     found = processfile.named(word) if word else Process(name="New process")
     values = {
         key: getattr(options, key)
-        for key in ("name", "ink", "aim", "smoothing", "paper", "chemistry", "light", "minutes")
+        for key in ("name", "ink", "aim", "smoothing", "paper", "chemistry", "light", "minutes", "white")
         if getattr(options, key, None) is not None
     }
     if "ink" in values:
@@ -134,7 +134,7 @@ def _with(process: Process, readings: tuple[Reading, ...], options: argparse.Nam
 
 
 def _scanned(process: Process, options: argparse.Namespace) -> tuple[Process, list[str]]:
-    scan = chartfiles.read_scan(spooled(options.source, "scan"), options.white)
+    scan = chartfiles.read_scan(spooled(options.source, "scan"), process.white or None)
     process, said = taken(process, scan, options.prove, options.add, strip_of(options.times or ""))
     return process, [*scan.said(), *said]
 

@@ -129,7 +129,8 @@ def practised(
     coat = coated(planes.shape[1:], FINE, seed)
     light = _strip_printed(bath, planes, FINE, strip) if strip else printed(bath, planes, process.minutes, coat)
     scan = scanned(light, FINE, Scanner(seed=seed), paper_light(bath))
-    found = read_chart(np.ascontiguousarray(scan.transpose(2, 0, 1), np.float32) / np.float32(255), SRGB)
+    found = read_chart(np.ascontiguousarray(scan.transpose(2, 0, 1), np.float32) / np.float32(255), SRGB,
+                       process.white or None)  # fmt: skip
     return scan, found
 
 

@@ -65,6 +65,7 @@ class Process(Declared):
     read_ink: Colour = ink("#000000", "Ink of the readings", "That the wedge was printed in when it was read")
     read_minutes: float = number(0, 0, 10_000, "min", "Time of the readings", "0: not known", decimals=1)
     ink: Colour = ink("#000000", "Filter ink", "The colour of ink that holds the light back")
+    white: float = number(0, 0, 100, "", "Paper's L*", "As measured; 0: what its scan has at the lightest", decimals=1)
     aim: str = choice("lightness", tuple(AIMS.items()), "Even in", "What the print is to be even in")
     smoothing: float = number(
         1, 0.01, 100, "×", "Smoothed", "How much more than the noise of the readings asks for", decimals=2, ratio=True

@@ -189,6 +189,7 @@ class ProcessPage(BuiltPage):
         switch.toggled.connect(self.adding)
         self.switches["adding"] = switch
         self.add(switch)
+        self._slider("white")
         self._shown()
 
     def _curve(self, state: State) -> None:

@@ -81,7 +81,7 @@ class Readings(QObject):
         process, adding = self.shelf.process, self.adding
 
         def work() -> Found:
-            scan, picture = _opened(path)
+            scan, picture = _opened(path, process.white)
             made, said = taken(process, scan, proving, adding, strip)
             return made, said, scan, picture
 
@@ -192,9 +192,9 @@ class Readings(QObject):
         return len(self.shelf.process.readings) - len(picture.scan.patches)
 
 
-def _opened(path: Path) -> tuple[Scan, Pixels]:
+def _opened(path: Path, white: float = 0.0) -> tuple[Scan, Pixels]:
     """Read a scan, and have a picture of it. Raises FileError."""
-    scan = chartfiles.read_scan(path)
+    scan = chartfiles.read_scan(path, white or None)
     photo = open_photo(path, hold=False)
     scale = min(1.0, _LONGER / max(photo.width, photo.height))
     size = max(1, round(photo.width * scale)), max(1, round(photo.height * scale))
