@@ -50,10 +50,10 @@ def practised(bench, proving=False):
 def test_what_ships_is_there_with_its_scan_its_facts_and_its_curve(process: Bench):
     assert [name for name, _ in process.work.rack.lines.lines] == ["Cyanotype", "Platinum", "As it is"]
     assert until(lambda: process.work.scan.image is not None, 20)
-    assert process.page.facts["White"].text().startswith("L* 95")
-    assert process.page.facts["Read"].text().startswith("21 steps, 4 of each, ± 0.")
-    assert process.page.facts["Left after it"].text().endswith("L* at 95 %")
-    assert "log exposure" in process.page.facts["Its scale"].text()
+    assert process.page.known["White"].text().startswith("L* 95")
+    assert process.page.known["Read"].text().startswith("21 steps, 4 of each, ± 0.")
+    assert process.page.known["Left after it"].text().endswith("L* at 95 %")
+    assert "log exposure" in process.page.known["Its scale"].text()
     assert process.work.scan.words.startswith("84 of 84 patches read · turned by 1.4°")
     assert not process.desk.edited
 
@@ -101,7 +101,7 @@ def test_a_process_from_its_wedge_to_the_proof(process: Bench, tmp_path, monkeyp
     assert until(lambda: process.work.worked.process == process.shelf.process, 20)
     practised(process, proving=True)
     assert process.work.step == PROVE
-    assert float(process.page.facts["Left after it"].text().split()[0]) < 1.5
+    assert float(process.page.known["Left after it"].text().split()[0]) < 1.5
     assert until(lambda: any(found.name == "Evening blue" and found.proof for found in processfile.kept()[0]), 10)
     process.work.improve()
     assert process.work.step == CURVE
@@ -137,7 +137,7 @@ def test_a_patch_is_left_out_by_a_press_and_taken_back(process: Bench):
     process.press(scan, place)
     assert process.shelf.process.readings[5].used is False
     assert scan.used[5] is False
-    assert process.page.facts  # the page is there all the while
+    assert process.page.known  # the page is there all the while
     process.press(scan, scan._square(5).boundingRect().center())
     assert process.shelf.process.readings[5].used is True
     process.work.scan._go(5)

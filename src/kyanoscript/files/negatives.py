@@ -15,9 +15,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
-from kyanoscript.core.colour import SRGB, Space, parse_hex
+from kyanoscript.core.colour import SRGB, parse_hex
 from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.measure import told
+from kyanoscript.core.paper.over import Over
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sharpened import margin, sharpened
 from kyanoscript.core.paper.tabled import Table, through
@@ -200,21 +201,12 @@ def on_film(print_: Renderer, process: Process) -> InInk:
     return InInk(_Film(print_, table, 0.0, 0.0), process.ink)
 
 
-class _Film:
+class _Film(Over):
     """A print as what the film reflects; sharpened before it goes through the curve."""
 
-    planes = 1
-    looks_around = True
-
     def __init__(self, of: Renderer, table: Table, ppi: float, sharpen: float) -> None:
+        super().__init__(of)
         self._of, self.table, self._ppi, self._sharpen = of, table, ppi, sharpen
-
-    @property
-    def space(self) -> Space:
-        return SRGB
-
-    def size(self, scale: float) -> tuple[int, int]:
-        return self._of.size(scale)
 
     def region(self, rect: Rect, scale: float = 1.0) -> Planes:
         wide = margin(self._ppi) if self._sharpen and scale == 1 else 0
@@ -230,22 +222,14 @@ class _Film:
         return through(gray, self.table)
 
 
-class InInk:
+class InInk(Over):
     """Film, as the printer is told it in a filter ink."""
 
-    looks_around = True
-
     def __init__(self, of: Leaf | _Film, ink: str) -> None:
+        super().__init__(of)
         self._of = of
         self._ink = np.array(parse_hex(ink), np.float32).reshape(3, 1, 1)
         self.planes = 3 if self._ink.any() else 1
-
-    @property
-    def space(self) -> Space:
-        return SRGB
-
-    def size(self, scale: float) -> tuple[int, int]:
-        return self._of.size(scale)
 
     def tones(self, count: int = 129) -> tuple[float, ...]:
         """What the film reflects, 1 clear … 0 full of ink, for grays of the print from black to white."""

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB, Space
 from kyanoscript.core.paper.measure import INCH
+from kyanoscript.core.paper.over import Over
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.screens import Screen, angles_for, too_near
 from kyanoscript.core.paper.tabled import through
@@ -155,43 +156,25 @@ def left_out(script: Script, job: Plates | None = None) -> list[str]:
     return said
 
 
-class _One:
+class _One(Over):
     """A renderer of one plate from the print below the inks: what comes out is 1 where there is no ink."""
 
-    planes = 1
-    looks_around = True
-
     def __init__(self, of: Renderer, covers: NDArray[np.float64]) -> None:
+        super().__init__(of)
         self._of = of
         self._table = (1 - covers).astype(np.float32)
-
-    @property
-    def space(self) -> Space:
-        return SRGB
-
-    def size(self, scale: float) -> tuple[int, int]:
-        return self._of.size(scale)
 
     def region(self, rect: Rect, scale: float = 1.0) -> Planes:
         gray = colour.gray_of(self._of.region(rect, scale), self._of.space)
         return through(gray, self._table)
 
 
-class _Trapped:
+class _Trapped(Over):
     """A plate that gives way to darker ones, or spreads a little beneath them."""
 
-    planes = 1
-    looks_around = True
-
     def __init__(self, of: _One, darker: Sequence[_One], reach: int, knock_out: bool) -> None:
+        super().__init__(of)
         self._of, self._darker, self._reach, self._knock_out = of, darker, reach, knock_out
-
-    @property
-    def space(self) -> Space:
-        return SRGB
-
-    def size(self, scale: float) -> tuple[int, int]:
-        return self._of.size(scale)
 
     def region(self, rect: Rect, scale: float = 1.0) -> Planes:
         reach = self._reach

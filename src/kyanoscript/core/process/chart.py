@@ -16,9 +16,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.colour import SRGB, Space, hex_of, parse_hex
+from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.paper.layout import Box
 from kyanoscript.core.paper.measure import INCH
+from kyanoscript.core.paper.over import Over
 from kyanoscript.core.picture import Planes, Rect
 
 STEPS = (11, 21, 31, 51, 101)
@@ -183,7 +184,7 @@ class Drawn:
         return np.ascontiguousarray(self._whole[:, ys][:, :, xs])
 
 
-class Film:
+class Film(Over):
     """What is printed on film for a picture of tones: its negative, or, for a print in ink, the picture itself.
 
     A negative is clear where the print is to be deepest, and full of ink where paper is to stay white.
@@ -192,16 +193,10 @@ class Film:
     looks_around = False
 
     def __init__(self, of: Drawn, ink: str = "#000000", negative: bool = True, mirrored: bool = True) -> None:
+        super().__init__(of)
         self._of, self._negative, self._mirrored = of, negative, mirrored
         self._ink = np.array(parse_hex(ink), np.float32).reshape(3, 1, 1)
         self.planes = 1 if of.planes == 1 and not self._ink.any() else 3
-
-    @property
-    def space(self) -> Space:
-        return SRGB
-
-    def size(self, scale: float) -> tuple[int, int]:
-        return self._of.size(scale)
 
     def region(self, rect: Rect, scale: float = 1.0) -> Planes:
         width = self._of.size(scale)[0]

@@ -1,15 +1,16 @@
-"""What every page of the Sheet view is built of: the sheet's values, by their declarations."""
+"""What every page of the Sheet view is built of: values of a sheet, or of a process, by their declarations."""
 
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import ClassVar
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton
 
 from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.page import Sheet
-from kyanoscript.core.params import Number
+from kyanoscript.core.params import Declared, Number
 from kyanoscript.core.params.kinds import Choice
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.widgets import furniture
@@ -20,13 +21,15 @@ _LONGEST = 1200.0  # mm: sliders go so far; more can be typed
 
 
 class SheetFurniture(BuiltPage):
-    """Controls by the names of the sheet's values."""
+    """Controls by the names of the values."""
+
+    model: ClassVar[type[Declared]] = Sheet  # that declares them
 
     changed = Signal(str, dict)  # what is done, in words, and the values
     began = Signal()
     ended = Signal()
     refused = Signal(str)
-    wanted = Signal(str)  # something that is done with plates or the negative, by its word
+    wanted = Signal(str)  # something that is done, by its word
 
     def __init__(self, name: str) -> None:
         super().__init__(name)
@@ -67,7 +70,7 @@ class SheetFurniture(BuiltPage):
 
     def spec(self, key: str) -> Number:
         """The declaration of a length in the unit that is shown; of other numbers their own."""
-        spec = Sheet.number(key)
+        spec = self.model.number(key)
         if spec.unit != "mm":
             return spec
         low, high = max(spec.low, 0.0), min(spec.high, _LONGEST)
@@ -95,7 +98,7 @@ class SheetFurniture(BuiltPage):
 
     def switch(self, key: str) -> None:
         """On or off."""
-        spec = Sheet.params()[key]
+        spec = self.model.params()[key]
         switch = QCheckBox(spec.label)
         switch.setToolTip(spec.help)
         switch.toggled.connect(lambda on: self.changed.emit(f"{spec.label} {'on' if on else 'off'}", {key: on}))
@@ -104,7 +107,7 @@ class SheetFurniture(BuiltPage):
 
     def choice(self, key: str) -> QComboBox:
         """One of a few."""
-        spec = Sheet.params()[key]
+        spec = self.model.params()[key]
         assert isinstance(spec, Choice)
         box = shrinking(spec.label)
         box.setToolTip(spec.help)

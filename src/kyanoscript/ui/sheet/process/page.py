@@ -5,22 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, Signal, SignalInstance
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
 from kyanoscript.core.colour import parse_hex
-from kyanoscript.core.params.kinds import Choice
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import STEPS
 from kyanoscript.core.process.process import Process
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.service import display
+from kyanoscript.ui.sheet.furnished import SheetFurniture
 from kyanoscript.ui.sheet.page import PAGES
 from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, PROVE, READ, WEDGE
 from kyanoscript.ui.sheet.process.worked import Worked
 from kyanoscript.ui.widgets import furniture
-from kyanoscript.ui.widgets.built import BuiltPage
-from kyanoscript.ui.widgets.slider import ValueSlider
 
 TIMES, INKS = "times", "inks"
 CHARTS: tuple[tuple[str, str], ...] = (
@@ -54,30 +52,22 @@ class State:
     dragging: bool = False  # a value is being slid: the page stays as it is
 
 
-class ProcessPage(BuiltPage):
+class ProcessPage(SheetFurniture):
     """Built anew when the step or the process is another."""
 
     labels = 86
+    model = Process
 
     turned = Signal(str)  # to another page of the sheet
-    changed = Signal(str, dict)  # what is done, in words, and the process's values
-    began = Signal()
-    ended = Signal()
-    wanted = Signal(str)  # something that is done, by its word
     chart_chosen = Signal(str)
     bath_chosen = Signal(str)
     showing = Signal(str)
     adding = Signal(bool)
-    refused = Signal(str)
 
     def __init__(self) -> None:
         super().__init__("Process")
-        self.sliders: dict[str, ValueSlider] = {}
-        self.lists: dict[str, QComboBox] = {}
-        self.switches: dict[str, QCheckBox] = {}
-        self.words: dict[str, QPushButton] = {}
         self.ink: QLineEdit | None = None
-        self.facts: dict[str, QLabel] = {}
+        self.known: dict[str, QLabel] = {}  # facts by their names
         self._built: object = None
         self.state: State | None = None
 
@@ -92,8 +82,8 @@ class ProcessPage(BuiltPage):
             self._build(state)
             self._built = built
         for name, value in facts:
-            if name in self.facts:
-                self.facts[name].setText(value)
+            if name in self.known:
+                self.known[name].setText(value)
         for key, slider in self.sliders.items():
             slider.set_value(getattr(process, key))
         for key, switch in self.switches.items():
@@ -112,7 +102,8 @@ class ProcessPage(BuiltPage):
             self._show_ink(process.ink)
 
     def _build(self, state: State) -> None:
-        self.sliders, self.lists, self.switches, self.words, self.facts, self.ink = {}, {}, {}, {}, {}, None
+        self.empty()
+        self.known, self.ink = {}, None
         column = self.begin()
         process = state.worked.process
         column.addWidget(furniture.elided_title(process.name))
@@ -162,7 +153,7 @@ class ProcessPage(BuiltPage):
     def _fact(self, name: str, value: str) -> QWidget:
         label = furniture.label(value)
         label.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.facts[name] = label
+        self.known[name] = label
         return self.row(name, label)
 
     # The steps
@@ -170,17 +161,17 @@ class ProcessPage(BuiltPage):
     def _wedge(self, state: State) -> None:
         self.add(self.row("Chart", self._list("chart", "Chart", CHARTS, self.chart_chosen)))
         self._film()
-        self._main("write", "Write the chart…", "TIFF, PNG or PDF at its exact size")
+        self.main("write", "Write the chart…", "TIFF, PNG or PDF at its exact size")
 
     def _expose(self, state: State) -> None:
-        self._slider("minutes")
+        self.slider("minutes")
         self.add(self.row("In the bench", self._list("bath", "Process of the bench darkroom",
                                                      [(key, bath.label.lower()) for key, bath in BATHS.items()],
                                                      self.bath_chosen)))  # fmt: skip
-        self._main("practise", "Expose in the bench darkroom", "A stand-in: it exposes, scans and reads the chart")
+        self.main("practise", "Expose in the bench darkroom", "A stand-in: it exposes, scans and reads the chart")
 
     def _read(self, state: State) -> None:
-        self._main("scan", "Read a scan…", "Of the dried print, all four markers in it")
+        self.main("scan", "Read a scan…", "Of the dried print, all four markers in it")
         self._row(("typed", "Type or paste…", "L*, densities or reflectances"),
                   ("list", "From a file…", "CGATS.17, or values as text"))  # fmt: skip
         self._row(("densitometer", "Bench densitometer", "A stand-in: measures the wedge patch after patch, ± 0.01 D"))
@@ -189,20 +180,18 @@ class ProcessPage(BuiltPage):
         switch.toggled.connect(self.adding)
         self.switches["adding"] = switch
         self.add(switch)
-        self._slider("white")
+        self.slider("white")
         self._shown()
 
     def _curve(self, state: State) -> None:
-        spec = Process.params()["aim"]
-        assert isinstance(spec, Choice)
-        self.add(self.row(spec.label, self._list("aim", spec.label, spec.choices)))
-        self._slider("smoothing")
+        self.add(self.row(Process.params()["aim"].label, self.choice("aim")))
+        self.slider("smoothing")
         self._film()
-        self._main("use", "Use it for the negative", "Of the print on the bench, on the Negative page")
+        self.main("use", "Use it for the negative", "Of the print on the bench, on the Negative page")
         self._shown()
 
     def _prove(self, state: State) -> None:
-        self._main("proof", "Write the wedge through the curve…", "TIFF, PNG or PDF at its exact size")
+        self.main("proof", "Write the wedge through the curve…", "TIFF, PNG or PDF at its exact size")
         self._row(("scan proof", "Read its scan…", "Of the dried proof"),
                   ("practise proof", "Practise", "In the bench darkroom: exposed, scanned and read"))  # fmt: skip
         if state.worked.process.proof:
@@ -220,8 +209,8 @@ class ProcessPage(BuiltPage):
         entry.editingFinished.connect(lambda: self._take_ink(entry))
         self.ink = entry
         self.add(self.row("Filter ink", entry))
-        self._switch("mirrored")
-        self._switch("negative")
+        self.switch("mirrored")
+        self.switch("negative")
 
     def _show_ink(self, ink: str) -> None:
         assert self.ink is not None
@@ -240,14 +229,6 @@ class ProcessPage(BuiltPage):
             self._show_ink(self.state.worked.process.ink)
             return
         self.changed.emit("Filter ink", {"ink": text})
-
-    def _main(self, key: str, text: str, help: str) -> None:
-        made = QPushButton(text)
-        made.setObjectName("main")
-        made.setToolTip(help)
-        made.clicked.connect(lambda: self.wanted.emit(key))
-        self.words[key] = made
-        self.add(made)
 
     def _row(self, *entries: tuple[str, str, str]) -> None:
         row = QHBoxLayout()
@@ -271,37 +252,11 @@ class ProcessPage(BuiltPage):
         row.addStretch()
         self.column.addLayout(row)
 
-    def _slider(self, key: str) -> None:
-        spec = Process.number(key)
-        slider = ValueSlider(spec, spec.low)
-        slider.began.connect(self.began)
-        slider.ended.connect(self.ended)
-        slider.moved.connect(
-            lambda value: self.changed.emit(f"{spec.label} {spec.text(value)}", {key: round(value, 3)})
-        )
-        slider.refused.connect(self.refused)
-        self.sliders[key] = slider
-        self.add(slider)
-
-    def _switch(self, key: str) -> None:
-        spec = Process.params()[key]
-        switch = QCheckBox(spec.label)
-        switch.setToolTip(spec.help)
-        switch.toggled.connect(lambda on: self.changed.emit(f"{spec.label} {'on' if on else 'off'}", {key: on}))
-        self.switches[key] = switch
-        self.add(switch)
-
-    def _list(self, key: str, name: str, entries: Sequence[tuple[str, str]], to: object = None) -> QComboBox:
+    def _list(self, key: str, name: str, entries: Sequence[tuple[str, str]], chosen: SignalInstance) -> QComboBox:
+        """Something that is chosen here and is no value of the process."""
         box = shrinking(name)
         for value, text in entries:
             box.addItem(text, value)
-
-        def take(k: int) -> None:
-            if to is not None:
-                to.emit(box.itemData(k))  # type: ignore[attr-defined]  # one of the signals above
-            else:
-                self.changed.emit(f"{name}: {box.itemText(k)}", {key: box.itemData(k)})
-
-        box.currentIndexChanged.connect(take)
+        box.currentIndexChanged.connect(lambda k: chosen.emit(box.itemData(k)))
         self.lists[key] = box
         return box

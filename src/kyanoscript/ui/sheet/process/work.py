@@ -62,6 +62,8 @@ class ProcessWork(QObject):
         self.film: dict[object, QImage] = {}
         self.naming: Naming | None = None
         self.typing: Typing | None = None
+        self._gone = False  # with the window; what is still under way comes to nothing
+        self.middle.destroyed.connect(self._leave)
         self._working = False
         self._wanted: object = None  # the picture of film that is being made
         self._connect()
@@ -147,6 +149,8 @@ class ProcessWork(QObject):
 
     def _follow(self) -> None:
         """Another process, or the same changed: work it out, in another thread."""
+        if self._gone:
+            return
         self._show()
         self.changed.emit()
         if self._working:
@@ -170,7 +174,12 @@ class ProcessWork(QObject):
         """The chart that is chosen."""
         return {TIMES: times, INKS: inks}.get(self.chart, lambda: wedge(int(self.chart)))()
 
+    def _leave(self) -> None:
+        self._gone = True
+
     def _show(self) -> None:
+        if self._gone:
+            return
         process, processes = self.process, self.shelf.processes
         worked = self.worked if self.worked.process == process else Worked(process)
         at = next(k for k, one in enumerate(processes) if one.name == process.name)
