@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB, parse_hex
-from kyanoscript.core.paper.layout import laid
+from kyanoscript.core.paper.layout import laid, reaches_beyond
 from kyanoscript.core.paper.measure import told
 from kyanoscript.core.paper.over import Over
 from kyanoscript.core.paper.page import Sheet
@@ -103,8 +103,8 @@ def remarks_of(job: Negative, shape: float) -> list[str]:
 
 def check_size(sheet: Sheet, shape: float) -> None:
     """Raise ValueError, in words, where a print of a shape reaches beyond the film."""
-    place = laid(sheet, shape).all_prints
-    if place.x < -0.005 or place.y < -0.005 or place.right > sheet.width + 0.005 or place.bottom > sheet.height + 0.005:
+    if reaches_beyond(sheet, shape):
+        place = laid(sheet, shape).all_prints
         raise ValueError(
             f"the negative is {told(place.width)} × {told(place.height)} and reaches beyond the film, which is "
             f"{told(sheet.width)} × {told(sheet.height)}; make it smaller, or lay it on a larger film"

@@ -14,6 +14,7 @@ ENOUGH, READING = 180.0, 450.0  # pixels per inch that hold at reading distance,
 AWAY = 1.5  # diagonals of a print that it is looked at from, at least (common practice, no source)
 MARK, MARK_AWAY = 5.0, 4.0  # mm: length of a mark's arm, and how far from the print it begins
 WEDGE, BENEATH = 6.0, 8.0  # mm: the wedge's height, and how far below the print things lie
+_SAME = 0.005  # mm: so much beyond is rounding
 LETTERS = 5.0  # mm: height of the caption's letters
 
 
@@ -168,11 +169,18 @@ def paper_of(sheet: Sheet) -> Paper:
     return PAPERS[sheet.paper]
 
 
+def reaches_beyond(sheet: Sheet, shape: float) -> bool:
+    """Whether prints of a shape have not all of their place on the paper."""
+    place = laid(sheet, shape).all_prints
+    return (
+        place.x < -_SAME or place.y < -_SAME or place.right > sheet.width + _SAME or place.bottom > sheet.height + _SAME
+    )
+
+
 def remarks(sheet: Sheet, shape: float, across_pixels: int) -> list[str]:
     """What somebody should know before it is printed, the gravest first."""
     said = []
-    place = laid(sheet, shape).all_prints
-    if place.x < -0.005 or place.y < -0.005 or place.right > sheet.width + 0.005 or place.bottom > sheet.height + 0.005:
+    if reaches_beyond(sheet, shape):
         said.append("The print reaches beyond the paper")
     has, needs = pixels_per_inch(across_pixels, sheet.across), needed(sheet.across, shape)
     if has < needs:

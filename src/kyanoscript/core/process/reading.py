@@ -20,6 +20,7 @@ from kyanoscript.core import colour
 from kyanoscript.core.colour import Space
 from kyanoscript.core.paper.layout import Box
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.process.aims import lightness_from_y, y_from
 from kyanoscript.core.process.chart import DICTIONARY, GUTTER, Chart, Patch, charts
 
 _FINE = 8.0  # pixels to the millimetre of what patches are read from: about 200 ppi
@@ -249,7 +250,7 @@ def _sampled(
     luminance = np.tensordot(space.luminance, flat, 1)
     field = _field(luminance, chart)
     lit = field / field.max()
-    level = 1.0 if white is None else _y(white) / float(field.max())
+    level = 1.0 if white is None else float(y_from(white)) / float(field.max())
     paper = np.median(np.stack([(flat[:, y, x] / lit[y, x]) for y, x in _paper(chart)]), axis=0) * level
     reads = []
     for patch in chart.patches:
@@ -259,7 +260,12 @@ def _sampled(
         columns = slice(round(inner.x * _FINE), round(inner.right * _FINE))
         part = flat[:, rows, columns].reshape(3, -1) / lit[rows, columns].reshape(1, -1) * level
         middle = _trimmed(part)
-        off = np.abs(_lightness(np.tensordot(space.luminance, part, 1)) - _lightness(space.luminance @ middle)) > _FAR
+        off = (
+            np.abs(
+                lightness_from_y(np.tensordot(space.luminance, part, 1)) - lightness_from_y(space.luminance @ middle)
+            )
+            > _FAR
+        )
         damage = f"{100 * off.mean():.0f} % of it is spotted" if off.mean() > _SPECKLED else ""
         corners = cv2.perspectiveTransform(_corners(inner)[None], to_scan)[0]
         reads.append(Read(patch, _lab(middle, space), damage, tuple((float(x), float(y)) for x, y in corners)))
@@ -335,12 +341,3 @@ def _judged(reads: list[Read]) -> list[Read]:
 def _lab(light: NDArray[np.float64], space: Space) -> Lab:
     found = colour.to_lab(colour.to_encoded(np.maximum(light, 0)).reshape(3, 1), space)[:, 0]
     return float(found[0]), float(found[1]), float(found[2])
-
-
-def _lightness(y: NDArray[np.float64]) -> NDArray[np.float64]:
-    y = np.maximum(y, 0)
-    return np.where(y > (6 / 29) ** 3, 116 * np.cbrt(y) - 16, y * (29 / 3) ** 3)
-
-
-def _y(lightness: float) -> float:
-    return ((lightness + 16) / 116) ** 3 if lightness > 8 else lightness * (3 / 29) ** 3

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from kyanoscript.core.process.aims import Array, aimed
+from kyanoscript.core.process.aims import Array, aimed, density_from
 from kyanoscript.core.process.process import POINTS, Process
 from kyanoscript.core.process.response import Left, Response, summed
 
@@ -37,7 +37,7 @@ class Worked:
         plural = f"{len(values)} steps, {each:.0f} of each" if each > 1.5 else f"{len(values)} steps"
         rows = [
             ("White", f"L* {white[0]:.1f}  {_signed(white[1])}  {_signed(white[2])}"),
-            ("Deepest", f"L* {deepest[0]:.1f}  D {float(-math.log10(max(1e-6, _y(deepest[0])))):.2f}"),
+            ("Deepest", f"L* {deepest[0]:.1f}  D {float(density_from(deepest[0])):.2f}"),
         ]
         scale = process.scale()
         missing = "the strip begins too late" if process.times else "no strip of exposures yet"
@@ -84,7 +84,3 @@ def work_out(process: Process) -> Worked:
 
 def _signed(value: float) -> str:
     return f"{value:.1f}".replace("-", "\N{MINUS SIGN}")
-
-
-def _y(lightness: float) -> float:
-    return ((lightness + 16) / 116) ** 3 if lightness > 8 else lightness * (3 / 29) ** 3
