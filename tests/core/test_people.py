@@ -7,7 +7,7 @@ import skimage.data
 
 from kyanoscript import demo
 from kyanoscript.core.passes import load_all
-from kyanoscript.core.people import PARTS, middle_of, networks, people
+from kyanoscript.core.people import PARTS, middle_of, networks, parts, people
 from kyanoscript.core.people.parts import masks
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.cache import TileCache
@@ -110,14 +110,45 @@ def test_forehead_and_temples_belong_to_the_skin_and_the_hair_does_not(portrait,
     assert found["hair"][200:].sum() == 0
 
 
-def test_what_is_as_light_as_the_face_and_stands_out_below_is_offered_as_hands(portrait):
-    """A light patch on the dark glove: found; as dark as what is round it: not."""
-    for tone, want in ((190, True), (25, False)):
+def test_bare_skin_below_the_neck_is_offered_and_a_light_thing_elsewhere_is_not(portrait):
+    """A patch as light as the face, drawn below the throat, and on the suit where no arm is."""
+    for (x, y), want in (((212, 262), True), ((330, 430), False), ((120, 300), False)):
         with_patch = portrait.copy()
-        cv2.ellipse(with_patch, (330, 430), (30, 22), 20, 0, 360, tone, -1)
+        cv2.ellipse(with_patch, (x, y), (30, 22), 20, 0, 360, 190, -1)
         (someone,) = people(lightness(with_patch))
         hands = masks(someone, (512, 512)).get("hands", np.zeros((512, 512), bool))
-        assert (hands[415:445, 312:348].mean() > 0.8) == want
+        assert (hands[y - 15 : y + 15, x - 18 : x + 18].mean() > 0.8) == want
+
+
+@pytest.fixture(scope="module")
+def photographer():
+    """A man from the side at a camera on a tripod (`skimage.data.camera`)."""
+    (found,) = people(lightness(skimage.data.camera()))
+    return found
+
+
+def test_somebody_from_the_side_has_head_hair_and_coat(photographer):
+    """Places by hand on the 512 × 512 picture."""
+    found = masks(photographer, (512, 512))
+    assert found["skin"][150:165, 215:235].mean() > 0.9  # the cheek
+    assert found["hair"][95:120, 190:220].mean() > 0.9
+    assert found["clothes"][250:400, 60:140].mean() > 0.95
+    assert not found["hands"][210:240, 195:230].any()  # a dark glove
+    ground = np.s_[330:, 300:]
+    assert not any(mask[ground].any() for mask in found.values())
+
+
+def test_who_has_no_face_that_is_seen_is_found_by_the_outline(monkeypatch):
+    """The same man, whose face the detector of faces does not see: head, hair, coat; nothing that only a face has."""
+    monkeypatch.setattr(parts, "faces", lambda levels, watch: [])
+    (found,) = people(lightness(skimage.data.camera()))
+    names = {part.name for part in found.parts}
+    assert {"skin", "hair", "clothes"} <= names <= {"skin", "hair", "hands", "clothes"}
+    made = masks(found, (512, 512))
+    assert made["skin"][150:165, 215:235].mean() > 0.9
+    assert made["hair"][95:120, 190:220].mean() > 0.9
+    assert made["clothes"][250:400, 60:140].mean() > 0.9
+    assert found.sure < 80
 
 
 def test_small_faces_in_a_large_picture_are_found(portrait):
@@ -137,12 +168,20 @@ def test_a_head_of_wood_counts():
     assert {"skin", "lips", "eyes", "brows", "hair"} <= {part.name for part in found.parts}
 
 
+def test_everybody_of_the_family_album_is_found_dark_heads_too():
+    for name, count in (("two-dyers", 2), ("foreman", 1), ("crew", 5), ("yard", 2)):
+        scan = cv2.imread(str(demo.photo(f"{name}-scan")), cv2.IMREAD_GRAYSCALE)
+        share = 1150 / max(scan.shape)
+        found = people(lightness(cv2.resize(scan, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)))
+        assert len(found) == count, name
+        assert all({"skin", "hair", "clothes"} <= {part.name for part in one.parts} for one in found), name
+
+
 def test_networks_that_are_not_those_that_ship_are_not_run(monkeypatch):
     monkeypatch.setitem(networks.CHECKSUMS, "faces", "0" * 64)
-    networks._network.cache_clear()
+    monkeypatch.setattr(networks, "_free", {})
     with pytest.raises(RuntimeError, match=r"faces\.tflite is not the file that ships"):
         networks.run("faces", np.zeros((128, 128), np.float32))
-    networks._network.cache_clear()
 
 
 # In Hand-tint

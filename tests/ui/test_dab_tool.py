@@ -246,6 +246,16 @@ def test_pressing_an_offer_moves_nothing_and_takes_nothing(portrait):
     assert portrait.desk.selected_pass.auto
 
 
+def test_the_slip_keeps_its_width_whatever_is_said_of_the_dabs(portrait):
+    """Of many people many things wait for a tint, which is told beside two words that are pressed."""
+    tool, slip = portrait.easel.dabs, portrait.slip
+    portrait.window.resize(1280, 800)
+    for k in range(-1, len(tool.dabs)):
+        tool.choose(k)
+        portrait.settle()
+        assert slip.page.widget.sizeHint().width() <= slip.width(), k
+
+
 def test_choosing_a_group_of_tints_takes_its_first(tint):
     tint.slip.editors["tints"].group.textActivated.emit("Hair")
     tint.draw((0.3, 0.4), (0.3, 0.4))

@@ -4,22 +4,24 @@ from __future__ import annotations
 
 import functools
 import math
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.people.networks import run
+from kyanoscript.core.people.squares import Levels, cut, laid
 from kyanoscript.core.watching import Watch, unwatched
 
-Levels = NDArray[np.float32]  # (h, w), 0…1
 _SIDE = 128  # of what the detector sees
 _SURE = 0.6  # the least it must be
+LIKE_A_FACE = 0.76  # to the best of many looks (`likest`): animals' are less so, but for apes'
 _SAME = 0.3  # two boxes with so much in common are one face
 _SHARES = (1.0, 0.62, 0.36, 0.2)  # of the shorter side: sides of the squares that are looked at besides the whole
 _STEP = 0.5  # of a square's side, from one to the next
 _FLAT = 0.03  # where there is no more than this, there is nobody
+_AT_ONCE = 2  # squares; so small a network keeps one processor busy only
 _LEAST = 110.0  # pixels of a square of the picture below which there is nothing more to be seen
 
 
@@ -56,15 +58,34 @@ def faces(levels: Levels, watch: Watch = unwatched) -> list[Face]:
         for y in _places(height, share * min(height, width))
         for x in _places(width, share * min(height, width))
     ]
-    for k, (x, y, side) in enumerate(squares):
-        watch("Looking for people", k / len(squares))
-        found += _within(levels, x, y, side)
+    with ThreadPoolExecutor(_AT_ONCE) as pool:
+        for k, some in enumerate(pool.map(lambda square: _within(levels, *square), squares)):
+            watch("Looking for people", k / len(squares))
+            found += some
     watch("Looking for people", 1.0)
     kept: list[Face] = []
     for face in sorted(found, key=lambda face: -face.sure):
         if all(_common(face, other) < _SAME for other in kept):
             kept.append(face)
     return kept
+
+
+def likest(levels: Levels, x: float, y: float, size: float, enough: float = 1.0) -> float:
+    """How much a place is like a face to the detector, 0…1, whichever way it may look.
+
+    Heads from the side are somewhat so. ``x``, ``y`` and ``size`` are a head's, in pixels; what is ``enough`` is not
+    looked at again.
+    """
+    best = 0.0
+    for share in (0.8, 1.2, 1.8, 2.6):
+        for turn in (0.0, -0.35, 0.35):
+            square = cut(levels, laid(x, y, size * share, turn, _SIDE), _SIDE)
+            for turned in (square, square[:, ::-1]):
+                _, scores = run("faces", np.ascontiguousarray(turned, np.float32) * 2 - 1)
+                best = max(best, float(1 / (1 + np.exp(-np.clip(scores.max(), -80, 80)))))
+                if best > enough:
+                    return best
+    return best
 
 
 def _places(room: float, side: float) -> list[float]:
@@ -74,15 +95,10 @@ def _places(room: float, side: float) -> list[float]:
 
 def _within(levels: Levels, x: float, y: float, side: float) -> list[Face]:
     """The faces in a square of the picture, which may reach beyond it."""
-    scale = side / _SIDE
-    shift = np.array([[scale, 0, x + scale / 2 - 0.5], [0, scale, y + scale / 2 - 0.5]], np.float64)
-    way = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    # A picture that is reduced much is softened first, or what is fine turns into false edges.
-    soft = cv2.GaussianBlur(levels, (0, 0), 0.4 * scale) if scale > 1.5 else levels
-    square = cv2.warpAffine(soft, shift, (_SIDE, _SIDE), flags=way, borderMode=cv2.BORDER_CONSTANT, borderValue=0.5)
+    square = cut(levels, laid(x + side / 2, y + side / 2, side, 0.0, _SIDE), _SIDE, 0.5)
     if float(square.std()) < _FLAT:
         return []
-    boxes, scores = run("faces", np.asarray(square, np.float32) * 2 - 1)
+    boxes, scores = run("faces", square * 2 - 1)
     boxes, score = boxes.reshape(-1, 16), 1 / (1 + np.exp(-np.clip(scores.reshape(-1), -80, 80)))
     found = []
     for k in np.flatnonzero(score > _SURE):

@@ -2,12 +2,12 @@
 
 ``faces.tflite`` finds faces in a square of 128 pixels (V. Bazarevsky et al., "BlazeFace", 2019), ``points.tflite`` 468
 points on one (Y. Kartynnik et al., "Real-time facial surface geometry from monocular video on mobile GPUs", 2019),
-``outline.tflite`` whoever stands in the foreground.
+``outline.tflite`` whoever stands in the foreground, ``body.tflite`` 33 points of one body and its outline
+(V. Bazarevsky et al., "BlazePose", 2020).
 """
 
 from __future__ import annotations
 
-import functools
 import hashlib
 import threading
 from importlib import resources
@@ -20,24 +20,34 @@ from numpy.typing import NDArray
 CHECKSUMS = {
     "faces": "bbff11cebd1eb27a1e004cae0b0e63ec8c551cbf34a4451148b4908b8db3eca8",
     "points": "1055cb9d4a9ca8b8c688902a3a5194311138ba256bcc94e336d8373a5f30c814",
+    "body": "e9a5c5cb17f736fafd4c2ec1da3b3d331d6edbe8a0d32395855aeb2cdfd64b9f",
     "outline": "9ee168ec7c8f2a16c56fe8e1cfbc514974cbbb7e434051b455635f1bd1462f5c",
 }
-_OUT = {"faces": ("regressors", "classificators"), "points": ("conv2d_21", "conv2d_31"), "outline": ("activation_10",)}
-_lock = threading.Lock()  # a network is run by one thread at a time
-
-
-@functools.cache
-def _network(name: str) -> cv2.dnn.Net:
-    data = (resources.files("kyanoscript") / "core" / "people" / f"{name}.tflite").read_bytes()
-    if hashlib.sha256(data).hexdigest() != CHECKSUMS[name]:
-        raise RuntimeError(f"{name}.tflite is not the file that ships with the program")
-    return cv2.dnn.readNetFromTFLite(np.frombuffer(data, np.uint8))
+_OUT = {
+    "faces": ("regressors", "classificators"),
+    "points": ("conv2d_21", "conv2d_31"),
+    "outline": ("activation_10",),
+    "body": ("Identity", "Identity_1", "Identity_2"),
+}
+_free: dict[str, list[cv2.dnn.Net]] = {}  # a network is run by one thread at a time, which takes it from here
+_lock = threading.Lock()
 
 
 def run(name: str, gray: NDArray[np.float32]) -> tuple[NDArray[Any], ...]:
     """What a network finds in a gray square ``(n, n)``, as bright as the network is used to."""
     given = np.ascontiguousarray(np.broadcast_to(gray, (1, 3, *gray.shape)), np.float32)
     with _lock:
-        net = _network(name)
-        net.setInput(given)
-        return tuple(np.asarray(found) for found in net.forward(_OUT[name]))
+        free = _free.setdefault(name, [])
+        net = free.pop() if free else _network(name)
+    net.setInput(given)
+    found = tuple(np.asarray(out).copy() for out in net.forward(_OUT[name]))
+    with _lock:
+        free.append(net)
+    return found
+
+
+def _network(name: str) -> cv2.dnn.Net:
+    data = (resources.files("kyanoscript") / "core" / "people" / f"{name}.tflite").read_bytes()
+    if hashlib.sha256(data).hexdigest() != CHECKSUMS[name]:
+        raise RuntimeError(f"{name}.tflite is not the file that ships with the program")
+    return cv2.dnn.readNetFromTFLite(np.frombuffer(data, np.uint8))

@@ -6,7 +6,6 @@ it, hair what lies above and round it, clothes all that is left. An animal has n
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, field
 
 import cv2
@@ -14,22 +13,36 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.people import points as on_face
-from kyanoscript.core.people.faces import Face, Levels, faces
+from kyanoscript.core.people.bodies import Body, of_face, without_faces
+from kyanoscript.core.people.faces import LIKE_A_FACE, Face, faces, likest
+from kyanoscript.core.people.hands import hands
 from kyanoscript.core.people.networks import run
+from kyanoscript.core.people.sides import from_the_side, middle_and_size
+from kyanoscript.core.people.squares import Levels, cut, laid, put_back
 from kyanoscript.core.watching import Watch, unwatched
 
 Mask = NDArray[np.bool_]  # (h, w)
 Line = tuple[tuple[float, float], ...]  # corners, 0…1 across and down
 
 PARTS = ("skin", "lips", "eyes", "brows", "hair", "hands", "clothes")
-_SURE_POINTS = 0.5  # that there is a face at all, by the network of its points
+_PLAIN = 0.84  # to the detector: so sure a face needs no second look
 _OUTLINE = 256  # side of what the network of outlines sees
 _ROOM, _ABOVE = 4.6, 0.34  # of the face: side of the square round a person, and the share of it above the face's middle
 _LIKE = 20.0  # of L*: what is so near the face is as light as it
-_LEAST_HAND, _MOST_HAND = 0.06, 2.0  # of the face's area
+_PLAY = 0.12  # of the face's size: how far one outline may reach beyond the other
+_BODIES = 8  # the largest persons, whose hands are looked for
 _BESIDE = 0.28  # of the face's height: how far skin goes on beyond the oval of its points
 _SPECK = 0.02  # of the face's area: smaller pieces are left out
 _FINE = 0.006  # of the face's size: how closely a line follows
+_CERTAIN = {  # how sure each part is of what the person is, and the least piece of it, of the face's area
+    "skin": (1.0, _SPECK),
+    "lips": (0.9, 0.0),
+    "eyes": (0.9, 0.0),
+    "brows": (0.8, 0.0),
+    "hair": (0.7, _SPECK),
+    "hands": (0.5, 2 * _SPECK),
+    "clothes": (0.7, 5 * _SPECK),
+}
 
 
 @dataclass(frozen=True)
@@ -66,16 +79,25 @@ def people(lightness: NDArray[np.float32], watch: Watch = unwatched) -> list[Per
     found: list[tuple[Face, on_face.Line, float]] = []
     for face in faces(levels, watch):
         places, sure = on_face.points(levels, face)
-        if sure > _SURE_POINTS:
+        if sure > on_face.SURE and _is_face(levels, face):
             found.append((face, places, min(sure, face.sure)))
     found.sort(key=lambda item: -item[0].size)
     whole = _outline(levels, None)
     nearest = _nearest(levels.shape, [face for face, _, _ in found])
-    persons = [
-        _person(levels, lightness, *item, whole, None if nearest is None else nearest == k)
-        for k, item in enumerate(found)
-    ]
-    return [person for person in persons if person is not None]
+    persons = []
+    covered = np.zeros(levels.shape, bool)
+    for k, item in enumerate(found):
+        body = of_face(levels, item[0]) if k < _BODIES else None
+        person, own = _person(levels, lightness, *item, whole, None if nearest is None else nearest == k, body)
+        persons += [person] if person is not None else []
+        covered |= own
+    aside = [_aside(lightness, body) for body in without_faces(levels, whole, covered)]
+    return persons + [person for person in aside if person is not None]
+
+
+def _is_face(levels: Levels, face: Face) -> bool:
+    """Whether the detector is plainly sure, or is so at a second look: an animal's face is a little like one."""
+    return face.sure > _PLAIN or likest(levels, face.x, face.y, face.size, LIKE_A_FACE) > LIKE_A_FACE
 
 
 def masks(person: Person, size: tuple[int, int]) -> dict[str, Mask]:
@@ -119,16 +141,9 @@ def _outline(levels: Levels, face: Face | None) -> NDArray[np.float32]:
         (found,) = run("outline", np.asarray(small, np.float32))
         return np.asarray(cv2.resize(found.reshape(_OUTLINE, _OUTLINE), (width, height)), np.float32)
     side = _ROOM * face.size
-    scale = side / _OUTLINE
-    shift = np.array(
-        [[scale, 0, face.x - side / 2 + scale / 2 - 0.5], [0, scale, face.y - _ABOVE * side + scale / 2 - 0.5]]
-    )
-    soft = cv2.GaussianBlur(levels, (0, 0), 0.4 * scale) if scale > 1.5 else levels
-    way = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    square = cv2.warpAffine(soft, shift, (_OUTLINE, _OUTLINE), flags=way, borderMode=cv2.BORDER_REPLICATE)
-    (found,) = run("outline", np.asarray(square, np.float32))
-    back = cv2.warpAffine(found.reshape(_OUTLINE, _OUTLINE), shift, (width, height), flags=cv2.INTER_LINEAR)
-    return np.asarray(back, np.float32)
+    way = laid(face.x, face.y + (0.5 - _ABOVE) * side, side, 0.0, _OUTLINE)
+    (found,) = run("outline", cut(levels, way, _OUTLINE))
+    return put_back(found.reshape(_OUTLINE, _OUTLINE), way, levels.shape)
 
 
 def _person(
@@ -139,12 +154,14 @@ def _person(
     sure: float,
     whole: NDArray[np.float32],
     own: Mask | None,
-) -> Person | None:
+    points: Body | None,
+) -> tuple[Person | None, Mask]:
+    """Somebody whose face was found, and where they are at all."""
     height, width = levels.shape
     oval = _filled(places[list(on_face.OVAL)], levels.shape)
     if oval.sum() < 30:
-        return None
-    body, both = _body(levels, face, whole, own, oval)
+        return None, oval
+    body, both = _outlined(levels, face, whole, own, oval, points)
     lips = _filled(places[list(on_face.LIPS)], levels.shape)
     eyes = np.any([_filled(places[list(loop)], levels.shape) for loop in on_face.EYES], axis=0)
     brows = np.any([_filled(places[list(loop)], levels.shape) for loop in on_face.BROWS], axis=0)
@@ -153,28 +170,40 @@ def _person(
     near = _near(lightness, oval & ~lips & ~eyes & ~brows, places, body) if both else np.zeros_like(body)
     skin = (oval | neck | near) & ~lips & ~eyes & ~brows
     hair = _hair(lightness, places, body, oval | neck | near)
-    below = (_on_face(places, levels.shape)[0] > 0.46) & body & ~oval & ~neck & ~near & ~hair
-    hands = _hands(lightness, below, oval & ~lips & ~eyes & ~brows)
-    clothes = below & ~hands
-    area, size = float(oval.sum()), face.size
-    percent = 100 * sure
-    made = []
-    for name, mask, certain, least in (
-        ("skin", skin, 1.0, _SPECK),
-        ("lips", lips, 0.9, 0.0),
-        ("eyes", eyes, 0.9, 0.0),
-        ("brows", brows, 0.8, 0.0),
-        ("hair", hair, 0.7, _SPECK),
-        ("hands", hands, 0.5, 2 * _SPECK),
-        ("clothes", clothes, 0.7, 5 * _SPECK),
-    ):
-        lines = _lines(mask, least * area, _FINE * size)
-        if lines:
-            made.append(Part(name, lines, round(percent * certain, 1)))
+    rest = body & ~oval & ~neck & ~near & ~hair
+    along, aside = _on_face(places, levels.shape)
+    # Shoulders may reach up beside the jaw.
+    below = rest & ((along > 0.46) | ((along > 0.1) & (np.square((along + 0.05) / 0.6) + np.square(aside / 0.55) > 1)))
+    bare = hands(lightness, rest, below, oval & ~lips & ~eyes & ~brows, points)
+    clothes = below & ~bare
+    made = {"skin": skin, "lips": lips, "eyes": eyes, "brows": brows, "hair": hair, "hands": bare, "clothes": clothes}
     place = places[list(on_face.OVAL)].mean(axis=0)
-    return Person(
-        float(place[0] / width), float(place[1] / height), size / max(width, height), round(percent, 1), tuple(made)
-    )
+    person = Person(
+        float(place[0] / width), float(place[1] / height), face.size / max(width, height), round(100 * sure, 1),
+        _parts(made, 100 * sure, float(oval.sum()), face.size),
+    )  # fmt: skip
+    return person, body
+
+
+def _aside(lightness: NDArray[np.float32], body: Body) -> Person | None:
+    """Somebody whose face is not seen from the front."""
+    made, tall = from_the_side(lightness, body)
+    if not made or not made["skin"].any():
+        return None
+    height, width = lightness.shape
+    x, y, size = middle_and_size(body, tall)
+    parts = _parts(made, 80 * body.sure, size * size, size)
+    return Person(x / width, y / height, size / max(width, height), round(80 * body.sure, 1), parts)
+
+
+def _parts(made: dict[str, Mask], percent: float, area: float, size: float) -> tuple[Part, ...]:
+    """Outlines of masks, without specks beside the face's ``area`` in pixels."""
+    found = []
+    for name, (certain, least) in _CERTAIN.items():
+        lines = _lines(made[name], least * area, _FINE * size) if name in made else ()
+        if lines:
+            found.append(Part(name, lines, round(percent * certain, 1)))
+    return tuple(found)
 
 
 def _filled(corners: on_face.Line, shape: tuple[int, ...]) -> Mask:
@@ -196,7 +225,9 @@ def _nearest(shape: tuple[int, ...], among: list[Face]) -> NDArray[np.intp] | No
     return np.argmin(away, axis=0)
 
 
-def _body(levels: Levels, face: Face, whole: NDArray[np.float32], own: Mask | None, oval: Mask) -> tuple[Mask, bool]:
+def _outlined(
+    levels: Levels, face: Face, whole: NDArray[np.float32], own: Mask | None, oval: Mask, points: Body | None
+) -> tuple[Mask, bool]:
     """The outline of one person: what hangs together with the face, and is nearer to it than to another's.
 
     And whether it was seen both in the whole picture and in the square round the face.
@@ -207,6 +238,10 @@ def _body(levels: Levels, face: Face, whole: NDArray[np.float32], own: Mask | No
     both = min(float(near[oval].mean()), float(whole[oval].mean())) > 0.5
     large = min(1.0, face.size / (0.3 * max(levels.shape))) if both else 0.0
     mask = (np.maximum(near, whole) * (1 - large) + large * (near + whole) / 2 > 0.5) | oval
+    if points is not None and points.outline[oval].mean() > 0.5:  # it tells one from another, and from the ground
+        side = 2 * max(1, round(_PLAY * face.size)) + 1
+        round_ = cv2.dilate((points.outline > 0.3).astype(np.uint8), np.ones((side, side), np.uint8)) > 0
+        mask = (mask & round_) | (points.outline > 0.5)
     if own is not None:
         mask &= own
     _, marks = cv2.connectedComponents((mask | oval).astype(np.uint8))
@@ -308,12 +343,13 @@ def _hair(lightness: NDArray[np.float32], places: on_face.Line, body: Mask, take
     crown = free & (along > -1.0) & (along < -0.3) & (np.abs(aside) < 0.6)
     box = free & (along > -1.25) & (along < 0.42) & (np.abs(aside) < 0.95)
     if crown.sum() < 0.02 * high * high:
-        return box
+        return box & head
     soft = cv2.GaussianBlur(lightness, (0, 0), max(1.0, 0.03 * high))
     low, usual, top = np.percentile(soft[crown], (8, 50, 92))
     like = (soft > min(low, usual - _LIKE / 2) - _LIKE / 4) & (soft < max(top, usual + _LIKE / 2) + _LIKE / 4)
     cloth = free & (along > 1.0) & (along < 1.6) & (np.abs(aside) < 1.0)
-    hangs = 1.1 if cloth.sum() > 0.05 * high * high and abs(float(np.median(soft[cloth])) - usual) > _LIKE else 0.42
+    few = cloth.sum() <= 0.05 * high * high  # as where the picture ends below the chin
+    hangs = 1.1 if few or abs(float(np.median(soft[cloth])) - usual) > _LIKE else 0.42
     room = free & (along > -1.25) & (along < hangs) & (np.abs(aside) < 0.95 + min(0.5, 2.5 * abs(nose)))
     size = 2 * max(1, round(0.02 * high)) + 1
     mask = cv2.morphologyEx((room & like).astype(np.uint8), cv2.MORPH_OPEN, np.ones((size, size), np.uint8))
@@ -322,28 +358,6 @@ def _hair(lightness: NDArray[np.float32], places: on_face.Line, body: Mask, take
     hair = np.isin(marks, own[own > 0])
     closed = cv2.morphologyEx(hair.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((2 * size + 1,) * 2, np.uint8))
     return np.asarray((closed > 0) & room)
-
-
-def _hands(lightness: NDArray[np.float32], below: Mask, face: Mask) -> Mask:
-    """Hands and bare arms: pieces below the chin, as light as the face, that stand out from what is round them."""
-    area = float(face.sum())
-    side = math.sqrt(area)
-    soft = cv2.GaussianBlur(lightness, (0, 0), max(1.0, 0.04 * side))
-    dark, light = np.percentile(soft[face], (15, 90))
-    like = (below & (soft > dark - _LIKE / 4) & (soft < light + _LIKE / 4)).astype(np.uint8)
-    size = 2 * max(1, round(0.04 * side)) + 1
-    like = np.asarray(cv2.morphologyEx(like, cv2.MORPH_OPEN, np.ones((size, size), np.uint8)), np.uint8)
-    count, marks, stats, _ = cv2.connectedComponentsWithStats(like)
-    hands = np.zeros_like(below)
-    for k in range(1, count):
-        if not _LEAST_HAND * area < stats[k, 4] < _MOST_HAND * area:
-            continue
-        piece = marks == k
-        ring = cv2.dilate(piece.astype(np.uint8), np.ones((2 * size + 1,) * 2, np.uint8)) > 0
-        ring &= ~piece & below
-        if ring.sum() > 0.2 * stats[k, 4] and float(np.median(soft[piece]) - np.median(soft[ring])) > _LIKE:
-            hands |= piece
-    return hands
 
 
 def _lines(mask: Mask, least: float, fine: float) -> tuple[Line, ...]:

@@ -29,7 +29,8 @@ SIDE = 420  # pixels of the longer side that a scene is best read at
 _GRAY, _PLACES = 256, 32  # sides of what the network is given: the picture, and the numbers of its places
 _WIDTHS = (200, 80, 32, 12)  # the longer side over the sigma
 _COLOURED, _NEUTRAL = 60, 10  # dabs that are laid at most
-_HELD = 0.85  # of the chroma that was read: a wrong colour is worse than little colour
+_HELD = 0.92  # of the chroma that was read: a wrong colour is worse than little colour
+_ONE_HUE, _OF_ONE_HUE = 0.9, 0.5  # above that much of one hue a reading is doubted; of one all alike so much is held
 _APART = 0.07  # of the longer side, between them
 _UNSURE = 0.3
 _SKIN = "#c89a80"  # Oklab hue 51°, chroma 0.066: between the fair and the tanned
@@ -156,16 +157,28 @@ def guesses(lightness: Field) -> list[Guess]:
         Guess(x / width, y / height, _SKIN, min(95.0, 40.0 + 3 * count), size / max(width, height))
         for x, y, size, count in seen
     ]
+    held = _held(chroma)
     for x, y in _apart(steady, _COLOURED):
         if any(np.hypot(x - fx, y - fy) < 0.6 * size for fx, fy, size, _ in seen):
             continue
         a, b = (float(v) for v in soft[:, y, x])
-        tone = from_oklch(0.6, _HELD * float(np.hypot(a, b)), float(np.degrees(np.arctan2(b, a)) % 360))
+        tone = from_oklch(0.6, held * float(np.hypot(a, b)), float(np.degrees(np.arctan2(b, a)) % 360))
         found.append(Guess((x + 0.5) / width, (y + 0.5) / height, hex_of(tone), float(steady[y, x]) * 100))
     for x, y in _apart(1 - steady, _NEUTRAL):
         if steady[y, x] < _UNSURE:
             found.append(Guess((x + 0.5) / width, (y + 0.5) / height, "#8f8f8f", 100 - float(steady[y, x]) * 100))
     return [guess._replace(sure=round(guess.sure, 1)) for guess in found]
+
+
+def _held(chroma: Field) -> float:
+    """The share of the chroma ``(2, h, w)`` that is laid.
+
+    A scene that is read as of one hue all over is most often one that the network does not know: it has little colour, or
+    other colours.
+    """
+    size = float(np.hypot(*chroma).mean())
+    alike = float(np.hypot(*chroma.mean(axis=(1, 2)))) / max(size, 1e-6)
+    return _HELD * (1 - (1 - _OF_ONE_HUE) * min(1.0, max(0.0, alike - _ONE_HUE) / (1 - _ONE_HUE)))
 
 
 def _apart(score: NDArray[Any], count: int) -> list[tuple[int, int]]:

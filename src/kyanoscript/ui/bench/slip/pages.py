@@ -116,7 +116,7 @@ class PhotoPage(Page):
 def _of_dab(dab: Dab | None, at: int, count: int, offered: int) -> str:
     """Which dab is worked on."""
     if dab is None:
-        return f"Next dab, after {count}" + (f"; {offered} wait for a tint" if offered else "")
+        return f"{offered} wait for a tint" if offered else f"Next dab, after {count}"
     what = f"{dab.name[:1].upper()}{dab.name[1:]}" if dab.name else f"Dab {at + 1} of {count}"
     return f"{what}: choose a tint" if dab.offered else what
 
@@ -253,9 +253,8 @@ class PassPage(Page):
         fields = Fields(self, Brush(tool))
         params = Dab.params()
         row = QHBoxLayout()
-        words = furniture.label("", quiet=True)
-        row.addWidget(words)
-        row.addStretch()
+        words = furniture.elided("")
+        row.addWidget(words, 1)
         seen = furniture.word("Shown", "Whether every dab shows on the picture", checkable=True)
         seen.clicked.connect(tool.show_all)
         gone = furniture.word("Take away", "Take this dab away  (Delete)")
