@@ -236,14 +236,16 @@ def _beyond(eighths: NDArray[np.int8], added: Mask, end: _End, longer: int) -> N
     """A long line followed beyond its end, as long as there is something, or up to the rim if that is near."""
     height, width = eighths.shape
     place, way = end.place, end.way
+    near = _RIM  # to go on where nothing is seen: from a line's own end only, or it would go on over a print's margin
     for _ in range(int(1 / _STEP)):
         rim = _to_rim(place, way, width, height)
         if rim < 2:
             return
         length = min(_STEP * longer, rim)
         line, more = _between(eighths, place, place + way * length)
-        if more < _MORE and rim > _RIM * longer:
+        if more < _MORE and rim > near * longer:
             return
+        near = _SURELY
         _drawn(added, line, end.width)
         place = line[-1]
 

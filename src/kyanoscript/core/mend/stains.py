@@ -57,6 +57,9 @@ def correction(planes: Planes, points: Line, width: float, snaps: bool = True) -
     far, nearest = cKDTree(way).query(places, workers=1)
     side = np.sum((places - way[nearest]) * _across(way, closed)[nearest], axis=1)
     share = np.clip((2 * half - far) / (0.5 * half), 0, 1)
+    if not closed:  # what lies beyond the line's ends is not beside it
+        beyond = np.sqrt(np.maximum(far * far - side * side, 0))
+        share *= np.clip(1 - beyond / (0.25 * half), 0, 1)
     added = np.zeros((len(planes), *shape), np.float32)
     for plane, out in zip(planes, added, strict=True):
         profile, jump = _profile(cv2.GaussianBlur(plane, (0, 0), fine), way, half, closed)
@@ -153,8 +156,14 @@ def _profile(plane: Field, way: Line, half: int, closed: bool) -> tuple[Field, f
     mode = "wrap" if closed else "nearest"
     long_ = max(_SAME * half, len(way) / 20)
 
+    # Blurred so widely, every tenth row or so tells as much as all.
+    rows = max(2, math.ceil(len(way) / max(1.0, long_ / 10)))
+    fewer = long_ * rows / len(way)
+
     def along(values: NDArray[np.float32]) -> NDArray[np.float32]:
-        return np.asarray(ndimage.gaussian_filter1d(values, long_, axis=0, mode=mode), np.float32)
+        small = cv2.resize(values, (values.shape[1], rows), interpolation=cv2.INTER_AREA)
+        small = ndimage.gaussian_filter1d(small, fewer, axis=0, mode=mode)
+        return np.asarray(cv2.resize(small, (values.shape[1], len(values)), interpolation=cv2.INTER_LINEAR), np.float32)
 
     for share in (3.0, 2.0):
         middle = along(steps)
@@ -163,7 +172,7 @@ def _profile(plane: Field, way: Line, half: int, closed: bool) -> tuple[Field, f
     # Where little else is going on a stain is seen best: what lies in a tree is told by the sky on both its sides.
     busy = ndimage.gaussian_filter1d(((steps - along(steps)) ** 2).mean(axis=1), half / 2, mode=mode)
     plain = (1 / (busy + 0.2 * np.median(busy)))[:, None].astype(np.float32)
-    steps = along(steps * plain) / along(np.broadcast_to(plain, steps.shape))
+    steps = along(steps * plain) / along(np.repeat(plain, steps.shape[1], axis=1))
     tone = np.concatenate([np.zeros((len(steps), 1), np.float32), np.cumsum(steps, axis=1)], axis=1)
     rim = 2 * half
     outer = tone[:, :half].mean(axis=1)

@@ -173,8 +173,8 @@ def guesses(lightness: Field) -> list[Guess]:
 def _held(chroma: Field) -> float:
     """The share of the chroma ``(2, h, w)`` that is laid.
 
-    A scene that is read as of one hue all over is most often one that the network does not know: it has little colour, or
-    other colours.
+    A scene that is read as of one hue all over is most often one that the network does not know: it has little colour,
+    or other colours.
     """
     size = float(np.hypot(*chroma).mean())
     alike = float(np.hypot(*chroma.mean(axis=(1, 2)))) / max(size, 1e-6)
