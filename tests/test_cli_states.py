@@ -148,6 +148,16 @@ def test_a_strip_and_a_field_are_written(kept, photo, tmp_path, capsys):
     assert json.loads(capsys.readouterr().out)["rows"] == 5
 
 
+def test_a_strip_is_written_on_a_sheet(kept, photo, tmp_path, capsys):
+    out = tmp_path / "strip.pdf"
+    rows = ["--set", "levels.gamma=0.7..1.4/5", "--set", "sheet.across=150", "--set", "sheet.resolution=72"]
+    assert main(["strip", str(photo), "--script", str(kept), *rows, "-o", str(out)]) == 0
+    assert capsys.readouterr().out == "strip.pdf: 5 bands on 297 × 210 mm, 842 × 595 px\n"
+    assert out.read_bytes().startswith(b"%PDF")
+    assert main(["strip", str(photo), *rows, "--script", str(kept), "--sheet", "Nothing", "-o", str(out)]) == 2
+    assert "there is no sheet Nothing" in capsys.readouterr().err.replace("'", "").replace('"', "")
+
+
 def test_a_file_with_a_hash_in_its_name_is_that_file(kept, tmp_path, capsys):
     named = tmp_path / "landing.kyano#I"
     named.write_bytes(kept.read_bytes())

@@ -16,7 +16,7 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
-from kyanoscript.files import benchprinter, sheetfile
+from kyanoscript.files import benchprinter, sheetfile, strips
 from kyanoscript.files.errors import Cancelled, FileError
 from kyanoscript.files.leaf import Leaf, pixels, rendered
 from kyanoscript.files.photo import open_photo
@@ -122,6 +122,24 @@ def test_trimmed_is_the_prints_alone(photo, tmp_path):
     write_sheet(job(photo, tmp_path / "a.tif", sheet, trimmed=True))
     with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
         assert tiff.pages[0].shape[:2] == pytest.approx((pixels(200 / 3, 100), pixels(210, 100)), abs=1)
+
+
+def test_a_strip_lies_in_the_place_of_the_print(photo, tmp_path):
+    """Each band is its own print's part, to a step of 8 bits where no letter lies; the paper round it stays white."""
+    scripts = tuple(Script((P["levels"](gamma=gamma),)) for gamma in (0.7, 1.0, 1.4))
+    bands = strips.Laid(scripts, ("0.7", "1", "1.4"), (3, 1))
+    assert write_sheet(job(photo, tmp_path / "a.tif", bands=bands)) == (1654, 1169)
+    found = tifffile.imread(tmp_path / "a.tif")
+    x, y, width, height = 236, 150, 1181, 787
+    for k, script in enumerate(scripts):
+        assert write_sheet(job(photo, tmp_path / "b.tif", script=script)) == (1654, 1169)
+        alone = tifffile.imread(tmp_path / "b.tif")
+        left, right = x + k * width // 3 + 2, x + (k + 1) * width // 3
+        part = np.s_[y : y + height - 60, left:right]
+        assert np.abs(found[part].astype(int) - alone[part]).max() <= 1
+    outside = np.ones(found.shape[:2], bool)
+    outside[y : y + height, x : x + width] = False
+    assert (found[outside] == 255).all()
 
 
 def test_marks_are_at_exact_pixels_whatever_the_print_is(photo, tmp_path):

@@ -10,6 +10,7 @@ from PySide6.QtPrintSupport import QPrinter
 from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.script import dumps, loads
+from kyanoscript.core.script.dials import Dial
 from kyanoscript.files import benchprinter, proofs, sheetfile
 from kyanoscript.files.proofs import BENCH
 from kyanoscript.ui.jobs.lanes import until
@@ -230,6 +231,30 @@ def test_it_is_printed_on_the_bench_printer(sheet: Bench):
     assert "tray" in sheet.window.foot.message.text()
     paper = cv2.imread(str(benchprinter.spool() / "job-0001" / "paper.png"))
     assert paper.shape[:2] == (842, 1191)
+
+
+def test_a_test_strip_is_laid_on_the_sheet_and_printed(sheet: Bench, tmp_path):
+    """From the Strip view onto the paper, as a leaf beside the print; what is written then is the strip."""
+    window = sheet.window
+    window.strip.start(Dial("pass", sheet.desk.script.passes[0].id, "gamma"))
+    sheet.settle()
+    window.strip.trial.page.words["lay"].click()
+    assert window.registry.view is window.sheet
+    assert until(lambda: sheet.paper.image is not None and "Strip" in sheet.laying.leaves.images, 20)
+    assert sheet.laying.leaves.names[:2] == ("Print", "Strip")
+    assert sheet.laying.leaves.current == 1
+    strip = sheet.laying.films.bands
+    assert len(strip.scripts) == 7
+    sheet.laying.put("x", resolution=72.0, sharpen=0.0)
+    window.sheet.out.write(sheet.laying.sheet, tmp_path / "strip.png", sheet.laying.films.bands)
+    assert until(lambda: (tmp_path / "strip.png").exists() and window.printing.running is None, 60)
+    found = cv2.imread(str(tmp_path / "strip.png"))
+    left, wide = round(60 / 25.4 * 72), round(300 / 25.4 * 72)
+    lines = [left + k * wide // 7 for k in range(1, 7)]
+    assert found[300, lines].min() == 255  # where a band begins
+    assert found[300, [line + 3 for line in lines]].max() < 255
+    sheet.laying.leaves.chosen.emit(0)
+    assert sheet.laying.films.bands is None  # the print goes out again
 
 
 def test_it_goes_to_a_printer_of_the_system_at_its_exact_size(sheet: Bench, tmp_path):

@@ -6,9 +6,11 @@ import argparse
 import json
 
 from kyanoscript.cli.rendering import asked_of
+from kyanoscript.cli.sheets import sheet_with
 from kyanoscript.core.script.dials import FIELD, Dial, bands, dial_named, span, told
 from kyanoscript.files.photo import Photo, open_photo
 from kyanoscript.files.settings import Settings
+from kyanoscript.files.sheets import Out, write_sheet
 from kyanoscript.files.strips import Laid, write_strip
 from kyanoscript.terminal import DASH, OK, complain, spooled
 
@@ -22,7 +24,8 @@ def strip(options: argparse.Namespace) -> int:
         return complain("a strip goes into a file; name one with -o")
     if not 1 <= options.threads <= 64:
         return complain(f"threads is {options.threads}; it must be 1…64")
-    options.set = [words for words in options.set if words not in rows]
+    mine = [words for words in options.set if words.startswith("sheet.")]
+    options.set = [words for words in options.set if words not in (*rows, *mine)]
     asked = asked_of(options)
     axes: list[tuple[Dial, tuple[float, ...], list[str]]] = []
     for words in rows:
@@ -50,7 +53,17 @@ def strip(options: argparse.Namespace) -> int:
     settings = Settings(longer_side=options.longer_side)
     settings.check()
     laid = Laid(tuple(scripts), tuple(labels), grid, options.same)
-    said = write_strip(options.output, photo, laid, asked.pictures(photo.path), settings, threads=options.threads)
+    if options.sheet is None and not mine:
+        said = write_strip(options.output, photo, laid, asked.pictures(photo.path), settings, threads=options.threads)
+    else:
+        paper = sheet_with(options.sheet, asked.script, mine)
+        pictures = asked.pictures(photo.path)
+        try:
+            size = write_sheet(Out(photo, asked.script, paper, pictures, options.output, laid, threads=options.threads))
+        except ValueError as error:
+            return complain(str(error))
+        said = f"{options.output.name}: {len(scripts)} bands on {paper.width:g} × {paper.height:g} mm, "
+        said += f"{size[0]} × {size[1]} px"
     if options.json:
         print(
             json.dumps({"strip": str(options.output), "bands": labels, "columns": grid[0], "rows": grid[1]}, indent=2)

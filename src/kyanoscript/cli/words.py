@@ -112,6 +112,9 @@ def _parser() -> argparse.ArgumentParser:
     strip.add_argument("--equal", action="store_true", help="equal steps, where they would be even to the eye")
     strip.add_argument("--down", action="store_true", help="bands lie down the print instead of across")
     strip.add_argument("--same", action="store_true", help="every band shows the same part, from the middle")
+    strip.add_argument(
+        "--sheet", metavar="NAME|FILE", help="on a sheet of the script, or of a file; sheet.across=… sets"
+    )
     strip.add_argument("--longer-side", type=int, metavar="PX", help="reduce to this longer side (never enlarges)")
     strip.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
     strip.add_argument("--json", action="store_true", help="say what was written as JSON")

@@ -23,6 +23,7 @@ from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.render.resized import resized
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.files.export import Printable
 
 LINE = 0.25  # mm: how thick the lines of marks are
 _INK = 0.0  # encoded
@@ -65,9 +66,9 @@ class Leaf:
     looks_around = True
 
     def __init__(
-        self, sheet: Sheet, of: Renderer, ppi: float | None = None, trimmed: bool = False, hard: bool = False
+        self, sheet: Sheet, of: Printable, ppi: float | None = None, trimmed: bool = False, hard: bool = False
     ) -> None:
-        """``of``: a renderer of the print at its size on paper; ``trimmed``: the prints alone, without the paper;
+        """``of``: the print, or a strip of it, at its size on paper; ``trimmed``: the prints alone, without the paper;
         ``hard``: marks and letters of whole pixels, for a device that prints ink or none.
 
         Raises ValueError for a sheet of too many pixels.

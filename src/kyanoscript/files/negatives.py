@@ -152,7 +152,7 @@ def negatives(job: Negative, cancelled: Callable[[], bool] = lambda: False) -> l
         if name and not job.sheet.caption and job.rim:
             sheet = sheet.model_copy(update={"caption": f"{name.replace('-', ' ')} · {sheet.caption}"})
         film = _Film(print_, table, ppi, sheet.sharpen / 100)
-        leaf = Leaf(sheet.model_copy(update={"sharpen": 0.0}), film, ppi)  # type: ignore[arg-type]  # all it asks of one
+        leaf = Leaf(sheet.model_copy(update={"sharpen": 0.0}), film, ppi)
         steps = tuple((box, float(np.interp(level, np.linspace(0, 1, POINTS), table)))
                       for box, level in leaf.laid.wedge)  # fmt: skip
         leaf.laid = replace(leaf.laid, wedge=steps)

@@ -11,6 +11,7 @@ from kyanoscript.core.picture import Rect, Source
 from kyanoscript.core.picture.pyramid import Pyramid
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
+from kyanoscript.files import strips
 from kyanoscript.files.errors import Cancelled, FileError
 from kyanoscript.files.export import export
 from kyanoscript.files.leaf import Leaf, pixels, rendered
@@ -32,6 +33,7 @@ class Out:
     sheet: Sheet
     pictures: Pictures
     target: Path  # its ending chooses the format
+    bands: strips.Laid | None = None  # of a test strip, in the place of the print
     bits: int = 8
     trimmed: bool = False  # the prints alone, without the paper round them
     quality: int = 95
@@ -65,8 +67,13 @@ def leaf_of(job: Out, cancelled: Callable[[], bool] = lambda: False, ppi: float 
     across = pixels(job.sheet.across, resolution)
     if across < 1:
         raise ValueError("the print is less than a pixel wide")
-    renderer = rendered(whole_source(job.photo), job.script, job.pictures, across, watch)
-    return Leaf(job.sheet, renderer, resolution, job.trimmed)
+    source = whole_source(job.photo)
+    if job.bands is None:
+        return Leaf(job.sheet, rendered(source, job.script, job.pictures, across, watch), resolution, job.trimmed)
+    for script in job.bands.scripts:
+        job.pictures.check(script)
+    bands = [rendered(source, script, job.pictures, across, watch) for script in job.bands.scripts]
+    return Leaf(job.sheet, strips.Bands(bands, job.bands), resolution, job.trimmed)
 
 
 def write_sheet(

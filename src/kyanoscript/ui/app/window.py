@@ -73,6 +73,7 @@ class Window(QWidget):
         self.sheet = SheetView(context, self.registry, self.bench, self.printing)
         self.recipes.strip.connect(self.strip.start_with)
         self.bench.slip.strip.connect(self.strip.start)
+        self.strip.laid.connect(self.sheet.lay_strip)
         self.watching = Watching(context, self.registry, (THUMB_W, THUMB_H))
         for view in self.views():
             self.registry.add_view(view)

@@ -14,7 +14,7 @@ from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.script import Script
-from kyanoscript.files import negatives, plates, proofs
+from kyanoscript.files import negatives, plates, proofs, strips
 from kyanoscript.files.export import Printable
 from kyanoscript.files.proofs import Proof
 from kyanoscript.ui.service import display
@@ -31,10 +31,11 @@ class OnPaper(Hang):
 
     proof: Proof | None = None
     marked: bool = False  # what the printer has not is marked
+    bands: strips.Laid | None = None  # of a test strip, in the place of the print
 
     def work(self, site: Site) -> None:
         """In halves, one for each thread."""
-        renderer = site.renderer(self.script, self.keep)
+        renderer = self._print(site)
         rect = self.rect
         if rect.clipped(*renderer.size(self.scale)) != rect:
             return
@@ -56,6 +57,11 @@ class OnPaper(Hang):
 
         if site.share_out(parts, part, lambda: site.newer() is not None):
             site.send(Laid(self, rect, self.scale, out, False, missed[0] / max(1.0, missed[1])))
+
+    def _print(self, site: Site) -> Printable:
+        if self.bands is None:
+            return site.renderer(self.script, self.keep)
+        return strips.Bands([site.renderer(script, self.keep) for script in self.bands.scripts], self.bands)
 
 
 @dataclass(frozen=True)

@@ -16,6 +16,7 @@ from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.script import Script
 from kyanoscript.files.negatives import beyond_rim, check_size, film_sheet
 from kyanoscript.files.plates import apart_of, left_out, pass_of, plates_of, plates_on
+from kyanoscript.files.strips import Laid as Strip
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
@@ -23,7 +24,7 @@ from kyanoscript.ui.service.papers import DotsOf, Filmed, OnFilm
 from kyanoscript.ui.sheet.inkpages import Known
 
 DOTS = (360, 100)  # pixels that are shown of them
-PRINT, NEGATIVE, DRIED = "Print", "Negative", "Dried print"
+PRINT, STRIP, NEGATIVE, DRIED = "Print", "Strip", "Negative", "Dried print"
 
 
 class Films(QObject):
@@ -37,6 +38,7 @@ class Films(QObject):
         super().__init__()
         self.context, self._sheet, self._shape = context, sheet, shape
         self.leaf = PRINT  # what lies on the paper
+        self.strip: Strip | None = None  # of the Strip view, as it was laid on the sheet
         self.dried: QImage | None = None  # out of the bench darkroom
         self.process_of: Callable[[str], Process | None] = lambda name: None
         self.processes: tuple[tuple[str, str], ...] = ()  # names, and what is known of each
@@ -47,15 +49,19 @@ class Films(QObject):
 
     def another(self) -> None:
         """Another photograph."""
-        self.leaf, self.dried = PRINT, None
+        self.leaf, self.dried, self.strip = PRINT, None, None
 
     def turn(self, page: str) -> None:
         """To a page of the sheet: what it is about lies on the paper."""
         self._asked = page
         if page == "Plates":
             self._take_apart()
-        wanted = {"Plates": "Plate 1", "Negative": NEGATIVE}.get(page, PRINT)
+        wanted = {"Plates": "Plate 1", "Negative": NEGATIVE}.get(page, STRIP if self.leaf == STRIP else PRINT)
         self.leaf = wanted if wanted in self.leaves() else PRINT
+
+    def take_strip(self, strip: Strip) -> None:
+        """A test strip, to be judged on paper."""
+        self.strip, self.leaf = strip, STRIP
 
     def take_dried(self, image: QImage) -> None:
         """The print out of the bench darkroom."""
@@ -65,7 +71,8 @@ class Films(QObject):
 
     def leaves(self) -> tuple[str, ...]:
         """What goes out."""
-        names = [PRINT, *(f"Plate {k + 1}" for k in range(len(self.inks)))]
+        names = [PRINT, *([STRIP] if self.strip is not None else [])]
+        names += [f"Plate {k + 1}" for k in range(len(self.inks))]
         if self._sheet().process or self._asked == "Negative":
             names.append(NEGATIVE)
         if self.dried is not None:
@@ -81,7 +88,12 @@ class Films(QObject):
 
     def rendered(self, name: str) -> bool:
         """Whether it is a plate, or the negative."""
-        return name not in (PRINT, DRIED)
+        return name not in (PRINT, STRIP, DRIED)
+
+    @property
+    def bands(self) -> Strip | None:
+        """Those of the strip, where it lies on the paper."""
+        return self.strip if self.leaf == STRIP else None
 
     @property
     def inks(self) -> tuple[str, ...]:

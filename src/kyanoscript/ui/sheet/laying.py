@@ -21,12 +21,13 @@ from kyanoscript.core.paper.sizes import name_of
 from kyanoscript.core.picture import Rect
 from kyanoscript.files import proofs, sheetfile
 from kyanoscript.files.proofs import Proof
+from kyanoscript.files.strips import Laid as Strip
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.papers import Dots, Filmed, OnPaper, Tones, TonesOf
 from kyanoscript.ui.service.papers import Laid as Print
-from kyanoscript.ui.sheet.films import NEGATIVE, Films
+from kyanoscript.ui.sheet.films import DRIED, NEGATIVE, PRINT, STRIP, Films
 from kyanoscript.ui.sheet.leaves import Leaves
 from kyanoscript.ui.sheet.page import SheetPage
 from kyanoscript.ui.sheet.paper import Paper
@@ -278,11 +279,17 @@ class Laying(QObject):
         self.paper.take(None)
         self._follow()
 
+    def take_strip(self, strip: Strip) -> None:
+        """A test strip onto the paper."""
+        self.films.take_strip(strip)
+        self.paper.take(None)
+        self._follow()
+
     def take_dried(self, image: QImage) -> None:
         """The print out of the bench darkroom."""
         self.films.take_dried(image)
         self.paper.take(image)
-        self.leaves.take("Dried print", image)
+        self.leaves.take(DRIED, image)
         self._follow()
 
     def _set_unit(self, unit: str) -> None:
@@ -372,7 +379,7 @@ class Laying(QObject):
         self.context.foot.show_words(facts)
 
     def _white(self) -> QColor:
-        proof = self.proof if self.films.leaf == "Print" else None  # plates and films are no proofs
+        proof = self.proof if self.films.leaf in (PRINT, STRIP) else None  # plates and films are no proofs
         return QColor("#FFFFFF") if proof is None or not proof.paper_white else QColor.fromRgbF(*self._paper_white)
 
     def refresh(self) -> None:
@@ -387,16 +394,18 @@ class Laying(QObject):
         bare = replace(desk.script, sheets=())
         rect, service = Rect(0, 0, *size), self.context.service
         films = self.films
-        slot = "paper" if films.leaf == "Print" else "small print"
         small = min(scale, _SMALL / max(1, desk.print_size()[0]))
-        if films.leaf == "Dried print":
+        if films.leaf == DRIED:
             self.paper.take(films.dried)
-        elif films.leaf != "Print":
+        elif films.rendered(films.leaf):
             service.ask(films.request(bare, rect, scale, films.leaf, True))
         size = framing(desk.script.frame, desk.photo.width, desk.photo.height).size(small)
         tiny = Rect(0, 0, *size)
-        part = (rect, scale) if films.leaf == "Print" else (tiny, small)
-        service.ask(OnPaper(bare, *part, slot=slot, proof=self.proof, marked=self.marking))
+        for name, bands in ((PRINT, None), (STRIP, films.strip)):
+            if name in films.leaves():
+                part = (rect, scale) if films.leaf == name else (tiny, small)
+                slot = f"paper {name}"
+                service.ask(OnPaper(bare, *part, slot=slot, proof=self.proof, marked=self.marking, bands=bands))
         dots = films.dots(bare)
         if dots is None:
             self.leaves.show_dots(None)
@@ -410,13 +419,14 @@ class Laying(QObject):
 
     def _take(self, frame: Print) -> None:
         look = frame.look
-        if not isinstance(look, OnPaper) or look.slot not in ("paper", "small print") or look.proof != self.proof:
+        if not isinstance(look, OnPaper) or look.proof != self.proof:
             return
         image = display.image(frame.pixels)
-        if look.slot == "paper" and self.films.leaf == "Print":
+        name = PRINT if look.bands is None else STRIP
+        if name == self.films.leaf:
             self.paper.take(image)
-        self.leaves.take("Print", image)
-        self.outside = frame.outside
+            self.outside = frame.outside
+        self.leaves.take(name, image)
         self._show()
 
     def _take_leaf(self, frame: Filmed) -> None:

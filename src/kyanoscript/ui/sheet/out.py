@@ -23,6 +23,7 @@ from kyanoscript.files.plates import plates_on, write_plates
 from kyanoscript.files.proofs import profile_path
 from kyanoscript.files.settings import Settings
 from kyanoscript.files.sheets import Out, leaf_of, write_sheet
+from kyanoscript.files.strips import Laid as Strip
 from kyanoscript.files.target import target_of
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
@@ -41,7 +42,7 @@ class SheetsOut(QObject):
         super().__init__()
         self.context, self.printing = context, printing
 
-    def _job(self, sheet: Sheet, target: Path) -> Out | None:
+    def _job(self, sheet: Sheet, target: Path, bands: Strip | None = None) -> Out | None:
         desk = self.context.desk
         if desk.photo is None or desk.pictures is None:
             return None
@@ -49,23 +50,22 @@ class SheetsOut(QObject):
             self.context.foot.say("The raw is being developed; it can be printed in a moment", warning=True)
             return None
         never = (desk.file,) if desk.file else ()
-        return Out(desk.photo, desk.script, sheet, desk.pictures, target, never=never)
+        return Out(desk.photo, desk.script, sheet, desk.pictures, target, bands, never=never)
 
     # Files
 
-    def ask_write(self, name: str, sheet: Sheet) -> None:
+    def ask_write(self, name: str, sheet: Sheet, bands: Strip | None = None) -> None:
         """Ask where to, then write."""
-        photo, folders = self.context.desk.photo, self.context.folders
-        if photo is None:
+        if self.context.desk.photo is None:
             return
-        target = (folders.prints or folders.files) / f"{photo.path.stem}-{name.lower().replace(' ', '-')}.pdf"
+        target = self._named(name, "strip.pdf" if bands is not None else "").with_suffix(".pdf")
         path, _ = QFileDialog.getSaveFileName(self.context.top, "Write the sheet", str(target), _KINDS)
         if path:
-            self.write(sheet, Path(path))
+            self.write(sheet, Path(path), bands)
 
-    def write(self, sheet: Sheet, path: Path) -> Job | None:
-        """Write a sheet into a file."""
-        job = self._job(sheet, path)
+    def write(self, sheet: Sheet, path: Path, bands: Strip | None = None) -> Job | None:
+        """Write a sheet into a file, with the print or a strip of it."""
+        job = self._job(sheet, path, bands)
         if job is None or self.printing.busy():
             return None
         self.context.folders.prints = path.absolute().parent
@@ -144,21 +144,23 @@ class SheetsOut(QObject):
     def _named(self, name: str, end: str) -> Path:
         photo, folders = self.context.desk.photo, self.context.folders
         stem = photo.path.stem if photo is not None else "print"
-        return (folders.prints or folders.files) / f"{stem}-{name.lower().replace(' ', '-')}-{end}"
+        return (folders.prints or folders.files) / "-".join(
+            part for part in (stem, name.lower().replace(" ", "-"), end) if part
+        )
 
     # Printers
 
-    def ask_print(self, name: str, sheet: Sheet) -> None:
+    def ask_print(self, name: str, sheet: Sheet, bands: Strip | None = None) -> None:
         """Ask which printer, then print."""
         if self.context.desk.photo is None:
             return
         dialog = Printers(self.context.top, [benchprinter.NAME, *QPrinterInfo.availablePrinterNames()])
         if dialog.exec():
-            self.print(name, sheet, dialog.chosen())
+            self.print(name, sheet, dialog.chosen(), bands)
 
-    def print(self, name: str, sheet: Sheet, printer: str) -> Job | None:
+    def print(self, name: str, sheet: Sheet, printer: str, bands: Strip | None = None) -> Job | None:
         """Print on a printer of that name."""
-        job = self._job(sheet, Path("sheet.png"))
+        job = self._job(sheet, Path("sheet.png"), bands)
         if job is None or self.printing.busy():
             return None
         if printer == benchprinter.NAME:
@@ -172,11 +174,13 @@ class SheetsOut(QObject):
             self.context.foot.say(f"The printer {printer} is not there any more; nothing was printed", warning=True)
             return None
         device = QPrinter(QPrinterInfo.printerInfo(printer), QPrinter.PrinterMode.HighResolution)
-        return self.hand_over(name, sheet, device, printer)
+        return self.hand_over(name, sheet, device, printer, bands)
 
-    def hand_over(self, name: str, sheet: Sheet, device: QPrinter, printer: str) -> Job | None:
+    def hand_over(
+        self, name: str, sheet: Sheet, device: QPrinter, printer: str, bands: Strip | None = None
+    ) -> Job | None:
         """Hand a sheet to a printer of Qt's, page size and all."""
-        job = self._job(sheet, Path("sheet.png"))
+        job = self._job(sheet, Path("sheet.png"), bands)
         if job is None:
             return None
         set_page(device, name, sheet)

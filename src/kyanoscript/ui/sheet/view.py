@@ -12,6 +12,7 @@ from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.files.proofs import Proof, proof_of
+from kyanoscript.files.strips import Laid as Strip
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
@@ -224,9 +225,17 @@ class SheetView(View):
 
     # What is done here
 
+    def lay_strip(self, strip: Strip) -> None:
+        """A test strip on the sheet, to be judged on paper."""
+        self.measuring = False
+        self.registry.go(self)
+        if self.registry.view is self:
+            self.laying.take_strip(strip)
+            self.context.foot.say("The strip lies on the sheet: what is printed or written now is the strip")
+
     def print(self) -> None:
         """Ask which printer, and print."""
-        self.out.ask_print(self.laying.name, self.laying.sheet)
+        self.out.ask_print(self.laying.name, self.laying.sheet, self.laying.films.bands)
 
     def print_from_anywhere(self) -> None:
         """Come here, and ask."""
@@ -264,7 +273,7 @@ class SheetView(View):
 
     def write(self) -> None:
         """Ask where to, and write."""
-        self.out.ask_write(self.laying.name, self.laying.sheet)
+        self.out.ask_write(self.laying.name, self.laying.sheet, self.laying.films.bands)
 
     def rename(self) -> None:
         """Another name for the sheet."""

@@ -28,6 +28,7 @@ class StripPage(BuiltPage):
     take = Signal()
     keep_all = Signal()
     write = Signal()
+    lay = Signal()
     said = Signal(str)
 
     def __init__(self) -> None:
@@ -110,7 +111,8 @@ class StripPage(BuiltPage):
         column.addWidget(take)
         for name, text, help, signal in (
             ("keep", "Keep every band as a state", "They hang in the States view then", self.keep_all),
-            ("write", "Write the strip…", "As a picture with its labels, to be judged on paper", self.write),
+            ("write", "Write the strip…", "As a picture with its labels", self.write),
+            ("lay", "Lay it on the sheet", "In the place of the print, to be printed and judged on paper", self.lay),
         ):
             word = furniture.word(text, help)
             word.clicked.connect(signal)

@@ -31,6 +31,7 @@ class Trial(QObject):
 
     said = Signal(str)
     taken = Signal(str, object, object)  # what was done, the Script, and the Dial that was tried
+    laid = Signal(object)  # a files.strips.Laid, for the sheet
 
     def __init__(self, context: Context) -> None:
         super().__init__()
@@ -78,6 +79,7 @@ class Trial(QObject):
         self.page.take.connect(self.take)
         self.page.keep_all.connect(self.keep_all)
         self.page.write.connect(self.ask_write)
+        self.page.lay.connect(lambda: self.laid.emit(laid_of(self.strip)) if self.strip is not None else None)
         self.page.said.connect(self.said)
         self.context.service.answers(Proof).connect(self._proof)
         for signal in (self.desk.script_changed, self.desk.photo_changed):
@@ -248,8 +250,7 @@ class Trial(QObject):
         strip, photo = self.strip, self.desk.photo
         if strip is None or photo is None:
             return None
-        cells = range(len(strip.cells))
-        laid = Laid(tuple(strip.script(k) for k in cells), tuple(strip.text(k) for k in cells), strip.grid, strip.same)
+        laid = laid_of(strip)
         pictures = self.desk.pictures or Pictures(photo.path, None)
 
         def work(job: Job) -> str:
@@ -320,3 +321,10 @@ class Trial(QObject):
     def _tell_zoom(self) -> None:
         if self.active:
             self.context.foot.show_zoom(self.sheet.sight.whole, self.sheet.magnification())
+
+
+def laid_of(strip: Strip) -> Laid:
+    """A strip as it is written: without sheets and states, which no band shows."""
+    cells = range(len(strip.cells))
+    scripts = tuple(replace(strip.script(k), sheets=(), states=()) for k in cells)
+    return Laid(scripts, tuple(strip.text(k) for k in cells), strip.grid, strip.same)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.params import Number
@@ -33,6 +34,7 @@ class Strip(View):
     wants = "photo"
     refusal = "Open a photograph first; a strip is of its print"
     zooms = True
+    laid = Signal(object)  # a strip, for the sheet
 
     def __init__(self, context: Context, registry: Registry, home: Bench) -> None:
         super().__init__()
@@ -49,6 +51,7 @@ class Strip(View):
             self._trial = made = Trial(self.context)
             made.said.connect(self.context.foot.say)
             made.taken.connect(self._take)
+            made.laid.connect(self.laid)
         return self._trial
 
     def start(self, dial: Dial | None = None) -> None:
