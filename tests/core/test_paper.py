@@ -201,11 +201,27 @@ def test_sharpening_leaves_flat_grain_alone_and_makes_edges_steeper(planes):
     assert np.array_equal(sharpened(picture, SRGB, 0.0, 360), picture)
 
 
+def test_what_is_looked_at_from_afar_is_sharpened_more_broadly():
+    """A soft edge gains more, grain as little; a large print is looked at from further away than a small one."""
+    rng = np.random.default_rng(3)
+    picture = np.full((1, 160, 300), 0.35, np.float32)
+    picture[:, :, 150:] = 0.6
+    picture = cv2.GaussianBlur(picture[0], (0, 0), 4.0)[None]
+    picture += rng.normal(0, 0.012, picture.shape).astype(np.float32)
+    near, far = (sharpened(picture, SRGB, 1.5, 360, distance) for distance in (1.0, 2.5))
+    steepest = [np.gradient(p[0].mean(axis=0)).max() for p in (near, far)]
+    assert steepest[1] > 1.1 * steepest[0]
+    assert far[:, 30:-30, 40:90].std() == pytest.approx(picture[:, 30:-30, 40:90].std(), rel=0.05)
+    assert layout.away(120, 1.5) == 1
+    assert layout.away(540, 1.5) == pytest.approx(2.16, abs=0.01)
+    assert layout.away(3000, 1.0) == 3
+
+
 def test_sharpening_a_part_is_the_wholes_part():
     rng = np.random.default_rng(2)
     picture = cv2.GaussianBlur(rng.uniform(0, 1, (160, 200)).astype(np.float32), (0, 0), 2)[None]
-    whole, m = sharpened(picture, SRGB, 1.0, 300), margin(300)
-    part = sharpened(picture[:, 40 - m : 120 + m, 50 - m : 150 + m], SRGB, 1.0, 300)[:, m:-m, m:-m]
+    whole, m = sharpened(picture, SRGB, 1.0, 300, 1.2), margin(300, 1.2)
+    part = sharpened(picture[:, 40 - m : 120 + m, 50 - m : 150 + m], SRGB, 1.0, 300, 1.2)[:, m:-m, m:-m]
     assert np.abs(part - whole[:, 40:120, 50:150]).max() < 2e-4
 
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
 from kyanoscript.core.colour import Space, in_colour
-from kyanoscript.core.paper.layout import LETTERS, Box, Laid, laid, paper_of
+from kyanoscript.core.paper.layout import LETTERS, Box, Laid, away, laid, paper_of
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sharpened import margin, sharpened
@@ -78,6 +78,7 @@ class Leaf:
         width, height = of.size(1.0)
         self.laid: Laid = laid(sheet, width / height)
         self.planes = of.planes
+        self._away = away(sheet.across, width / height)
         self._prints = [self._placed(box) for box in self.laid.prints]
         paper = Rect(0, 0, pixels(sheet.width, self.ppi), pixels(sheet.height, self.ppi))
         if trimmed:
@@ -131,12 +132,12 @@ class Leaf:
             return
         own = Rect(seen.x - place.x, seen.y - place.y, seen.width, seen.height)
         amount = self.sheet.sharpen / 100 * paper_of(self.sheet).sharpen
-        wide = margin(self.ppi) if amount else 0
+        wide = margin(self.ppi, self._away) if amount else 0
         x0, y0 = max(0, own.x - wide), max(0, own.y - wide)
         x1, y1 = min(place.width, own.right + wide), min(place.height, own.bottom + wide)
         planes = self._of.region(Rect(x0, y0, x1 - x0, y1 - y0))
         if amount:
-            planes = sharpened(planes, self.space, amount, self.ppi)
+            planes = sharpened(planes, self.space, amount, self.ppi, self._away)
         planes = planes[:, own.y - y0 : own.bottom - y0, own.x - x0 : own.right - x0]
         out[:, seen.y - there.y : seen.bottom - there.y, seen.x - there.x : seen.right - there.x] = (
             in_colour(planes) if self.planes == 3 else planes

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB, parse_hex
-from kyanoscript.core.paper.layout import laid, reaches_beyond
+from kyanoscript.core.paper.layout import away, laid, reaches_beyond
 from kyanoscript.core.paper.measure import told
 from kyanoscript.core.paper.over import Over
 from kyanoscript.core.paper.page import Sheet
@@ -151,7 +151,8 @@ def negatives(job: Negative, cancelled: Callable[[], bool] = lambda: False) -> l
         sheet = film_sheet(job.sheet, process, job.rim)
         if name and not job.sheet.caption and job.rim:
             sheet = sheet.model_copy(update={"caption": f"{name.replace('-', ' ')} · {sheet.caption}"})
-        film = _Film(print_, table, ppi, sheet.sharpen / 100)
+        width, height = print_.size(1.0)
+        film = _Film(print_, table, ppi, sheet.sharpen / 100, away(sheet.across, width / height))
         leaf = Leaf(sheet.model_copy(update={"sharpen": 0.0}), film, ppi)
         steps = tuple((box, float(np.interp(level, np.linspace(0, 1, POINTS), table)))
                       for box, level in leaf.laid.wedge)  # fmt: skip
@@ -204,19 +205,19 @@ def on_film(print_: Renderer, process: Process) -> InInk:
 class _Film(Over):
     """A print as what the film reflects; sharpened before it goes through the curve."""
 
-    def __init__(self, of: Renderer, table: Table, ppi: float, sharpen: float) -> None:
+    def __init__(self, of: Renderer, table: Table, ppi: float, sharpen: float, away: float = 1.0) -> None:
         super().__init__(of)
-        self._of, self.table, self._ppi, self._sharpen = of, table, ppi, sharpen
+        self._of, self.table, self._ppi, self._sharpen, self._away = of, table, ppi, sharpen, away
 
     def region(self, rect: Rect, scale: float = 1.0) -> Planes:
-        wide = margin(self._ppi) if self._sharpen and scale == 1 else 0
+        wide = margin(self._ppi, self._away) if self._sharpen and scale == 1 else 0
         width, height = self._of.size(scale)
         x0, y0 = max(0, rect.x - wide), max(0, rect.y - wide)
         planes = self._of.region(
             Rect(x0, y0, min(width, rect.right + wide) - x0, min(height, rect.bottom + wide) - y0), scale
         )
         if wide:
-            planes = sharpened(planes, self._of.space, self._sharpen, self._ppi)
+            planes = sharpened(planes, self._of.space, self._sharpen, self._ppi, self._away)
         planes = planes[:, rect.y - y0 : rect.bottom - y0, rect.x - x0 : rect.right - x0]
         gray = colour.gray_of(np.ascontiguousarray(planes), self._of.space)
         return through(gray, self.table)

@@ -158,8 +158,12 @@ def pixels_per_inch(across_pixels: int, across: float) -> float:
 
 def needed(across: float, shape: float) -> float:
     """The pixels per inch that a print of a width and shape has to have, from where it is looked at."""
-    diagonal = math.hypot(across, across / shape)
-    return ENOUGH * min(1.0, READING / (AWAY * diagonal))
+    return ENOUGH * min(1.0, READING / (AWAY * math.hypot(across, across / shape)))
+
+
+def away(across: float, shape: float) -> float:
+    """How many reading distances a print of a width and shape is looked at from, 1…3."""
+    return min(3.0, max(1.0, AWAY * math.hypot(across, across / shape) / READING))
 
 
 def paper_of(sheet: Sheet) -> Paper:
