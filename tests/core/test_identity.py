@@ -53,13 +53,16 @@ def test_an_identity_changes_neither_pixels_nor_what_is_equal():
     assert script.passes[0].id != other.passes[0].id
 
 
+LATER = ("old-lens",)  # passes that there were not yet
+
+
 @pytest.mark.parametrize("name", ["every-pass.json", "every-pass.kyano"])
 def test_files_of_0_1_open_for_ever(name):
     """Written by that version, with every pass, a stencil of each form, plates in plates, a tilted frame."""
     script = read_script(EARLIER / name).script
-    assert [step.kind for step in script.passes] == [*(k for k in P if k != "plate"), "plate"]
+    assert [step.kind for step in script.passes] == [*(k for k in P if k not in ("plate", *LATER)), "plate"]
     assert identities(script) == identities(read_script(EARLIER / name).script)  # the same at every reading
-    assert len(set(identities(script))) == len(P) + 3
+    assert len(set(identities(script))) == len(P) - len(LATER) + 3
     written = json.loads((EARLIER / "every-pass.json").read_text())
     again = to_json(script, identities=False)
     for step in again["passes"]:

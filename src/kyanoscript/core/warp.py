@@ -13,7 +13,6 @@ import functools
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.colour import encoded_of, light_of
 from kyanoscript.core.geometry import Affine
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.picture import Planes
@@ -33,20 +32,6 @@ def _weights() -> NDArray[np.float32]:
     return np.ascontiguousarray(w / w.sum(1, keepdims=True), np.float32)
 
 
-def to_light_planes(planes: Planes) -> Planes:
-    """Linear light of encoded planes, as a copy."""
-    out = np.empty_like(planes)
-    light(np.ascontiguousarray(planes), out, out.size)
-    return out
-
-
-def to_encoded_planes(planes: Planes) -> Planes:
-    """Encoded values of planes in linear light (below 0 taken as 0), as a copy."""
-    out = np.empty_like(planes)
-    encode(np.ascontiguousarray(planes), out, out.size)
-    return out
-
-
 def warp(planes: Planes, place: Affine, width: int, height: int, outside: float | None = None) -> Planes:
     """Planes ``(c, height, width)`` sampled from ``planes``, in whatever values they are.
 
@@ -63,18 +48,6 @@ def warp(planes: Planes, place: Affine, width: int, height: int, outside: float 
             place.a, place.b, place.c, place.d, place.e, place.f, float(outside is None), outside or 0.0,
         )  # fmt: skip
     return out
-
-
-@kernel("f4* values, f4* out, i8 n")
-def light(values, out, n):
-    for k in range(n):
-        out[k] = light_of(max(values[k], f(0.0)))
-
-
-@kernel("f4* values, f4* out, i8 n")
-def encode(values, out, n):
-    for k in range(n):
-        out[k] = encoded_of(max(values[k], f(0.0)))
 
 
 @kernel(

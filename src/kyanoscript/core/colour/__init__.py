@@ -17,6 +17,7 @@ from kyanoscript.core.colour.lab import lightness, to_lab
 from kyanoscript.core.colour.luminance import BT601, BT709, gray_of, in_colour, luma, luminance
 from kyanoscript.core.colour.moved import held, ink_of, moved, to_power, within, written_of
 from kyanoscript.core.colour.oklab import fitted, from_oklab, from_oklch, to_oklab, to_oklch
+from kyanoscript.core.colour.planes import to_encoded_planes, to_light_planes
 from kyanoscript.core.colour.space import (
     BT2020,
     D50,
@@ -72,8 +73,10 @@ __all__ = [
     "space_near",
     "space_of",
     "to_encoded",
+    "to_encoded_planes",
     "to_lab",
     "to_light",
+    "to_light_planes",
     "to_oklab",
     "to_oklch",
     "to_power",

@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core import warp
+from kyanoscript.core import colour
 from kyanoscript.core.colour import Space
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.picture import Planes
@@ -38,7 +38,7 @@ def sharpened(planes: Planes, space: Space, amount: float, ppi: float, away: flo
     away : reading distances that it is looked at from, 1…
     """
     sigma = RADIUS * away * ppi / INCH
-    light = np.maximum(warp.to_light_planes(planes), 0)
+    light = np.maximum(colour.to_light_planes(planes), 0)
     weights = np.asarray(space.luminance if len(light) == 3 else (1.0,), np.float32)
     tone = _lightness(np.tensordot(weights, light, 1))
     soft = cv2.GaussianBlur(tone, (0, 0), max(sigma, 0.3), borderType=cv2.BORDER_REPLICATE)
@@ -49,7 +49,7 @@ def sharpened(planes: Planes, space: Space, amount: float, ppi: float, away: flo
     more = np.clip(np.float32(amount) * share * (tone - soft), -_MOST, _MOST)
     wanted = np.clip(tone + more, 0, 100)
     ratio = _luminance(wanted) / np.maximum(_luminance(tone), 1e-5)
-    out = warp.to_encoded_planes(np.asarray(light * ratio, np.float32))
+    out = colour.to_encoded_planes(np.asarray(light * ratio, np.float32))
     untouched = np.abs(more) < 1e-4
     return np.ascontiguousarray(np.where(untouched, planes, np.clip(out, 0, 1)), np.float32)
 

@@ -32,6 +32,7 @@ _LEAST, _PIECES = 0.02, 3  # of the picture: smaller outlines are not asked abou
 
 HEAD, SHOULDERS, ELBOWS, WRISTS = tuple(range(11)), (11, 12), (13, 14), (15, 16)
 FINGERS = ((15, 17, 19, 21), (16, 18, 20, 22))  # of either hand: wrist, small finger, first finger, thumb
+_DEEP = 160.0  # what it answers well within an outline is half of that, and 0 at the rim
 _MIDDLE, _TOP = 33, 34  # between the hips, and how far the body reaches from there
 
 
@@ -42,7 +43,7 @@ class Body:
     places: NDArray[np.float64]  # (35, 2)
     seen: NDArray[np.float64]  # (35,) 0…1
     sure: float  # 0…1
-    outline: NDArray[np.float32]  # (h, w) 0…1
+    outline: NDArray[np.float32]  # (h, w) 0…1; at the rim 0.5
 
 
 def of_face(levels: Levels, face: Face) -> Body | None:
@@ -118,5 +119,5 @@ def _looked_at(levels: Levels, middle: NDArray[np.float64], side: float, turn: f
         (rows[:, :2] - 0.5) @ way[:, :2].T + way[:, 2] + 0.5,
         1 / (1 + np.exp(-np.clip(rows[:, 3], -60, 60))),
         float(np.ravel(sure)[0]),
-        put_back(outline.reshape(_SIDE, _SIDE), way, levels.shape),
+        put_back(np.clip(0.5 + outline.reshape(_SIDE, _SIDE) / np.float32(_DEEP), 0, 1), way, levels.shape),
     )

@@ -18,7 +18,7 @@ _SEEN = 0.5  # how surely a point is seen
 _SAME, _ARM = 13.0, 9.0  # of L*: within a hand, and of an arm beside its hand
 _DARKER, _LIGHTER = 16.0, 45.0  # of L*: what is so much darker than the face is no hand; the face may be in shade
 _PALM, _WIDE = 1.4, 0.34  # a hand about its points, and an arm about its line, as shares of their lengths
-_SLEEVE = 0.35  # of the upper arm: what lies above that is no bare arm but a collar
+_SLEEVE = 0.5  # of the upper arm: what lies above that is no bare arm but a collar
 _WITHIN = 0.6  # of a piece, where skin may be
 _CHEST = 0.2  # of the shoulders' width: so far off the middle below the neck skin may be bare
 _NEAR = 0.75  # of the face: so far from its points a hand may lie
@@ -105,7 +105,7 @@ def _hand(soft: NDArray[np.float32], room: Mask, body: Body, which: int, tone: f
 def _arms(body: Body, shape: tuple[int, ...], side: float) -> Mask:
     """Along the arms, from where sleeves may end."""
     mask = np.zeros(shape[:2], np.uint8)
-    thick = max(3, round(0.6 * side))
+    thick = max(3, round(0.5 * side))
     for which in (0, 1):
         shoulder, elbow, wrist = (body.places[pair[which]] for pair in (SHOULDERS, ELBOWS, WRISTS))
         _line(mask, shoulder + _SLEEVE * (elbow - shoulder), elbow, thick)

@@ -29,6 +29,7 @@ _PLAIN = 0.84  # to the detector: so sure a face needs no second look
 _OUTLINE = 256  # side of what the network of outlines sees
 _ROOM, _ABOVE = 4.6, 0.34  # of the face: side of the square round a person, and the share of it above the face's middle
 _LIKE = 20.0  # of L*: what is so near the face is as light as it
+_WELL_WITHIN = 0.85  # of a body's own outline: what no other has seen
 _PLAY = 0.12  # of the face's size: how far one outline may reach beyond the other
 _BODIES = 8  # the largest persons, whose hands are looked for
 _BESIDE = 0.28  # of the face's height: how far skin goes on beyond the oval of its points
@@ -240,8 +241,8 @@ def _outlined(
     mask = (np.maximum(near, whole) * (1 - large) + large * (near + whole) / 2 > 0.5) | oval
     if points is not None and points.outline[oval].mean() > 0.5:  # it tells one from another, and from the ground
         side = 2 * max(1, round(_PLAY * face.size)) + 1
-        round_ = cv2.dilate((points.outline > 0.3).astype(np.uint8), np.ones((side, side), np.uint8)) > 0
-        mask = (mask & round_) | (points.outline > 0.5)
+        round_ = cv2.dilate((points.outline > 0.5).astype(np.uint8), np.ones((side, side), np.uint8)) > 0
+        mask = (mask & round_) | (points.outline > _WELL_WITHIN)
     if own is not None:
         mask &= own
     _, marks = cv2.connectedComponents((mask | oval).astype(np.uint8))

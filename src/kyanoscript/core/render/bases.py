@@ -9,7 +9,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core import warp
+from kyanoscript.core import colour, warp
 from kyanoscript.core.colour import Space, ink_of, moved
 from kyanoscript.core.geometry import Affine, Framing, moving, scaling, turning
 from kyanoscript.core.passes.plate.plate import Plate
@@ -62,9 +62,9 @@ def resampled(
     box = Rect(x0, y0, x1 - x0, y1 - y0).clipped(width, height)
     if box.width < 1 or box.height < 1:
         return np.full((source.channels, rect.height, rect.width), outside or 0.0, np.float32)
-    planes = warp.to_light_planes(read(source, box, scale, finely=finely))
+    planes = colour.to_light_planes(read(source, box, scale, finely=finely))
     place = moving(-box.x, -box.y).after(to_grid).after(moving(rect.x, rect.y))
-    return np.minimum(warp.to_encoded_planes(warp.warp(planes, place, rect.width, rect.height, outside)), 1)
+    return np.minimum(colour.to_encoded_planes(warp.warp(planes, place, rect.width, rect.height, outside)), 1)
 
 
 def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: int, height: int, finely: bool) -> Planes:
@@ -121,7 +121,7 @@ class Placed:
     def outline(self, rect: Rect, scale: float) -> Planes:
         """How much of the picture is there: its alpha, or 1 within its rim."""
         alpha = self.picture.alpha or _White(self.picture.colours)
-        return np.minimum(warp.to_light_planes(self._read(alpha, rect, scale, 0.0)), 1)
+        return np.minimum(colour.to_light_planes(self._read(alpha, rect, scale, 0.0)), 1)
 
 
 class _White:

@@ -12,7 +12,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core import warp
+from kyanoscript.core import colour
 from kyanoscript.core.colour import Space
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.picture.read import read
@@ -92,14 +92,14 @@ def _enlarged(source: Source, rect: Rect, width: int, height: int) -> Planes:
     left, right = int(columns.min()), int(columns.max()) + 1
     top, bottom = int(rows.min()), int(rows.max()) + 1
     planes = read(source, Rect(left, top, right - left, bottom - top), scale, finely=True)
-    light = np.ascontiguousarray(warp.to_light_planes(planes))
+    light = np.ascontiguousarray(colour.to_light_planes(planes))
     channels, high, wide = light.shape
     across = np.empty((channels * high, rect.width), np.float32)
     wider(light.reshape(channels * high, wide), across, columns - left, weights, channels * high, wide, rect.width)
     out = np.empty((channels, rect.height, rect.width), np.float32)
     for plane, made in zip(across.reshape(channels, high, rect.width), out, strict=True):
         taller(np.ascontiguousarray(plane), made, rows - top, heights, rect.height, rect.width)
-    return np.asarray(warp.to_encoded_planes(out), np.float32)
+    return np.asarray(colour.to_encoded_planes(out), np.float32)
 
 
 def _lobes(first: int, count: int, step: float, size: int) -> tuple[NDArray[np.int64], NDArray[np.float32]]:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import math
-
 import cv2
 import numpy as np
 
 from kyanoscript.core.picture import Planes
+from kyanoscript.core.smooth import grain_of
 from kyanoscript.core.tint.spline import Field
 
 PATCH, SEARCH = 5, 15  # pixels: what is compared, and where it is looked for
@@ -35,9 +34,7 @@ def calm_chroma(lightness: Field, chroma: Field, radius: int = 4, softness: floa
 def without_grain(lightness: Field) -> Field:
     """A small lightness ``(h, w)``, 0…100, without its grain, however strong that is: for telling what is where."""
     levels = np.rint(np.clip(lightness, 0, 100) * 2.55).astype(np.uint8)
-    kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)  # sigma as in Immerkær 1996
-    sigma = float(np.abs(cv2.filter2D(levels, cv2.CV_32F, kernel)).mean()) * math.sqrt(math.pi / 2) / 6
-    calmed = cv2.fastNlMeansDenoising(levels, None, 1.2 * sigma, PATCH, SEARCH)
+    calmed = cv2.fastNlMeansDenoising(levels, None, 1.2 * grain_of(levels), PATCH, SEARCH)
     return (calmed / np.float32(2.55)).astype(np.float32)
 
 

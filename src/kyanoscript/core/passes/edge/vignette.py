@@ -12,6 +12,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from kyanoscript.core.colour import to_encoded_planes, to_light_planes
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import exp2
 from kyanoscript.core.params import length, number
@@ -20,7 +21,6 @@ from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
 from kyanoscript.core.stencil.mask import joined
 from kyanoscript.core.stencil.shapes import Oval
-from kyanoscript.core.warp import to_encoded_planes, to_light_planes
 
 f = np.float32
 

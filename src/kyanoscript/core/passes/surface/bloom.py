@@ -7,11 +7,11 @@ from typing import ClassVar
 import numpy as np
 
 from kyanoscript.core.blend import BlendMode
+from kyanoscript.core.colour import to_encoded_planes, to_light_planes
 from kyanoscript.core.params import length, number
 from kyanoscript.core.passes.base import Pass, by_strength, laid_over
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place, blur_margin
-from kyanoscript.core.warp import to_encoded_planes, to_light_planes
 
 
 class Bloom(Pass):

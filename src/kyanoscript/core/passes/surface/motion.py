@@ -12,11 +12,11 @@ from typing import ClassVar
 import cv2
 import numpy as np
 
+from kyanoscript.core.colour import to_encoded_planes, to_light_planes
 from kyanoscript.core.params import length, number, toggle
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
-from kyanoscript.core.warp import to_encoded_planes, to_light_planes
 
 
 class Motion(Pass):

@@ -9,11 +9,11 @@ from typing import ClassVar
 
 import numpy as np
 
+from kyanoscript.core.colour import to_encoded_planes, to_light_planes
 from kyanoscript.core.params import length
 from kyanoscript.core.passes.base import Pass, Rim
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place, blur_margin
-from kyanoscript.core.warp import to_encoded_planes, to_light_planes
 
 
 class Soften(Pass):
