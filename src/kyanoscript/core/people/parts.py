@@ -6,6 +6,7 @@ it, hair what lies above and round it, clothes all that is left. An animal has n
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 
 import cv2
@@ -30,7 +31,9 @@ _OUTLINE = 256  # side of what the network of outlines sees
 _ROOM, _ABOVE = 4.6, 0.34  # of the face: side of the square round a person, and the share of it above the face's middle
 _LIKE = 20.0  # of L*: what is so near the face is as light as it
 _WELL_WITHIN = 0.85  # of a body's own outline: what no other has seen
-_PLAY = 0.12  # of the face's size: how far one outline may reach beyond the other
+_CHIN = 0.55  # of the face's size, below its middle
+_PLAY, _HAIR = 0.12, 0.22  # of the face's size: how far one outline may reach beyond the other, and about a head
+_NECK = 0.25  # of the face's size: half of a neck
 _BODIES = 8  # the largest persons, whose hands are looked for
 _BESIDE = 0.28  # of the face's height: how far skin goes on beyond the oval of its points
 _SPECK = 0.02  # of the face's area: smaller pieces are left out
@@ -239,15 +242,26 @@ def _outlined(
     both = min(float(near[oval].mean()), float(whole[oval].mean())) > 0.5
     large = min(1.0, face.size / (0.3 * max(levels.shape))) if both else 0.0
     mask = (np.maximum(near, whole) * (1 - large) + large * (near + whole) / 2 > 0.5) | oval
-    if points is not None and points.outline[oval].mean() > 0.5:  # it tells one from another, and from the ground
-        side = 2 * max(1, round(_PLAY * face.size)) + 1
-        round_ = cv2.dilate((points.outline > 0.5).astype(np.uint8), np.ones((side, side), np.uint8)) > 0
-        mask = (mask & round_) | (points.outline > _WELL_WITHIN)
+    if points is not None and points.outline[oval].mean() > 0.5:
+        # A body's own outline tells one from another, and from the ground; heads and hair are seen better from near.
+        inside = (points.outline > 0.5).astype(np.uint8)
+        round_, wide = (cv2.dilate(inside, _square(share * face.size)) > 0 for share in (_PLAY, _HAIR))
+        ys, xs = np.ogrid[: levels.shape[0], : levels.shape[1]]
+        below = (ys - face.y) * math.cos(face.turn) - (xs - face.x) * math.sin(face.turn)
+        aside = (xs - face.x) * math.cos(face.turn) + (ys - face.y) * math.sin(face.turn)
+        neck = (np.abs(aside) < _NECK * face.size) & (below > 0) & (below < 2 * _CHIN * face.size) & (inside > 0)
+        lower = (mask & round_) | (points.outline > _WELL_WITHIN)
+        mask = np.where(below > _CHIN * face.size, lower, mask & wide) | neck
     if own is not None:
         mask &= own
     _, marks = cv2.connectedComponents((mask | oval).astype(np.uint8))
     label = np.bincount(marks[oval]).argmax()
     return np.asarray(marks == label, bool), both
+
+
+def _square(radius: float) -> NDArray[np.uint8]:
+    side = 2 * max(1, round(radius)) + 1
+    return np.ones((side, side), np.uint8)
 
 
 def _axes(places: on_face.Line) -> tuple[on_face.Line, on_face.Line]:
