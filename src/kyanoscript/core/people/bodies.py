@@ -24,9 +24,7 @@ _SURE, _AWAY = 0.9, 0.5  # the least it must be, and how far off a face its head
 _OUTLINES = (1.3, 1.6)  # of the longer side of an outline: squares that somebody without a face is looked for in
 _LOOKS = 3  # more, at such an outline
 _FAIRLY, _WELL = 0.8, 0.95  # the least it must be of somebody without a face, at every look and at the surest
-_FROM_THE_SIDE = (
-    0.7  # how like a face a head must be: soldier and photographer 0.75 and 0.95, kingfisher 0.64, goat 0.48
-)
+_FROM_THE_SIDE = 0.7  # how like a face a head must be: a soldier 0.75, a photographer 0.95, a kingfisher 0.64
 _WITHIN, _LIKE = 0.8, 0.6  # of the head's points within the outline, and what both outlines have in common
 _LEAST, _PIECES = 0.02, 3  # of the picture: smaller outlines are not asked about; nor more of them
 

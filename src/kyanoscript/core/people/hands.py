@@ -34,6 +34,8 @@ def hands(lightness: NDArray[np.float32], room: Mask, below: Mask, face: Mask, b
     face : skin of the face.
     body : its points, if they are known.
     """
+    if not face.any():
+        return np.zeros_like(room)
     side = math.sqrt(float(face.sum()))
     soft = np.asarray(cv2.GaussianBlur(lightness, (0, 0), max(1.0, 0.04 * side)), np.float32)
     dark, tone, light = (float(v) for v in np.percentile(soft[face], (15, 50, 90)))

@@ -2,8 +2,8 @@
 
 ``faces.tflite`` finds faces in a square of 128 pixels (V. Bazarevsky et al., "BlazeFace", 2019), ``points.tflite`` 468
 points on one (Y. Kartynnik et al., "Real-time facial surface geometry from monocular video on mobile GPUs", 2019),
-``outline.tflite`` whoever stands in the foreground, ``body.tflite`` 33 points of one body and its outline
-(V. Bazarevsky et al., "BlazePose", 2020).
+``outline.tflite`` whoever stands in the foreground, ``body-1.tflite`` with ``body-2.tflite`` 33 points of one body and
+its outline (V. Bazarevsky et al., "BlazePose", 2020).
 """
 
 from __future__ import annotations
@@ -23,6 +23,7 @@ CHECKSUMS = {
     "body": "e9a5c5cb17f736fafd4c2ec1da3b3d331d6edbe8a0d32395855aeb2cdfd64b9f",
     "outline": "9ee168ec7c8f2a16c56fe8e1cfbc514974cbbb7e434051b455635f1bd1462f5c",
 }
+_PARTS = {"body": ("body-1", "body-2")}  # files of at most 4 MB each, which lie one after the other
 _OUT = {
     "faces": ("regressors", "classificators"),
     "points": ("conv2d_21", "conv2d_31"),
@@ -47,7 +48,8 @@ def run(name: str, gray: NDArray[np.float32]) -> tuple[NDArray[Any], ...]:
 
 
 def _network(name: str) -> cv2.dnn.Net:
-    data = (resources.files("kyanoscript") / "core" / "people" / f"{name}.tflite").read_bytes()
+    folder = resources.files("kyanoscript") / "core" / "people"
+    data = b"".join((folder / f"{part}.tflite").read_bytes() for part in _PARTS.get(name, (name,)))
     if hashlib.sha256(data).hexdigest() != CHECKSUMS[name]:
         raise RuntimeError(f"{name}.tflite is not the file that ships with the program")
     return cv2.dnn.readNetFromTFLite(np.frombuffer(data, np.uint8))
