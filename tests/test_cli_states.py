@@ -154,6 +154,8 @@ def test_a_strip_is_written_on_a_sheet(kept, photo, tmp_path, capsys):
     assert main(["strip", str(photo), "--script", str(kept), *rows, "-o", str(out)]) == 0
     assert capsys.readouterr().out == "strip.pdf: 5 bands on 297 × 210 mm, 842 × 595 px\n"
     assert out.read_bytes().startswith(b"%PDF")
+    assert main(["strip", str(photo), *rows, "--script", str(kept), "--longer-side", "90", "-o", str(out)]) == 2
+    assert "leave --longer-side out" in capsys.readouterr().err
     assert main(["strip", str(photo), *rows, "--script", str(kept), "--sheet", "Nothing", "-o", str(out)]) == 2
     assert "there is no sheet Nothing" in capsys.readouterr().err.replace("'", "").replace('"', "")
 

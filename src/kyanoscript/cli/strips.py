@@ -55,6 +55,8 @@ def strip(options: argparse.Namespace) -> int:
     laid = Laid(tuple(scripts), tuple(labels), grid, options.same)
     if options.sheet is None and not mine:
         said = write_strip(options.output, photo, laid, asked.pictures(photo.path), settings, threads=options.threads)
+    elif options.longer_side is not None:
+        return complain("on a sheet the strip is as large as the print; leave --longer-side out")
     else:
         paper = sheet_with(options.sheet, asked.script, mine)
         pictures = asked.pictures(photo.path)

@@ -403,8 +403,8 @@ class Laying(QObject):
         tiny = Rect(0, 0, *size)
         for name, bands in ((PRINT, None), (STRIP, films.strip)):
             if name in films.leaves():
-                part = (rect, scale) if films.leaf == name else (tiny, small)
-                slot = f"paper {name}"
+                large = films.leaf == name
+                part, slot = ((rect, scale), "paper") if large else ((tiny, small), f"small {name}")
                 service.ask(OnPaper(bare, *part, slot=slot, proof=self.proof, marked=self.marking, bands=bands))
         dots = films.dots(bare)
         if dots is None:
@@ -419,11 +419,11 @@ class Laying(QObject):
 
     def _take(self, frame: Print) -> None:
         look = frame.look
-        if not isinstance(look, OnPaper) or look.proof != self.proof:
+        if not isinstance(look, OnPaper) or look.proof != self.proof:  # of another way onto paper
             return
         image = display.image(frame.pixels)
         name = PRINT if look.bands is None else STRIP
-        if name == self.films.leaf:
+        if name == self.films.leaf and look.slot == "paper":
             self.paper.take(image)
             self.outside = frame.outside
         self.leaves.take(name, image)

@@ -58,7 +58,7 @@ class SheetsOut(QObject):
         """Ask where to, then write."""
         if self.context.desk.photo is None:
             return
-        target = self._named(name, "strip.pdf" if bands is not None else "").with_suffix(".pdf")
+        target = self._named(name, "-strip.pdf" if bands is not None else ".pdf")
         path, _ = QFileDialog.getSaveFileName(self.context.top, "Write the sheet", str(target), _KINDS)
         if path:
             self.write(sheet, Path(path), bands)
@@ -79,7 +79,7 @@ class SheetsOut(QObject):
 
     def ask_plates(self, name: str, sheet: Sheet) -> None:
         """Ask where the plates go, then write them."""
-        target = self._named(name, "plates.tif")
+        target = self._named(name, "-plates.tif")
         path, _ = QFileDialog.getSaveFileName(
             self.context.top, "Write the plates", str(target), "TIFF (*.tif);;PDF (*.pdf);;A folder (*)"
         )
@@ -101,7 +101,7 @@ class SheetsOut(QObject):
 
     def ask_negative(self, name: str, sheet: Sheet, processes: tuple[Process, ...]) -> None:
         """Ask where the negative goes, then write it."""
-        target = self._named(name, "negative.tif")
+        target = self._named(name, "-negative.tif")
         path, _ = QFileDialog.getSaveFileName(
             self.context.top, "Write the negative", str(target), "TIFF (*.tif);;PNG (*.png);;PDF (*.pdf)"
         )
@@ -144,9 +144,7 @@ class SheetsOut(QObject):
     def _named(self, name: str, end: str) -> Path:
         photo, folders = self.context.desk.photo, self.context.folders
         stem = photo.path.stem if photo is not None else "print"
-        return (folders.prints or folders.files) / "-".join(
-            part for part in (stem, name.lower().replace(" ", "-"), end) if part
-        )
+        return (folders.prints or folders.files) / f"{stem}-{name.lower().replace(' ', '-')}{end}"
 
     # Printers
 
