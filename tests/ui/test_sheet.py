@@ -113,6 +113,17 @@ def test_lengths_are_typed_with_any_unit(sheet: Bench):
     assert sheet.page.sliders["down"].value == pytest.approx(100)
 
 
+def test_a_print_is_sized_by_the_photographs_pixels_to_the_inch(sheet: Bench):
+    """360 pixels at 120 to the inch are 3 inches."""
+    sheet.laying.turn("Print")
+    slider = sheet.page.sliders["fine"]
+    assert slider.value == pytest.approx(360 * 25.4 / 300, abs=1)
+    slider.moved.emit(120.0)
+    assert box(sheet).width == pytest.approx(76.2)
+    assert slider.value == pytest.approx(120, abs=1)
+    assert "120 ppi in the photograph" in sheet.window.foot.values.text()
+
+
 def test_inches_are_shown_and_meant(sheet: Bench):
     sheet.laying._set_unit("in")
     sheet.laying.turn("Print")

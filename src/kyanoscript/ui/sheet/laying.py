@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.paper.layout import fitting, laid, pixels_per_inch, remarks, start
-from kyanoscript.core.paper.measure import told
+from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sizes import name_of
 from kyanoscript.core.picture import Rect
@@ -141,6 +141,8 @@ class Laying(QObject):
         """Change values of the sheet that is looked at."""
         if "down" in values:
             values["across"] = max(1.0, float(values.pop("down")) * self.shape)  # type: ignore[arg-type]
+        if "fine" in values:
+            values["across"] = max(1.0, round(self.across * INCH / float(values.pop("fine")), 2))  # type: ignore[arg-type]
         if ("left" in values or "top" in values) and self.sheet.middle:
             x, y = start(self.sheet, self.shape)
             values = {"left": round(x, 3), "top": round(y, 3), "middle": False, **values}
@@ -368,7 +370,7 @@ class Laying(QObject):
         films, page = self.films, self.page
         self.leaves.show_leaves(films.leaves(), films.at())
         page.known = films.known()
-        self.page.show_sheet(self.name, sheet, shape, "", found[0] if found else "")
+        self.page.show_sheet(self.name, sheet, shape, self.across, found[0] if found else "")
         size = name_of(sheet.width, sheet.height)
         measures = f"{told(sheet.width, self.unit).rsplit(' ', 1)[0]} × {told(sheet.height, self.unit)}"
         facts = f"{size.partition(',')[0] + ' ' if size else ''}{measures}"

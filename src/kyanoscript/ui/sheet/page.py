@@ -8,10 +8,11 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPushButton
 
-from kyanoscript.core.paper.layout import paper_of, start
+from kyanoscript.core.paper.layout import paper_of, pixels_per_inch, start
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
+from kyanoscript.core.params import Number
 from kyanoscript.files.proofs import BENCH
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.sheet.furnished import SheetFurniture
@@ -22,10 +23,18 @@ PAGES = (("Paper", "Print", "Colour", "Marks"), ("Plates", "Negative", "Process"
 _OWN = "own size"
 _SLIDERS = {
     "Paper": ("width", "height"),
-    "Print": ("across", "left", "top", "columns", "rows", "gutter", "mat"),
+    "Print": ("across", "left", "top", "columns", "rows", "gutter"),
     "Colour": ("resolution", "sharpen"),
     "Marks": ("steps",),
 }
+_FINE = Number(
+    label="Pixels per inch",
+    help="Of the photograph: the size follows",
+    low=20,
+    high=2400,
+    ratio=True,
+    whole=True,
+)
 _WITHOUT_PROFILE = "none: the paper alone"
 
 
@@ -50,8 +59,8 @@ class SheetPage(SheetFurniture):
         self._built: object = None
         self._sheet: Sheet | None = None
 
-    def show_sheet(self, name: str, sheet: Sheet, shape: float, facts: str, warning: str) -> None:
-        """The sheet as it is."""
+    def show_sheet(self, name: str, sheet: Sheet, shape: float, pixels: int, warning: str) -> None:
+        """The sheet as it is, and of how many ``pixels`` of the photograph a print is wide."""
         built = (
             name,
             self.page,
@@ -69,7 +78,8 @@ class SheetPage(SheetFurniture):
         self._sheet = sheet
         each = 1.0 if self.unit == "mm" else INCH
         for key, slider in self.sliders.items():
-            value = sheet.across / shape if key == "down" else getattr(sheet, key)
+            derived = {"down": sheet.across / shape, "fine": pixels_per_inch(pixels, sheet.across)}
+            value = derived[key] if key in derived else getattr(sheet, key)
             if sheet.middle and key in ("left", "top"):
                 value = start(sheet, shape)[key == "top"]
             slider.set_value(value / each if slider.spec.unit in ("mm", "in") else value)
@@ -95,7 +105,7 @@ class SheetPage(SheetFurniture):
             self.caption.setText(sheet.caption)
         inked = self.page in ("Plates", "Negative")
         said = "\n".join(words[:1].upper() + words[1:] for words in self.known.remarks)
-        self.say("\n".join(self.known.lines) if inked else facts, said if inked else warning)
+        self.say("\n".join(self.known.lines) if inked else "", said if inked else warning)
 
     def _build(self, name: str, sheet: Sheet) -> None:
         self.empty()
@@ -175,11 +185,13 @@ class SheetPage(SheetFurniture):
         paper = paper_of(sheet)
         white = " ".join(f"{v:g}".replace("-", "\N{MINUS SIGN}") for v in paper.white)
         self.add(furniture.wrapped(f"White L* {white} · black D {paper.density:.2f}"))
+        self.slider("mat")
 
     def _print(self, sheet: Sheet) -> None:
         self.slider("across")
         down = replace(self.spec("across"), label="Print's height", help="Its width follows from its shape")
         self.slider("down", down)
+        self.slider("fine", _FINE)
         fill = furniture.word("Fill the margins", "As large as leaves the same margin all round")
         fill.clicked.connect(self.filling)
         self.add(fill)
@@ -187,7 +199,7 @@ class SheetPage(SheetFurniture):
         for key in ("left", "top"):
             self.slider(key)
             self.sliders[key].setEnabled(not sheet.middle)
-        for key in ("columns", "rows", *(("gutter",) if sheet.columns * sheet.rows > 1 else ()), "mat"):
+        for key in ("columns", "rows", *(("gutter",) if sheet.columns * sheet.rows > 1 else ())):
             self.slider(key)
         self.switch("mirrored")
 
