@@ -367,3 +367,14 @@ def test_infrared_lies_where_the_picture_lies_however_it_is_framed():
     red = Renderer(source, script, TileCache()).region(Rect(0, 0, 80, 120))
     y, x = np.nonzero((red[0] - red[1]) > 0.2)
     assert (x.min() >= 66, x.max() <= 75, y.min() >= 96, y.max() <= 106) == (True, True, True, True)
+
+
+def test_a_crease_ends_with_the_print_and_the_margin_round_it_stays():
+    """Beyond the upper end of the landing's crease lies bare paper, which a longer line would lighten by 0.02."""
+    gray = scan("landing")[0].astype(np.float32) / 255
+    renderer = Renderer(ArraySource(gray), Script((P["mend"](),)), TileCache(400 << 20))
+    beyond = Rect(505, 72, 50, 30)
+    mended = renderer.region(beyond)[0]
+    assert np.abs(mended - gray[72:102, 505:555]).mean() < 0.004
+    crease = Rect(380, 160, 60, 50)
+    assert np.abs(renderer.region(crease)[0] - gray[160:210, 380:440]).max() > 0.1

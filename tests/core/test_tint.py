@@ -434,6 +434,21 @@ def test_one_press_lays_dabs_that_can_be_seen_changed_and_counted():
     assert counts[1] < counts[0]
 
 
+def test_little_is_held_of_a_scene_that_is_read_as_of_one_hue():
+    """Of two hues 0.9 of the chroma; of one all over a fifth of that; in between the less the more alike they are."""
+
+    def read_as(share):  # so much of the picture warm, the rest blue
+        chroma = np.zeros((2, 50, 100), np.float32)
+        chroma[1, :, : round(100 * share)] = 0.04
+        chroma[1, :, round(100 * share) :] = -0.04
+        return reading._held(chroma)
+
+    assert read_as(0.5) == read_as(0.9) == pytest.approx(0.9)
+    assert read_as(1.0) == pytest.approx(0.18)
+    assert 0.18 < read_as(0.99) < read_as(0.97) < 0.9
+    assert reading._held(np.zeros((2, 10, 10), np.float32)) == pytest.approx(0.9)
+
+
 def test_a_guess_is_as_sure_as_the_reading_there():
     lightness = (100 * scene()).astype(np.float32)
     _, sure = reading.read(lightness)

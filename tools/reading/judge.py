@@ -54,7 +54,8 @@ def main() -> None:
     print(
         f"{len(rows)} photographs: gray {before.mean():.2f}, first colouring {after.mean():.2f}, "
         f"{100 * (1 - after.mean() / before.mean()):.1f} % less; better on {100 * (after < before).mean():.0f} %; "
-        f"worst {100 * (after / before)[coloured].max() - 100:+.0f} %"
+        f"worst {100 * (after / before)[coloured].max() - 100:+.0f} %; of those with any colour "
+        f"{100 * (after <= 1.1 * before)[coloured].mean():.1f} % not more than 10 % worse"
     )
 
 

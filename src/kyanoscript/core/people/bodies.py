@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.people.faces import Face, likest
-from kyanoscript.core.people.networks import run
-from kyanoscript.core.people.squares import Levels, cut, laid, put_back
+from kyanoscript.core.people.networks import run, surely
+from kyanoscript.core.people.squares import Levels, cut, laid, on_picture, put_back
 
 _SIDE = 256  # of what the network sees
 # Of the face: how far below it the middle of the square lies, and how large that is. The first is right for most.
@@ -112,10 +112,10 @@ def _looked_at(levels: Levels, middle: NDArray[np.float64], side: float, turn: f
     """What the network finds in a square of the picture, which may reach beyond it."""
     way = laid(middle[0], middle[1], max(side, 16.0), turn, _SIDE)
     points, sure, outline = run("body", cut(levels, way, _SIDE, 0.0))
-    rows = points.reshape(-1, 5)[:35].astype(np.float64)
+    rows = points.reshape(-1, 5)[:35]
     return Body(
-        (rows[:, :2] - 0.5) @ way[:, :2].T + way[:, 2] + 0.5,
-        1 / (1 + np.exp(-np.clip(rows[:, 3], -60, 60))),
+        on_picture(rows[:, :2], way),
+        surely(rows[:, 3]),
         float(np.ravel(sure)[0]),
         put_back(np.clip(0.5 + outline.reshape(_SIDE, _SIDE) / np.float32(_DEEP), 0, 1), way, levels.shape),
     )

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.people.networks import run
+from kyanoscript.core.people.networks import run, surely
 from kyanoscript.core.people.squares import Levels, cut, laid
 from kyanoscript.core.watching import Watch, unwatched
 
@@ -82,7 +82,7 @@ def likest(levels: Levels, x: float, y: float, size: float, enough: float = 1.0)
             square = cut(levels, laid(x, y, size * share, turn, _SIDE), _SIDE)
             for turned in (square, square[:, ::-1]):
                 _, scores = run("faces", np.ascontiguousarray(turned, np.float32) * 2 - 1)
-                best = max(best, float(1 / (1 + np.exp(-np.clip(scores.max(), -80, 80)))))
+                best = max(best, float(surely(scores.max())))
                 if best > enough:
                     return best
     return best
@@ -99,7 +99,7 @@ def _within(levels: Levels, x: float, y: float, side: float) -> list[Face]:
     if float(square.std()) < _FLAT:
         return []
     boxes, scores = run("faces", square * 2 - 1)
-    boxes, score = boxes.reshape(-1, 16), 1 / (1 + np.exp(-np.clip(scores.reshape(-1), -80, 80)))
+    boxes, score = boxes.reshape(-1, 16), surely(scores.reshape(-1))
     found = []
     for k in np.flatnonzero(score > _SURE):
         middle = boxes[k, :2] / _SIDE + _anchors()[k]

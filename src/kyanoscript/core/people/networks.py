@@ -47,6 +47,11 @@ def run(name: str, gray: NDArray[np.float32]) -> tuple[NDArray[Any], ...]:
     return found
 
 
+def surely(logits: NDArray[Any]) -> NDArray[np.float64]:
+    """How sure a network is, 0…1, of what it answers in logits."""
+    return 1 / (1 + np.exp(-np.clip(np.asarray(logits, np.float64), -80, 80)))
+
+
 def _network(name: str) -> cv2.dnn.Net:
     folder = resources.files("kyanoscript") / "core" / "people"
     data = b"".join((folder / f"{part}.tflite").read_bytes() for part in _PARTS.get(name, (name,)))

@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.people.faces import Face
-from kyanoscript.core.people.networks import run
-from kyanoscript.core.people.squares import Levels, cut, laid
+from kyanoscript.core.people.networks import run, surely
+from kyanoscript.core.people.squares import Levels, cut, laid, on_picture
 
 _SIDE = 192  # of what the network sees
 _LOOKS = ((1.5, 0.0), (1.8, 0.0), (2.2, 0.0), (1.5, -0.3), (1.5, 0.3))  # sides of the detector's square, and turns
@@ -37,10 +37,9 @@ def points(levels: Levels, face: Face) -> tuple[Line, float]:
     for room, turn in _LOOKS:
         way = laid(face.x, face.y, face.size * room, face.turn + turn, _SIDE)
         found, score = run("points", cut(levels, way, _SIDE))
-        places = (found.reshape(-1, 3)[:, :2].astype(np.float64) - 0.5) @ way[:, :2].T + way[:, 2] + 0.5
-        sure = float(1 / (1 + np.exp(-np.clip(score.reshape(-1)[0], -80, 80))))
+        sure = float(surely(score.reshape(-1)[0]))
         if best is None or sure > best[1]:
-            best = places, sure
+            best = on_picture(found.reshape(-1, 3)[:, :2], way), sure
         if sure > SURE:
             break
     assert best is not None

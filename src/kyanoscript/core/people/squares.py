@@ -44,6 +44,11 @@ def cut(levels: Levels, way: NDArray[np.float64], pixels: int, beyond: float | N
     return np.asarray(found, np.float32)
 
 
+def on_picture(places: NDArray[np.floating], way: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Places in a square ``(n, 2)``, in pixels from its corner, as pixels of the picture."""
+    return np.asarray((places.astype(np.float64) - 0.5) @ way[:, :2].T + way[:, 2] + 0.5, np.float64)
+
+
 def put_back(square: NDArray[np.float32], way: NDArray[np.float64], shape: tuple[int, ...]) -> NDArray[np.float32]:
     """What a network found in a square, on a picture of a shape ``(h, w)``; 0 round it."""
     return np.asarray(cv2.warpAffine(square, way, (shape[1], shape[0]), flags=cv2.INTER_LINEAR), np.float32)
