@@ -3,16 +3,21 @@ PYTHON := .venv/bin/python
 
 .PHONY: demo test quick check bench mutants wheel campaign campaign-long screenshots docs setup clean
 
-setup: .venv/.ready
+setup: .venv/.ready .venv/.kernels
 
 .venv/.ready: pyproject.toml setup.py tools/setup.sh
 	sh tools/setup.sh tools
 
-# What the program needs and no more, unless the tools are there already.
-.venv/.program: pyproject.toml setup.py tools/setup.sh $(shell find src/kyanoscript -name '*.py')
+# What the program needs and no more.
+.venv/.program: pyproject.toml setup.py tools/setup.sh
 	sh tools/setup.sh program
 
-demo: $(if $(wildcard .venv/.ready),setup,.venv/.program)
+# The inner loops, compiled for this machine: what has not changed is left alone.
+.venv/.kernels: $(shell find src/kyanoscript/core -name '*.py') | .venv/.program
+	$(PYTHON) -P -m kyanoscript.core.kernel.build
+	@touch $@
+
+demo: .venv/.program .venv/.kernels
 	@if [ -n "$$DISPLAY$$WAYLAND_DISPLAY" ]; then $(PYTHON) -P -m kyanoscript --demo; \
 	else QT_QPA_PLATFORM=offscreen $(PYTHON) -P -m kyanoscript --demo --picture kyanoscript-demo.png; fi
 
@@ -58,4 +63,4 @@ docs: setup
 	$(PYTHON) tools/reference.py
 
 clean:
-	rm -rf .venv kyanoscript-demo.png
+	rm -rf .venv build src/kyanoscript/core/kernel/ready kyanoscript-demo.png

@@ -1,45 +1,38 @@
-"""What pyproject.toml cannot say: the wheel carries the kernels ready for the two usual levels of x86-64."""
+"""What pyproject.toml cannot say: a wheel carries the kernels ready for the two usual levels of x86-64."""
 
 import os
 import platform
 import subprocess
 import sys
+from pathlib import Path
 
 from setuptools import setup
 from setuptools.command.bdist_wheel import bdist_wheel
 from setuptools.command.build_py import build_py
 
-LEVELS = ("x86-64-v3", "x86-64-v2")
 READY = sys.platform == "linux" and platform.machine() == "x86_64"  # elsewhere they are compiled on first use
-BUILD = """
-from kyanoscript.core import passes
-from kyanoscript.core.kernel import build, library, mark
-from kyanoscript.core.render import renderer
-
-passes.load_all()
-for module in mark.modules():
-    build.make(module, library.ready(library.level()))
-"""
+BUILD = "from kyanoscript.core.kernel import build, library; build.ahead(tuple(library.LEVELS))"
+KERNELS = Path("kyanoscript/core/kernel/ready")
 
 
 class WithKernels(build_py):
-    """The package, then the libraries of its kernels built from it."""
+    """The package with the libraries of its kernels, which are built where it lies: what has not changed is there."""
 
     def run(self) -> None:
-        """Both levels at once; an editable install builds what it needs when it needs it."""
-        super().run()
+        """Stops where a library is missing. An editable install is made ready by `tools/setup.sh`."""
         if not READY or self.editable_mode:
+            super().run()
             return
-        path = os.pathsep.join([os.path.abspath(self.build_lib), *sys.path])
-        building = [
-            subprocess.Popen(
-                [sys.executable, "-c", BUILD], env={**os.environ, "KYANOSCRIPT_PROCESSOR": level, "PYTHONPATH": path}
-            )
-            for level in LEVELS
-        ]
-        codes = [child.wait() for child in building]
-        if any(codes):
-            raise SystemExit("the kernels could not be built")
+        path = os.pathsep.join([os.path.abspath("src"), *sys.path])
+        subprocess.run([sys.executable, "-c", BUILD], env={**os.environ, "PYTHONPATH": path}, check=True)
+        super().run()
+        built, source = Path(self.build_lib) / KERNELS, Path("src") / KERNELS
+        names = {file.relative_to(source) for file in source.glob("*/*.so")}
+        for file in built.glob("*/*.so"):
+            if file.relative_to(built) not in names:  # from an earlier build
+                file.unlink()
+        if {file.relative_to(built) for file in built.glob("*/*.so")} != names or not names:
+            raise SystemExit("the package was made without its kernels")
 
 
 class ForThisMachine(bdist_wheel):

@@ -1,7 +1,7 @@
 #!/bin/sh
 # Makes .venv, and installs the system libraries that Qt needs where that is possible.
-#   setup.sh program   what the program needs and no more, with its kernels ready
-#   setup.sh tools     the program from where it lies, and what it is tested and built with
+#   setup.sh program   the program from where it lies, with its kernels ready for this machine
+#   setup.sh tools     and what it is tested and built with
 set -eu
 cd "$(dirname "$0")/.."
 
@@ -68,15 +68,12 @@ fi
 
 # An interrupted set-up leaves an interpreter without pip behind; making it again mends it.
 [ -x .venv/bin/pip ] || "$python" -m venv .venv
-quick() { .venv/bin/pip install --quiet --disable-pip-version-check "$@"; }
-rm -rf build # what an earlier build left would be taken into the package
-if [ "${1:-tools}" = program ]; then
-    quick .
-    touch .venv/.program
-else
-    quick --editable ".[dev]"
-    # Compile the kernels now, so that the first start of the window need not.
-    .venv/bin/python -P -c "from kyanoscript.core.render.prepare import prepare; prepare()"
-    rm -f .venv/.program
-    touch .venv/.ready
-fi
+# Everything goes into the one environment, once: no second one to build in. Python compiles what is used when it is.
+quick() { .venv/bin/pip install --quiet --disable-pip-version-check --no-compile "$@"; }
+with=compiler
+[ "${1:-tools}" = program ] || with=dev
+.venv/bin/python -c 'import setuptools as s; raise SystemExit(int(s.__version__.split(".")[0]) < 77)' 2>/dev/null ||
+    quick "setuptools>=77"
+quick --no-build-isolation --editable ".[$with]"
+touch .venv/.program
+[ "$with" = compiler ] || touch .venv/.ready

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 from collections.abc import Callable, Iterable
 from typing import Any
@@ -10,7 +11,7 @@ import llvmlite.binding as llvm
 import numba as typed
 from numba.extending import register_jitable
 
-from kyanoscript.core.kernel.library import OWN, level
+from kyanoscript.core.kernel.library import OWN
 
 numba: Any = typed  # its stubs lack much of what is used here
 _known: set[Callable[..., Any]] = set()
@@ -29,11 +30,12 @@ def compiled(function: Callable[..., None], types: list[str], helpers: Iterable[
     return numba.cfunc(signature, nopython=True, fastmath=True, error_model="numpy")(function)
 
 
-def target() -> Any:
-    """LLVM's machine for the processors that libraries are built for (see `library.level`)."""
+@functools.cache
+def target(processor: str) -> Any:
+    """LLVM's machine for a kind of processor: one of `library.LEVELS`, or `library.OWN`."""
     llvm.initialize_native_target()
     llvm.initialize_native_asmprinter()
-    cpu, features = level(), ""
+    cpu, features = processor, ""
     if cpu == OWN:
         cpu, features = llvm.get_host_cpu_name(), llvm.get_host_cpu_features().flatten()
     return llvm.Target.from_default_triple().create_target_machine(
@@ -41,10 +43,15 @@ def target() -> Any:
     )
 
 
-def object_code(made: Any, symbol: str, machine: Any) -> bytes:
-    """The object file of a compiled loop, with one symbol to be found by."""
-    text = made.inspect_llvm().replace(made.native_name, symbol)
-    module = llvm.parse_assembly(_DEFINITION.sub(_told, text))
+def told(made: Any, symbol: str) -> str:
+    """What a compiled loop does, in LLVM's language and for any processor, with one symbol to be found by."""
+    return _DEFINITION.sub(_told, made.inspect_llvm().replace(made.native_name, symbol))
+
+
+def object_code(text: str, symbol: str, processor: str) -> bytes:
+    """The object file of what `told` says, for a kind of processor."""
+    machine = target(processor)
+    module = llvm.parse_assembly(text)
     _keep_only(module, symbol, machine)
     code: bytes = machine.emit_object(module)
     return code
@@ -64,14 +71,23 @@ def _told(found: re.Match[str]) -> str:
     return f'{found[1]}{arguments} "reciprocal-estimates"="none"{found[3]}'
 
 
+_PYTHON = ("Py", "_Py", "numba_", "NRT_")
+
+
 def _keep_only(module: Any, symbol: str, machine: Any) -> None:
-    """Make everything but the kernel private and optimise again: the calls into Python that Numba wraps around a
-    function for raising errors are then seen to be out of reach and go, so that the library stands alone."""
+    """Make everything but the kernel private and optimise: the calls into Python that Numba wraps around a function for
+    raising errors are then seen to be out of reach and go, so that the library stands alone.
+
+    Once is mostly enough. Where it shows only after loops are unrolled that nothing is raised, another time is needed.
+    """
     for function in module.functions:
         if not function.is_declaration and function.name != symbol:
             function.linkage = "internal"
     options = llvm.create_pipeline_tuning_options(speed_level=3)
     options.loop_vectorization = True
     options.slp_vectorization = True
-    builder = llvm.create_pass_builder(machine, options)
-    builder.getModulePassManager().run(module, builder)
+    for _ in range(2):
+        builder = llvm.create_pass_builder(machine, options)
+        builder.getModulePassManager().run(module, builder)
+        if not any(function.name.startswith(_PYTHON) for function in module.functions):
+            return

@@ -13,13 +13,14 @@ import os
 import platform
 import subprocess
 import sys
-from collections.abc import Callable
+import tempfile
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import platformdirs
 
 _FORMAT = 5  # raised when the way of building changes, so that old libraries are not loaded
-_READY = Path(__file__).with_name("ready")  # those that come with the program
+READY = Path(__file__).with_name("ready")  # those that come with the program, in a folder a kind of processor
 _SOURCE = Path(__file__).resolve().parents[3]
 
 # Flags of /proc/cpuinfo that a level asks for besides those of the levels below it (x86-64 psABI, table 3.1).
@@ -61,43 +62,52 @@ def _processor() -> str:
     return "".join(line for line in text.splitlines()[:40] if line.startswith(wanted))
 
 
-def identity() -> str:
-    """What a library depends on besides its source."""
-    own = f" {platform.machine()} {_processor()}" if level() == OWN else ""
-    return f"{_FORMAT} {level()}{own}"
+def identity(processor: str) -> str:
+    """What a library for a kind of processor depends on besides its source."""
+    own = f" {platform.machine()} {_processor()}" if processor == OWN else ""
+    return f"{_FORMAT} {processor}{own}"
 
 
 def cache() -> Path:
-    """Where libraries are kept that were built on this machine."""
-    return Path(os.environ.get("KYANOSCRIPT_KERNELS") or platformdirs.user_cache_dir("kyanoscript")) / level()
+    """Where libraries are kept that were built on this machine, in a folder a kind of processor."""
+    return Path(os.environ.get("KYANOSCRIPT_KERNELS") or platformdirs.user_cache_dir("kyanoscript"))
 
 
-def ready(processor: str) -> Path:
-    """Where those are that come with the program, for a level."""
-    return _READY / processor
+def place(folder: Path, processor: str, name: str) -> Path:
+    """The file of a library."""
+    return folder / processor / f"{name}.so"
 
 
 def find(name: str) -> Path | None:
-    """The library of that name, if it is there."""
-    for folder in (ready(level()), cache()):
-        path = folder / f"{name}.so"
+    """The library of that name for this processor, if it is there."""
+    for folder in (READY, cache()):
+        path = place(folder, level(), name)
         if path.is_file():
             return path
     return None
 
 
-def build_apart(modules: list[str], progress: Callable[[float], None]) -> None:
-    """Build the libraries of some modules into the cache, in other processes, which write how far they are.
+def build_apart(
+    modules: list[str],
+    progress: Callable[[float], None],
+    *,
+    folder: Path | None = None,
+    processors: Sequence[str] = (),
+) -> None:
+    """Build the libraries of some modules in other processes, which write how far they are.
 
-    Raises OSError, CalledProcessError; and what ``progress`` raises, which ends the building.
+    They go into the cache or another folder, for this kind of processor or others. Raises OSError, CalledProcessError
+    with what the compiler said; and what ``progress`` raises, which ends the building.
     """
     progress(0.0)
     quiet = subprocess.DEVNULL
+    into, kinds = str(folder or cache()), list(processors or [level()])
     with contextlib.ExitStack() as ending:
+        said = ending.enter_context(tempfile.TemporaryFile())
         children = [
             ending.enter_context(
                 subprocess.Popen(
-                    _isolated(part), stdin=quiet, stdout=subprocess.PIPE, stderr=quiet, cwd=_SOURCE, text=True
+                    _isolated(part, into, kinds), stdin=quiet, stdout=subprocess.PIPE, stderr=said, cwd=_SOURCE, text=True
                 )
             )
             for part in _parts(modules)
@@ -108,8 +118,9 @@ def build_apart(modules: list[str], progress: Callable[[float], None]) -> None:
             for child in children:
                 child.kill()
             raise
-    if any(child.returncode for child in children):
-        raise subprocess.CalledProcessError(1, "building the kernels")
+        if any(child.wait() for child in children):
+            said.seek(0)
+            raise subprocess.CalledProcessError(1, "building the kernels", stderr=said.read().decode(errors="replace"))
     progress(1.0)
 
 
@@ -137,7 +148,7 @@ def _follow(children: list[subprocess.Popen[str]], count: int, progress: Callabl
                     lines.unregister(key.fileobj)
 
 
-def _isolated(modules: list[str]) -> list[str]:
+def _isolated(modules: list[str], folder: str, processors: list[str]) -> list[str]:
     """The command that builds, with the modules of this process and none of the present folder.
 
     Isolated: no file of the folder that one happens to stand in is taken for one of its modules.
@@ -145,7 +156,10 @@ def _isolated(modules: list[str]) -> list[str]:
     here = os.path.realpath(os.curdir)
     found = [str(_SOURCE), *(p for p in sys.path if p and os.path.realpath(p) != here)]
     paths = list(dict.fromkeys(found))
-    start = f"import sys; sys.path[:] = {paths!r}; from kyanoscript.core.kernel import build; build.main({modules!r})"
+    start = (
+        f"import sys; sys.path[:] = {paths!r}; from kyanoscript.core.kernel import build; "
+        f"build.main({modules!r}, {folder!r}, {processors!r})"
+    )
     return [sys.executable, "-I", "-c", start]
 
 

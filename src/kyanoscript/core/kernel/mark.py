@@ -169,10 +169,17 @@ def _bind_in_process(wanted: Iterable[str], error: Exception) -> None:
         _backends[module] = "in process"
 
 
+def library_name(module: str, processor: str = "") -> str:
+    """The name of a module's library for a kind of processor (this one's, if none is named).
+
+    It tells the module, and its source with that of everything it is made from.
+    """
+    return _library_name(module, processor or library.level())
+
+
 @functools.cache
-def library_name(module: str) -> str:
-    """The name of a module's library: it tells the module, and its source with that of everything it is made from."""
-    digest = hashlib.sha256(library.identity().encode())
+def _library_name(module: str, processor: str) -> str:
+    digest = hashlib.sha256(library.identity(processor).encode())
     files, constants = {_file(module)}, set[str]()
     for marked in _modules[module].values():
         for file, constant in _made_from(marked.function, set()):
