@@ -14,7 +14,7 @@ setup: .venv/.ready .venv/.kernels
 
 # The inner loops, compiled for this machine: what has not changed is left alone.
 .venv/.kernels: $(shell find src/kyanoscript/core -name '*.py') | .venv/.program
-	$(PYTHON) -P -m kyanoscript.core.kernel.build
+	$(PYTHON) -P tools/kernels.py
 	@touch $@
 
 demo: .venv/.program .venv/.kernels

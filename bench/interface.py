@@ -42,6 +42,10 @@ class Probe:
         self.late.append(now - self._last - 0.002)
         self._last = now
 
+    def longest(self) -> float:
+        """Seconds that it was late by at most, and is by now: one that never came back in between is late too."""
+        return max([*self.late, time.perf_counter() - self._last - 0.002])
+
     def again(self) -> None:
         """Forget what was counted."""
         self.late = []
@@ -61,7 +65,7 @@ def opened(folder: Path, script: dict[str, Any]) -> Any:
     """A window of 1280 × 800 on a photograph of 24 MP."""
     from PySide6.QtWidgets import QApplication
 
-    from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.app.picture import settle
     from kyanoscript.ui.app.window import Window
     from kyanoscript.ui.widgets import theme
 
@@ -135,12 +139,12 @@ def every_control(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
     """
     from PySide6.QtCore import QPointF
 
-    from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.app.picture import settle
 
     window = opened(folder, script)
     probe = Probe()
     wait(1.0)
-    rows = [{"pass": "", "control": "nothing (idle)", "longest_ms": max(probe.late) * 1e3, "first_ms": 0.0}]
+    rows = [{"pass": "", "control": "nothing (idle)", "longest_ms": probe.longest() * 1e3, "first_ms": 0.0}]
 
     def count(handle: str, control: str, drag: Callable[[], None]) -> None:
         # The machine itself stops now and then, idle or not. What is our own doing comes back every time.
@@ -149,7 +153,7 @@ def every_control(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
             settle(window)
             probe.again()
             drag()
-            tries.append(max(probe.late))
+            tries.append(probe.longest())
         rows.append({"pass": handle, "control": control, "longest_ms": min(tries) * 1e3, "first_ms": tries[0] * 1e3})
 
     for k, handle in enumerate(window.desk.script.passes):
@@ -178,7 +182,7 @@ def brush(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
     from PySide6.QtCore import QPointF, Qt
     from PySide6.QtTest import QTest
 
-    from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.app.picture import settle
     from kyanoscript.ui.service.requests import Mask
 
     rows = []

@@ -28,7 +28,7 @@ sys.path.insert(0, {here!r})
 from pathlib import Path
 import interface
 from PySide6.QtWidgets import QApplication
-from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
 application = QApplication([])
 window = Window()
@@ -55,7 +55,7 @@ import sys, json, resource
 sys.path.insert(0, {here!r})
 from pathlib import Path
 import interface, recipes, twelve_passes
-from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.picture import settle
 window = interface.opened(Path(sys.argv[1]), twelve_passes.script())
 row = {{"opened": recipes._resident()}}
 window.registry.go(window.recipes)

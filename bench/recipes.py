@@ -27,7 +27,7 @@ def sheet(folder: Path) -> dict[str, Any]:
     from kyanoscript.core.passes import load_all
     from kyanoscript.core.script import Script
     from kyanoscript.files.cookbook import Cookbook
-    from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.app.picture import settle
 
     window = interface.opened(folder, {"kyanoscript": 1, "passes": []})
     window.resize(1280, 800)
@@ -69,7 +69,7 @@ def sheet(folder: Path) -> dict[str, Any]:
         window.recipes.trials._ask()
         while not service.idle():
             interface.wait(0.02)
-        late.append(max(probe.late))
+        late.append(probe.longest())
     row = {
         "alone": statistics.mean(alone),
         "first": statistics.median(firsts),

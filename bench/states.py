@@ -102,7 +102,7 @@ def strip(folder: Path) -> dict[str, Any]:
 
 
 def _settle(window: Any) -> None:
-    from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.app.picture import settle
 
     settle(window)
 

@@ -77,7 +77,7 @@ _WINDOW = """
 import json, resource, sys, time
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
-from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.service.views import Shown
 from kyanoscript.ui.widgets import theme

@@ -22,7 +22,7 @@ def drags(
     """Drag controls one after another at 24 MP, in a window of 1280 × 800 or with an easel of the given size."""
     from PySide6.QtWidgets import QApplication
 
-    from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.app.picture import settle
     from kyanoscript.ui.app.window import Window
     from kyanoscript.ui.widgets import theme
 
@@ -86,7 +86,7 @@ def _drag(window: Any, move: Move) -> dict[str, Any]:
     last[0] = time.perf_counter()
     probe.start()
     wait(400)
-    idle = max(gaps)  # what the machine itself holds the thread up by
+    idle = max(gaps, default=0.0)  # what the machine itself holds the thread up by
     slider = window.bench.slip.sliders[name]
     window.desk.begin("Bench")
     began = time.perf_counter()
@@ -102,8 +102,9 @@ def _drag(window: Any, move: Move) -> dict[str, Any]:
             moved.append(time.perf_counter())
         steps += 1
         wait(max(0, round((began + steps / 60 - time.perf_counter()) * 1e3)))
-    frames = [at for at, _ in shown]
+    ended, frames = time.perf_counter(), [at for at, _ in shown]
     coarse = sum(frame.coarse for _, frame in shown)
+    late = max(gaps, default=0.0), float(np.percentile(gaps or [0.0], 99))
     rests = []
     for k in range(5):  # the hand comes to rest
         slider._announce(start + (end - start) * (0.3 + 0.1 * k))
@@ -117,21 +118,22 @@ def _drag(window: Any, move: Move) -> dict[str, Any]:
     probe.stop()
     window.desk.commit()
     window.easel.painted.disconnect(painted)
-    apart = np.diff(frames)
-    frame = shown[-1][1]
+    # From beginning to end: a machine that shows one picture in all that time, or none, is measured too.
+    apart = np.diff([began + WARM, *frames, ended])
+    rect = window.easel.frame.rect
     return {
         "pass": index,
         "slider": name,
         "easel": f"{window.easel.width()}x{window.easel.height()}",
-        "megapixels": frame.rect.width * frame.rect.height / 1e6,
-        "frames_a_second": len(apart) / float(apart.sum()),
+        "megapixels": rect.width * rect.height / 1e6,
+        "frames_a_second": len(frames) / float(apart.sum()),
         "longest_wait_ms": float(apart.max()) * 1e3,
-        "moves_a_second": (len(moved) - 1) / (moved[-1] - moved[0]),
+        "moves_a_second": len(moved) / float(apart.sum()),
         "coarse_share": coarse / max(1, len(frames)),
         "finest": window.service._memory.pace.now(index),
         "sharp_ms": float(np.median(rests)) * 1e3,
-        "interface_longest_ms": max(gaps) * 1e3 - 5,
-        "interface_99_percent_ms": float(np.percentile(gaps, 99)) * 1e3 - 5,
+        "interface_longest_ms": late[0] * 1e3 - 5,
+        "interface_99_percent_ms": late[1] * 1e3 - 5,
         "interface_idle_ms": idle * 1e3 - 5,
     }
 

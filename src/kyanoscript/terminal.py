@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import Any
 
 OK = 0
+FAULT = 1  # something is not as it should be, and nobody who called can put it right
 WRONG = 2  # exit status for anything the caller can put right: a bad file, name or value
 STOPPED = 130  # as shells count an interrupt
 DASH = Path("-")
@@ -36,6 +37,23 @@ def complain(message: str) -> int:
     with contextlib.suppress(OSError, ValueError):
         print(f"kyanoscript: {' '.join(message.split())}", file=sys.stderr, flush=True)
     return WRONG
+
+
+class Told:
+    """How far something long has come, on stderr: at a terminal in one line that goes on, else that it has begun."""
+
+    def __init__(self, what: str) -> None:
+        self._what = what
+        self._begun = False
+
+    def __call__(self, share: float) -> None:
+        terminal = sys.stderr.isatty()
+        if not terminal and self._begun:
+            return
+        self._begun = True
+        end = "\n" if not terminal or share >= 1 else "\r"
+        with contextlib.suppress(OSError, ValueError):
+            print(f"kyanoscript: {self._what} {share:4.0%}", end=end, file=sys.stderr, flush=True)
 
 
 @contextlib.contextmanager

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QMainWindow
 
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import Renderer
-from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.widgets import theme
 from tests.conftest import make_colourful

@@ -16,7 +16,7 @@ from kyanoscript.core.script import Script, loads
 from kyanoscript.files.journal import Journal, find_lost
 from kyanoscript.files.places import folder
 from kyanoscript.files.remembered import Remembered, recall, remember
-from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.widgets import theme
 from tests.ui.conftest import Bench
@@ -26,7 +26,7 @@ import sys, time
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from kyanoscript.ui.widgets import theme
-from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
 app = QApplication([])
 theme.apply(app)

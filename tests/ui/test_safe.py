@@ -34,8 +34,8 @@ from kyanoscript.files.places import folder
 from kyanoscript.files.remembered import Remembered
 from kyanoscript.files.scriptfile import MIMETYPE, read_script
 from kyanoscript.files.settings import Settings
+from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.shell import Shell
-from kyanoscript.ui.app.start import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.commands.export_dialog import ExportDialog
 from kyanoscript.ui.jobs.lanes import UNFORESEEN, Jobs, Lane

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QWidget
 from kyanoscript import demo
 from kyanoscript.core.passes import load_all
 from kyanoscript.files.scriptfile import read_script
-from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.export_dialog import ExportDialog

@@ -39,7 +39,7 @@ from kyanoscript.core import passes  # noqa: E402
 from kyanoscript.core.script import dumps  # noqa: E402
 from kyanoscript.files import log  # noqa: E402
 from kyanoscript.files.settings import Settings  # noqa: E402
-from kyanoscript.ui.app.start import settle  # noqa: E402
+from kyanoscript.ui.app.picture import settle  # noqa: E402
 from kyanoscript.ui.app.window import Window  # noqa: E402
 from kyanoscript.ui.commands.list import COMMANDS, QUIT, REDO, UNDO  # noqa: E402
 from kyanoscript.ui.commands.view import Held  # noqa: E402

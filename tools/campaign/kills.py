@@ -29,7 +29,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from PySide6.QtCore import QTimer
 from kyanoscript.files.settings import Settings
-from kyanoscript.ui.app.start import settle
+from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.widgets import theme
 mode, folder, photo = sys.argv[1], Path(sys.argv[2]), Path(sys.argv[3])

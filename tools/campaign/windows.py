@@ -24,7 +24,7 @@ def run() -> Report:
     from kyanoscript.files.journal import find_lost
     from kyanoscript.files.scriptfile import read_script
     from kyanoscript.files.settings import Settings
-    from kyanoscript.ui.app.start import settle
+    from kyanoscript.ui.app.picture import settle
     from kyanoscript.ui.app.window import Window
     from kyanoscript.ui.widgets import theme
 

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+import argparse
+import importlib
 import os
 import sys
 import threading
 from collections.abc import Callable, Sequence
 
-from kyanoscript.terminal import OK, STOPPED, WRONG, complain, honest_streams, interrupts_said, stop_signal
+from kyanoscript.terminal import OK, STOPPED, WRONG, Told, complain, honest_streams, interrupts_said, stop_signal
 
 __all__ = ["OK", "STOPPED", "WRONG", "main"]
 
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run a command; returns the exit status: 0 done, 2 for what the caller can put right, 130 or 143 stopped."""
+    # NumPy's own threads wait awake for a tenth of a second before they sleep: of a short command's time a fifth.
+    os.environ.setdefault("OPENBLAS_THREAD_TIMEOUT", "4")
     words = list(sys.argv[1:] if argv is None else argv)
     with honest_streams() as status:
         status.value = _run(words)
@@ -35,7 +39,7 @@ def _run(words: list[str]) -> int:
     if room:
         return complain(room)
     with interrupts_said():
-        return _watched(lambda: _command(options.command)(options))
+        return _watched(lambda: _done(options))
 
 
 _LEAST = 640  # MB of address space: with less, libraries that it is built on crash while they are loaded
@@ -51,29 +55,35 @@ def _too_little_room() -> str:
     return f"this session may use {limit >> 20} MB of address space (ulimit -v); at least {_LEAST} MB are needed"
 
 
-def _command(name: str) -> Callable[..., int]:
-    from kyanoscript.cli import listing, plates, processes, rendering, sheets, strips
+_COMMANDS = {  # the module and the function that each is done by: no other is imported
+    "render": "rendering.render",
+    "sheet": "sheets.sheet",
+    "plates": "plates.plates",
+    "wedge": "processes.wedge",
+    "read": "processes.read",
+    "negative": "processes.negative",
+    "darkroom": "processes.expose",
+    "processes": "processes.processes",
+    "strip": "strips.strip",
+    "trace": "rendering.trace",
+    "info": "listing.info",
+    "look": "listing.look",
+    "states": "listing.states",
+    "differ": "listing.differ_in_words",
+    "passes": "listing.passes",
+    "recipes": "listing.recipes",
+    "check": "listing.check",
+}
 
-    commands: dict[str, Callable[..., int]] = {
-        "render": rendering.render,
-        "sheet": sheets.sheet,
-        "plates": plates.plates,
-        "wedge": processes.wedge,
-        "read": processes.read,
-        "negative": processes.negative,
-        "darkroom": processes.expose,
-        "processes": processes.processes,
-        "strip": strips.strip,
-        "trace": rendering.trace,
-        "info": listing.info,
-        "look": listing.look,
-        "states": listing.states,
-        "differ": listing.differ_in_words,
-        "passes": listing.passes,
-        "recipes": listing.recipes,
-        "check": listing.check,
-    }
-    return commands[name]
+
+def _done(options: argparse.Namespace) -> int:
+    module, function = _COMMANDS[options.command].split(".")
+    command: Callable[..., int] = getattr(importlib.import_module(f"{__name__}.{module}"), function)
+    if not getattr(options, "quiet", False):
+        from kyanoscript.core import kernel
+
+        kernel.watch(Told("compiling the inner loops for this processor, once"))
+    return command(options)
 
 
 def _watched(work: Callable[[], int]) -> int:

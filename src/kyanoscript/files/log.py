@@ -18,6 +18,7 @@ from kyanoscript.files.places import folder
 
 _MOST = 256 << 10  # bytes, after which a new log is begun
 _lock = threading.Lock()
+_faults = [0]
 
 
 def path() -> Path:
@@ -25,10 +26,16 @@ def path() -> Path:
     return folder() / "log.txt"
 
 
+def faults() -> int:
+    """How many exceptions this program has written down."""
+    return _faults[0]
+
+
 def note(what: str, error: BaseException | None = None) -> None:
     """Write down what happened, with the trace of an exception if there is one; by any thread."""
     lines = [f"{time.strftime('%Y-%m-%d %H:%M:%S')}  {__version__}  {os.getpid()}  {what}"]
     if error is not None:
+        _faults[0] += 1
         lines += ["  " + line for line in "".join(traceback.format_exception(error)).splitlines()]
     text = "\n".join(lines) + "\n"
     if os.environ.get("KYANOSCRIPT_LOG") == "stderr":

@@ -9,7 +9,6 @@ import os
 import pkgutil
 import shutil
 import subprocess
-import sys
 import tempfile
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
@@ -33,7 +32,9 @@ def make(module: str, folder: Path, processors: Iterable[str]) -> None:
 
     Each is put there in one step, so that a half-written one is never loaded. Raises OSError, CalledProcessError.
     """
-    missing = {processor: library.place(folder, processor, mark.library_name(module, processor)) for processor in processors}
+    missing = {
+        processor: library.place(folder, processor, mark.library_name(module, processor)) for processor in processors
+    }
     missing = {processor: path for processor, path in missing.items() if not path.exists()}
     if not missing:
         return
@@ -112,24 +113,3 @@ def _lacking(path: Path, module: str) -> str:
         return str(error)
     absent = [kernel.symbol for kernel in mark.kernels(module) if not hasattr(opened, kernel.symbol)]
     return f"{path.name} has no {absent[0]}" if absent else ""
-
-
-def _at_a_terminal() -> None:
-    """Everything for this machine, or for the kinds of processor that are named, with a word of how far it is."""
-    processors = sys.argv[1:] or [library.level()]
-    told = False
-
-    def progress(share: float) -> None:
-        nonlocal told
-        if sys.stderr.isatty() or not told:
-            told = True
-            end = "\r" if sys.stderr.isatty() else "\n"
-            print(f"Compiling the inner loops for {', '.join(processors)}: {share:4.0%}", end=end, file=sys.stderr, flush=True)
-
-    ahead(processors, progress)
-    if told and sys.stderr.isatty():
-        print(file=sys.stderr)
-
-
-if __name__ == "__main__":
-    _at_a_terminal()

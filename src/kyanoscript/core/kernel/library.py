@@ -16,6 +16,7 @@ import sys
 import tempfile
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import Any
 
 import platformdirs
 
@@ -100,16 +101,12 @@ def build_apart(
     with what the compiler said; and what ``progress`` raises, which ends the building.
     """
     progress(0.0)
-    quiet = subprocess.DEVNULL
     into, kinds = str(folder or cache()), list(processors or [level()])
     with contextlib.ExitStack() as ending:
         said = ending.enter_context(tempfile.TemporaryFile())
+        streams: dict[str, Any] = {"stdin": subprocess.DEVNULL, "stdout": subprocess.PIPE, "stderr": said}
         children = [
-            ending.enter_context(
-                subprocess.Popen(
-                    _isolated(part, into, kinds), stdin=quiet, stdout=subprocess.PIPE, stderr=said, cwd=_SOURCE, text=True
-                )
-            )
+            ending.enter_context(subprocess.Popen(_isolated(part, into, kinds), cwd=_SOURCE, text=True, **streams))
             for part in _parts(modules)
         ]
         try:

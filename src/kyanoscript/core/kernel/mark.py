@@ -55,7 +55,7 @@ class Kernel:
     def __call__(self, *args: Any) -> None:
         call = self._call
         if call is None:
-            _load([self.module], _untold)
+            _load([self.module], _watching[0])
             call = self._call
             assert call is not None
         call(*[a if d is None else self._pointer(a, d) for a, d in zip(args, self._checks, strict=True)])
@@ -115,6 +115,14 @@ def backends() -> dict[str, str]:
 
 def _untold(share: float) -> None:
     """For building that nobody watches."""
+
+
+_watching: list[Callable[[float], None]] = [_untold]
+
+
+def watch(progress: Callable[[float], None]) -> None:
+    """From now on tell how far the building is that calling a kernel sets off, 0…1: see `load`."""
+    _watching[0] = progress
 
 
 def load(progress: Callable[[float], None] = _untold) -> None:

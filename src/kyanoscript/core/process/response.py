@@ -10,12 +10,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.interpolate import BSpline, PchipInterpolator, make_smoothing_spline
-from scipy.optimize import isotonic_regression, minimize_scalar
 
 from kyanoscript.core.process.aims import Array, aimed, density_from
+
+if TYPE_CHECKING:  # SciPy is half of a second of every start: it is imported where it works
+    from scipy.interpolate import BSpline
 
 FEWEST = 6  # different steps: with fewer a curve would be guessed
 _GRID = 1001
@@ -56,6 +58,8 @@ class Response:
 
     def value_for(self, lightness: Array) -> Array:
         """The values that print a lightness; ends where there is none."""
+        from scipy.interpolate import PchipInterpolator
+
         falls = np.concatenate([[True], np.diff(np.minimum.accumulate(self.fitted)) < -1e-6])
         light, value = self.fitted[falls][::-1], self.grid[falls][::-1]
         inside = (light > self.deepest + _TAIL) & (light < self.white - _TAIL)
@@ -102,9 +106,16 @@ def respond(readings: Iterable[Pair], smoothing: float = 1.0) -> Response:
     raw, band = spline(np.clip(grid, values[0], values[-1])), errors(grid)
     stops = _turns(grid, raw, band)
     keep = grid <= stops + 1e-9
-    fitted = np.asarray(isotonic_regression(raw[keep], increasing=False).x)
+    fitted = _monotone(raw[keep], rising=False)
     fitted = np.concatenate([fitted, np.full(len(grid) - len(fitted), fitted[-1])])
     return Response(values, means, counts, grid, fitted, band, noise, stops, smoothing)
+
+
+def _monotone(values: Array, rising: bool) -> Array:
+    """The nearest values that go one way only."""
+    from scipy.optimize import isotonic_regression
+
+    return np.asarray(isotonic_regression(values, increasing=rising).x)
 
 
 def _check(values: Array, means: Array) -> None:
@@ -136,6 +147,9 @@ def _smoothed(
     values: Array, means: Array, counts: Array, noise: float, smoothing: float
 ) -> tuple[Callable[[Array], Array], Callable[[Array], Array]]:
     """The spline, and its standard error over values."""
+    from scipy.interpolate import make_smoothing_spline
+    from scipy.optimize import minimize_scalar
+
     unit = np.eye(len(values))
 
     def spline(lam: float, of: Array) -> BSpline:
@@ -241,7 +255,7 @@ def _above(times: Sequence[float], lightness: Sequence[float], white: float) -> 
     if list(times) != sorted(set(times)) or times[0] <= 0:
         raise ValueError("times have to rise, from above 0")
     dense = density_from(np.array(lightness, np.float64)) - float(density_from(white))
-    return np.asarray(isotonic_regression(dense).x)
+    return _monotone(dense, rising=True)
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,12 @@
 
 from __future__ import annotations
 
+import atexit
+import contextlib
+import weakref
+from typing import Protocol
+
+import shiboken6
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QMessageBox
 
@@ -9,6 +15,33 @@ from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import until
 
 _PATIENCE = 2.0  # seconds that closing may take without a word
+
+
+class Ends(Protocol):
+    """A window that can be ended without a question."""
+
+    @property
+    def closed(self) -> bool:
+        """Whether it has been closed."""
+
+    def end_at_once(self) -> None:
+        """Put what was done into the journal, and listen no longer."""
+
+
+_open: weakref.WeakSet[Ends] = weakref.WeakSet()
+
+
+def never_left_open(window: Ends) -> None:
+    """Have a window ended when the program is left by a fault: what it listens to goes before it does."""
+    _open.add(window)
+
+
+@atexit.register
+def _end_those_open() -> None:  # before their threads are: see `core.ending`
+    for window in list(_open):
+        if shiboken6.isValid(window) and not window.closed:
+            with contextlib.suppress(RuntimeError):  # no thread is started any more
+                window.end_at_once()
 
 
 def leave(context: Context) -> bool:

@@ -64,18 +64,22 @@ def run(words: Sequence[str]) -> int:
     shell.hold(window)
     _faults_are_noted(window.foot.say)
     ending.follow(window)
+    failed: list[str] = []
+    warned: list[str] = []
+    window.foot.warned.connect(warned.append)
     if options.demo:
         job = window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     elif options.file is not None:
         job = window.opening.open(options.file)
     else:
         job = None
-    failed: list[str] = []
     if job is not None:
         job.failed.connect(failed.append)
         job.failed.connect(lambda _: window.easel.show_glimpse(QImage()))
     if options.picture is not None:
-        return _draw(window, options.picture, failed)
+        from kyanoscript.ui.app import picture
+
+        return picture.draw(window, options.picture, job is not None, failed, warned)
     window.keeper.look()
     if first_time and not options.demo:
         window.open_demo()
@@ -228,38 +232,3 @@ def _faults_are_noted(say: Callable[..., None]) -> None:
 
     sys.excepthook = noted
     threading.excepthook = lambda found: log.note("a fault in a thread", found.exc_value)
-
-
-def _draw(window: Any, target: Path, failed: list[str]) -> int:
-    """Wait until everything is rendered, draw the window into a file and leave."""
-    settle(window)
-    status = 0
-    if failed:
-        status = complain(failed[0])
-    elif not window.window().grab().save(str(target), "PNG"):
-        status = complain(f"{target.name} could not be written. Check the folder")
-    else:
-        print(f"The window was drawn into {os.path.abspath(target)}")
-    window.desk.saved_as(window.desk.file, window.desk.whole)
-    window.close()
-    return status
-
-
-def settle(window: Any, seconds: float = 120) -> None:
-    """Let the window work until nothing is under way, nor about to begin."""
-    import time
-
-    from PySide6.QtCore import QTimer
-    from PySide6.QtWidgets import QApplication
-
-    def about_to_begin(timer: QTimer) -> bool:
-        return timer.isActive() and timer.isSingleShot() and timer.interval() < 100
-
-    end = time.monotonic() + seconds
-    quiet = 0
-    while quiet < 5 and time.monotonic() < end:
-        QApplication.processEvents()
-        busy = window.jobs.busy or not window.service.idle()
-        busy = busy or any(map(about_to_begin, window.window().findChildren(QTimer)))
-        quiet = 0 if busy else quiet + 1
-        time.sleep(0.002)

@@ -9,7 +9,7 @@ from kyanoscript import demo
 from kyanoscript.files.remembered import Remembered
 from kyanoscript.ui.app.glimpses import Glimpses
 from kyanoscript.ui.app.habits import Habits
-from kyanoscript.ui.app.leaving import leave
+from kyanoscript.ui.app.leaving import leave, never_left_open
 from kyanoscript.ui.app.masthead import Masthead
 from kyanoscript.ui.app.places import Places
 from kyanoscript.ui.app.recovery import Recovery
@@ -89,7 +89,7 @@ class Window(QWidget):
         around.setContentsMargins(0, 0, 0, 0)
         around.addWidget(self.places)
         self.left_behind = False  # it was closed while something was still at work
-        self._closing = False
+        self.closed = False  # or on its way to be
         self._connect()
         self.keys = Keys(self, self.registry, desk, self.easel)
         self.keys.returned.connect(self.saving.look_again)
@@ -100,6 +100,7 @@ class Window(QWidget):
         self.glimpses = Glimpses(context) if keeps else None
         self._fill_demos()
         self.registry.go(self.bench)
+        never_left_open(self)
 
     def views(self) -> tuple[View, ...]:
         """Every view, in the order of the masthead. Another one takes a folder and its name here."""
@@ -205,10 +206,10 @@ class Window(QWidget):
         self.window().close()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if self._closing or (self.desk.edited and not self.opening.may_lose()):
+        if self.closed or (self.desk.edited and not self.opening.may_lose()):
             event.ignore()
             return
-        self._closing = True
+        self.closed = True
         self.keys.stop()
         self.keeper.stop()
         self.habits.keep_last()
@@ -217,5 +218,6 @@ class Window(QWidget):
 
     def end_at_once(self) -> None:
         """The system asks the program to end: what was done goes into the journal, and nothing is asked."""
+        self.keys.stop()
         self.keeper.write_now()
         self.jobs.wait(1.0)

@@ -282,6 +282,14 @@ class Easel(Stage):
         self.image = display.view(frame.pixels)
         self.update()
 
+    @property
+    def complete(self) -> bool:
+        """Whether all that is in sight of the print lies on the easel, as its script is now and at its full scale."""
+        frame, seen = self.frame, self.sight.seen() if self.desk.photo is not None else None
+        if frame is None or seen is None or frame.coarse or frame.look.script != self.shown():
+            return False
+        return frame.scale == self.render_scale() and frame.rect.holds(seen)
+
     def show_glimpse(self, image: QImage) -> None:
         """A small picture of the print that is being opened; an empty one if nothing is, after all."""
         self._backdrop = image

@@ -20,6 +20,7 @@ class Foot(QWidget):
     whole = Signal()
     actual = Signal()
     stop = Signal()
+    warned = Signal(str)  # a warning is shown
 
     def __init__(self) -> None:
         super().__init__()
@@ -76,6 +77,8 @@ class Foot(QWidget):
         self._timer.stop()
         if text and not stay:
             self._timer.start(_LONG)
+        if text and warning:
+            self.warned.emit(text)
 
     @property
     def working(self) -> bool:

@@ -15,6 +15,7 @@ from typing import Any
 
 from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
 
+from kyanoscript.core import ending
 from kyanoscript.files import log
 from kyanoscript.files.errors import Cancelled, FileError
 
@@ -76,6 +77,7 @@ class Jobs(QObject):
         self._threads: dict[Lane, threading.Thread] = {}
         self._running: set[Job] = set()
         self._stopped = False
+        ending.in_order(self)
 
     def run(self, work: Callable[[Job], Any], lane: Lane = Lane.SHORT) -> Job:
         """Start work that is handed its job, as soon as the caller is back in the event loop."""

@@ -12,7 +12,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 from PySide6.QtCore import QObject, Signal, SignalInstance
 
-from kyanoscript.core import kernel, machine
+from kyanoscript.core import ending, kernel, machine
 from kyanoscript.core.picture import Source
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.cache import TileCache
@@ -65,6 +65,7 @@ class RenderService(QObject):
         if machine.processors() > 1:
             works["pair"] = lambda: self._serve("pair", lambda request: request.pairs)
         self._threads = [threading.Thread(target=work, name=name, daemon=True) for name, work in works.items()]
+        ending.in_order(self)
         for thread in self._threads:
             thread.start()
 
@@ -194,7 +195,7 @@ class RenderService(QObject):
             self._queue,
             asked,
             lambda result: self._found.emit(asked, result),
-            lambda: self._stopping,
+            self._over,
             self._helpers,
             self._count,
             self._watch if asked.request.watched else unwatched,
@@ -211,12 +212,18 @@ class RenderService(QObject):
                 if asked.request.returns and not self._giving_up:
                     self._queue.again(asked)
         except Exception as error:  # a failed picture must not end the service
+            if self._over():  # its helpers were gone before it
+                return
             log.note(f"{type(asked.request).__name__} could not be worked out", error)
             said = str(error) if isinstance(error, FileError) else ""
             self.failed.emit(said or (_STARVED if isinstance(error, MemoryError) else _UNSEEN))
 
+    def _over(self) -> bool:
+        """Whether nothing is to be worked out any more: it was stopped, or the program is at its end."""
+        return self._stopping or not threading.main_thread().is_alive()
+
     def _watch(self, what: str, share: float) -> None:
         """Long work within a pass: told on, and given up when a view is waiting for it."""
         self.looking.emit(what, share)
-        if self._stopping or self._giving_up or self._queue.waiting(_VIEW) is not None:
+        if self._over() or self._giving_up or self._queue.waiting(_VIEW) is not None:
             raise GivenUp
