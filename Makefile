@@ -37,7 +37,7 @@ mutants: setup
 
 # The program as people get it: an environment made from the wheel alone, used by an ordinary user.
 wheel: setup
-	sh tools/wheel.sh
+	sh tools/wheel/wheel.sh
 
 check: setup
 	$(PYTHON) -m ruff check src tests bench tools

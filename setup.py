@@ -2,16 +2,23 @@
 
 import os
 import platform
+import re
 import subprocess
 import sys
 from pathlib import Path
 
-from setuptools import setup
+from setuptools import Distribution, setup
 from setuptools.command.bdist_wheel import bdist_wheel
 from setuptools.command.build_py import build_py
 
 READY = sys.platform == "linux" and platform.machine() == "x86_64"  # elsewhere they are compiled on first use
-BUILD = "from kyanoscript.core.kernel import build, library; build.ahead(tuple(library.LEVELS))"
+BUILD = """
+import sys
+sys.path[:] = {path!r}
+from kyanoscript.core.kernel import build, library
+build.ahead({asked!r} or tuple(library.LEVELS))
+"""
+GLIBC = 27  # of 2.27: what the libraries ask of the system is held against it
 KERNELS = Path("kyanoscript/core/kernel/ready")
 
 
@@ -23,8 +30,9 @@ class WithKernels(build_py):
         if not READY or self.editable_mode:
             super().run()
             return
-        path = os.pathsep.join([os.path.abspath("src"), *sys.path])
-        subprocess.run([sys.executable, "-c", BUILD], env={**os.environ, "PYTHONPATH": path}, check=True)
+        asked = os.environ.get("KYANOSCRIPT_PROCESSOR", "").split()  # one kind alone
+        code = BUILD.format(path=[os.path.abspath("src"), *sys.path], asked=asked)
+        subprocess.run([sys.executable, "-I", "-c", code], check=True)
         super().run()
         built, source = Path(self.build_lib) / KERNELS, Path("src") / KERNELS
         names = {file.relative_to(source) for file in source.glob("*/*.so")}
@@ -33,20 +41,26 @@ class WithKernels(build_py):
                 file.unlink()
         if {file.relative_to(built) for file in built.glob("*/*.so")} != names or not names:
             raise SystemExit("the package was made without its kernels")
+        for file in built.glob("*/*.so"):
+            needs = max(map(int, re.findall(rb"GLIBC_2\.(\d+)", file.read_bytes())), default=0)
+            if needs > GLIBC:
+                raise SystemExit(f"{file.name} asks for GLIBC 2.{needs}: the name of the wheel promises 2.{GLIBC}")
 
 
 class ForThisMachine(bdist_wheel):
     """Libraries are for one kind of machine, and for every Python."""
 
-    def finalize_options(self) -> None:
-        """Not a wheel of Python alone."""
-        super().finalize_options()
-        self.root_is_pure = not READY
-
     def get_tag(self) -> tuple[str, str, str]:
-        """Python's version does not matter: the libraries know nothing of it."""
+        """Python's version does not matter: the libraries know nothing of it, and little of the system."""
         _, _, machine = super().get_tag()
-        return "py3", "none", machine
+        return "py3", "none", f"manylinux_2_{GLIBC}_x86_64" if READY else machine
 
 
-setup(cmdclass={"build_py": WithKernels, "bdist_wheel": ForThisMachine})
+class WithLibraries(Distribution):
+    """Not of Python alone, though Python's own headers have no part in it."""
+
+    def has_ext_modules(self) -> bool:
+        return READY
+
+
+setup(distclass=WithLibraries, cmdclass={"build_py": WithKernels, "bdist_wheel": ForThisMachine})

@@ -27,7 +27,8 @@ settings.load_profile(os.environ.get("KYANOSCRIPT_LAWS", "same"))
 # What takes longest, longest first: it is begun first, so that two processes end together.
 LONG = ("ui/test_window.py", "test_cli.py", "core/test_surface.py", "core/test_kinds.py", "ui/test_run.py")
 SLOW = (
-    "test_campaign.py", "core/test_laws.py", "core/test_mend.py", "files/test_recipes.py", "test_cli_citizen.py",
+    "test_campaign.py", "test_package.py", "test_demo_prints.py", "ui/test_picture.py", "ui/test_leaving.py",
+    "core/test_laws.py", "core/test_mend.py", "files/test_recipes.py", "test_cli_citizen.py",
     "ui/test_safe.py", "ui/test_recipes_view.py", "core/test_tint.py", "ui/test_scenarios.py", "ui/test_access.py",
     "core/test_lengths.py", "ui/test_stencil_tool.py", "core/test_kernel.py", "ui/test_walkthroughs.py",
     "ui/test_dab_tool.py", "core/test_smooth.py", "core/test_faces.py", "ui/test_keeping.py", "ui/test_looking.py",
@@ -35,7 +36,7 @@ SLOW = (
 )  # fmt: skip
 SLOW_TESTS = (
     "test_demo_photographs_open_with_their_scripts", "test_every_pass_has_its_slip", "test_nothing_is_cut_off",
-    "test_the_demo_renders", "test_the_demo_prints_are_in_the_menu", "test_everything_that_takes_the_keyboard",
+    "test_the_demo_prints_are_in_the_menu", "test_everything_that_takes_the_keyboard",
     "test_the_window_draws_itself", "test_every_parameter_can_be_asked", "test_a_wide_glow_is_a_gaussian",
     "test_every_pass_of_a_script_has_an_identity",
 )  # fmt: skip

@@ -8,7 +8,6 @@ import numpy as np
 import pytest
 import tifffile
 
-from kyanoscript import demo
 from kyanoscript.cli import main
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
@@ -54,13 +53,6 @@ def test_longer_side_threads_and_the_rest(photo, script, tmp_path):
     assert first.read_bytes() == two.read_bytes()
     jpeg = tmp_path / "a.jpg"
     assert main(["render", str(photo), "-o", str(jpeg), "--quality", "80", "--profile", "gray", "--ppi", "240"]) == 0
-
-
-def test_the_demo_renders(tmp_path):
-    for entry in demo.PRINTS:
-        out = tmp_path / f"{entry.word}.png"
-        words = ["render", str(entry.photo), "--script", str(entry.script), "-o", str(out)]
-        assert main([*words, "--longer-side", "300"]) == 0
 
 
 @pytest.mark.parametrize(

@@ -1,4 +1,4 @@
-"""Compiles the inner loops of a checkout ahead of time: for this machine, or for the levels of x86-64 that are named."""
+"""Compiles the inner loops of a checkout ahead of time: for this machine, or for the levels of x86-64 named."""
 
 import sys
 

@@ -5,6 +5,7 @@ What is meant to change is told in CHANGELOG, and the prints are kept anew: ``py
 
 import hashlib
 import platform
+from importlib.metadata import version
 from pathlib import Path
 
 import cv2
@@ -29,7 +30,8 @@ SCRIPTS = {
 
 def machine():
     """What decides how floating-point sums are rounded here."""
-    return f"{platform.machine()} {level()} {np.__version__} {cv2.__version__} {cv2.getCPUFeaturesLine()}"
+    compiler = f"llvmlite {version('llvmlite')}"
+    return f"{platform.machine()} {level()} {compiler} {np.__version__} {cv2.__version__} {cv2.getCPUFeaturesLine()}"
 
 
 def made(word):

@@ -83,8 +83,8 @@ def _raised(_name: str) -> None:
 def ahead(processors: Sequence[str], progress: Callable[[float], None] = lambda share: None) -> None:
     """Build every library of the package, for each kind of processor, into the package itself.
 
-    What is there and has not changed is left alone, and what nothing asks for any more goes. Raises OSError,
-    CalledProcessError, and RuntimeError where a module is left without its library.
+    What is there and has not changed is left alone, and what nothing asks for any more goes. Raises OSError, and
+    RuntimeError with what the compiler said, or where a module is left without its library.
     """
     modules = everything()
 
@@ -95,7 +95,10 @@ def ahead(processors: Sequence[str], progress: Callable[[float], None] = lambda 
     wanted = places(processors)
     missing = list(dict.fromkeys(module for path, module in wanted.items() if not path.exists()))
     if missing:
-        library.build_apart(missing, progress, folder=library.READY, processors=processors)
+        try:
+            library.build_apart(missing, progress, folder=library.READY, processors=processors)
+        except subprocess.CalledProcessError as error:
+            raise RuntimeError(f"the kernels could not be compiled\n{error.stderr}") from error
     for old in set(library.READY.glob("*/*.so")) - places((*library.LEVELS, library.OWN)).keys():
         old.unlink()
     for path, module in wanted.items():

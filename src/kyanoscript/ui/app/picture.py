@@ -30,12 +30,12 @@ def draw(window: Window, target: Path, asked: bool, failed: list[str], warned: l
     if failed:
         status = complain(failed[0])
     else:
-        drawn = window.window().grab().toImage()
-        if not drawn.save(str(target), b"PNG"):
+        drawn = window.window().grab()
+        if not drawn.save(str(target), "PNG"):
             status = complain(f"{target.name} could not be written. Check the folder")
         else:
             print(f"The window was drawn into {os.path.abspath(target)}")
-            for said in _wrong(window, drawn, asked, quiet, warned):
+            for said in _wrong(window, drawn.toImage(), asked, quiet, warned):
                 complain(said)
                 status = FAULT
     window.desk.saved_as(window.desk.file, window.desk.whole)

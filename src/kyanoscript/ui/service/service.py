@@ -56,6 +56,7 @@ class RenderService(QObject):
         self._channels: dict[type, _Channel] = {}
         self._giving_up = False
         self._stopping = False
+        self._unprepared = False  # there are no kernels to work with
         self._trim = False  # a photograph was let go, and its memory is to be given back once there is time
         self._busy: dict[str, bool] = {}  # by thread: whether a request is worked on
         self._found.connect(self._deliver)
@@ -111,9 +112,9 @@ class RenderService(QObject):
             self._queue.drop(lambda request: request.group == PROOFS and request.script.takes_long)
 
     def idle(self) -> bool:
-        """Whether everything asked for has been sent."""
+        """Whether everything asked for has been sent; or nothing ever will be, which `failed` has told."""
         with self._queue.wake:
-            return self._queue.empty and not any(self._busy.values())
+            return self._unprepared or (self._queue.empty and not any(self._busy.values()))
 
     @property
     def kept(self) -> int:
@@ -154,6 +155,7 @@ class RenderService(QObject):
             pass
         except Exception as error:  # whatever it is, the person must hear of it
             log.note("the kernels could not be loaded", error)
+            self._unprepared = True
             self.failed.emit(_UNPREPARED)
         self._helpers.shutdown(wait=False)
 
