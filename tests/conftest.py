@@ -2,6 +2,7 @@
 
 import hashlib
 import os
+import shutil
 import threading
 from pathlib import Path
 
@@ -15,6 +16,8 @@ import numpy as np
 import pytest
 from hypothesis import settings
 
+import kyanoscript
+from kyanoscript.core.kernel import library, mark
 from kyanoscript.core.mend import detect
 from kyanoscript.core.render.prepare import prepare
 
@@ -94,6 +97,24 @@ def _state_of_its_own(tmp_path_factory):
     """The log of the person at this machine, and what the program remembers, are left alone."""
     os.environ["KYANOSCRIPT_STATE"] = str(tmp_path_factory.mktemp("state"))
     os.environ["KYANOSCRIPT_CACHE"] = str(tmp_path_factory.mktemp("cache"))
+
+
+def package_lacking(place, *modules):
+    """A folder for PYTHONPATH with the program as it is installed, but without the libraries of these modules."""
+    source, package = Path(kyanoscript.__file__).parent, place / "package" / "kyanoscript"
+    kernel = package / "core" / "kernel"
+    ready = kernel / "ready" / library.level()
+    ready.mkdir(parents=True)
+    for here, there, apart in ((source, package, "core"), (source / "core", kernel.parent, "kernel")):
+        for part in here.iterdir():
+            if part.name != apart:
+                (there / part.name).symlink_to(part)
+    for part in (source / "core" / "kernel").glob("*.py"):
+        shutil.copy(part, kernel)  # not linked to: libraries are looked for beside it
+    for module in mark.modules():
+        if module.startswith("kyanoscript.") and module not in modules:
+            shutil.copy(library.find(mark.library_name(module)), ready)
+    return place / "package"
 
 
 @pytest.fixture

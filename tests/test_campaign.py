@@ -35,7 +35,7 @@ report.said("ValueError: Rect(x=3) does not lie within", "the foot")
 report.said("There is no such file. Check the name", "the foot")
 print(len(report.findings))
 """
-    done = subprocess.run([sys.executable, "-c", code, str(RUN.parent)], capture_output=True, text=True, timeout=60)
+    done = subprocess.run([sys.executable, "-c", code, str(RUN.parent)], capture_output=True, text=True, timeout=300)
     lines = done.stdout.splitlines()
     assert lines[0] == "['OK', 'ESCAPED', 'HANG', 'SIGNAL', 'OK']", done.stderr
     assert lines[-1] == "1"

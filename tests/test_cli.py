@@ -135,7 +135,7 @@ def test_the_window_draws_itself_into_a_file(tmp_path):
     """What `make demo` does where there is no display."""
     picture = tmp_path / "bench.png"
     words = [sys.executable, "-m", "kyanoscript", "--demo", "--picture", str(picture)]
-    done = subprocess.run(words, capture_output=True, text=True, timeout=120)
+    done = subprocess.run(words, capture_output=True, text=True, timeout=300)
     assert done.returncode == 0, done.stderr
     assert str(picture) in done.stdout
     from PIL import Image

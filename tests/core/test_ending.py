@@ -33,7 +33,7 @@ WORKER = """
 
 def left(leave, patience=60):
     code = textwrap.dedent(WORKER).format(leave=leave, patience=patience)
-    return subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=120)
+    return subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=300)
 
 
 @pytest.mark.parametrize(

@@ -346,7 +346,7 @@ replace.abandon()
     with subprocess.Popen(words, stdin=subprocess.PIPE, stdout=subprocess.PIPE) as process:
         process.stdout.readline()
         assert list(tmp_path.glob(".*.part"))
-        process.communicate(b"x", timeout=20)
+        process.communicate(b"x", timeout=300)
     assert list(tmp_path.iterdir()) == []
     assert not replace.ended.is_set()
 

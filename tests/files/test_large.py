@@ -254,7 +254,7 @@ def test_the_print_of_a_large_photograph_is_the_one_the_command_line_writes(bare
     job = bare.window.printing.export(tmp_path / "window.tif", Settings(carried="none"))
     over = []
     job.ended.connect(lambda: over.append(True))
-    assert until(lambda: bool(over), 60)
+    assert until(lambda: bool(over), 240)
     line = f"render {file} --script {tmp_path}/s.json -o {tmp_path}/line.tif --notes none"
     assert main(line.split()) == 0
     assert np.array_equal(tifffile.imread(tmp_path / "window.tif"), tifffile.imread(tmp_path / "line.tif"))
@@ -271,7 +271,7 @@ def test_the_foot_tells_how_far_a_large_photograph_is_and_stops_it(bare: Bench, 
             rows, width, height, channels, space = 64, source.width, source.height, source.channels, source.space
 
             def window(self, rect):
-                assert gate.acquire(timeout=20)
+                assert gate.acquire(timeout=240)
                 return window(rect)
 
         monkeypatch.setattr("kyanoscript.core.picture.pyramid._BAND", 64 * WIDTH)

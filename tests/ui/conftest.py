@@ -1,5 +1,6 @@
 """The real window, offscreen, on a small picture."""
 
+import functools
 import itertools
 import sys
 
@@ -25,6 +26,14 @@ def _dressed(qapp):
     sys.setswitchinterval(0.001)
     yield
     sys.setswitchinterval(interval)
+
+
+@pytest.fixture
+def qtbot(qtbot):
+    """Waits until what is waited for is there, however slow the machine is; only what never comes fails."""
+    for name in ("waitUntil", "waitSignal", "waitSignals"):
+        setattr(qtbot, name, functools.partial(getattr(qtbot, name), timeout=240_000))
+    return qtbot
 
 
 @pytest.fixture(autouse=True)
@@ -98,7 +107,7 @@ class Bench:
         self.settle()
 
     def settle(self):
-        settle(self.window, 30)
+        assert settle(self.window, 240), "it does not come to rest"
 
     def add(self, *kinds):
         for kind in kinds:

@@ -26,7 +26,7 @@ def gate(monkeypatch):
     network, monkey = detect.judged, threading.Semaphore(0)
 
     def judged(part):
-        assert monkey.acquire(timeout=20)
+        assert monkey.acquire(timeout=240)
         return network(part)
 
     monkeypatch.setattr(detect, "_TILE", 120)  # six on the test picture
@@ -93,6 +93,7 @@ def test_another_view_need_not_wait_until_looking_is_done(scan, gate):
 @pytest.fixture
 def service(qtbot):
     made = RenderService()
+    made.start()
     made.set_source(ArraySource(make_colourful(240, 360)))
     yield made
     made.stop()

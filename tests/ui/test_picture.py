@@ -1,23 +1,20 @@
 """``--picture`` tells the truth: what is not as it should be is said, and the status is not 0."""
 
 import os
-import shutil
 import subprocess
 import sys
-from pathlib import Path
 
 import cv2
 import numpy as np
 import pytest
 from PIL import Image
 
-import kyanoscript
 from kyanoscript import demo
-from kyanoscript.core.kernel import library, mark
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.scriptfile import read_script
+from tests.conftest import package_lacking
 
 PROGRAM = [sys.executable, "-P", "-m", "kyanoscript"]
 
@@ -64,13 +61,7 @@ def test_the_print_is_on_it(drawn):
 
 def test_a_machine_on_which_it_cannot_work(drawn, tmp_path):
     """As on the stranger's machine: the library of one module is not there, and nothing to build it with."""
-    package = tmp_path / "package"
-    shutil.copytree(Path(kyanoscript.__file__).parent, package / "kyanoscript", ignore=shutil.ignore_patterns("ready"))
-    ready = package / "kyanoscript" / "core" / "kernel" / "ready" / library.level()
-    ready.mkdir(parents=True)
-    for module in mark.modules():
-        if module.startswith("kyanoscript.") and module != "kyanoscript.core.render.joined":
-            shutil.copy(library.find(mark.library_name(module)), ready)
+    package = package_lacking(tmp_path, "kyanoscript.core.render.joined")
     code = "import sys\nsys.modules['numba'] = sys.modules['llvmlite'] = None"
     nothing = {"PYTHONPATH": str(package), "KYANOSCRIPT_KERNELS": "/proc/nowhere"}
     status, said, _ = drawn("--demo", code=code, **nothing)

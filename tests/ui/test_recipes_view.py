@@ -112,15 +112,15 @@ def test_at_part_strength_it_is_used_as_one_plate_of_that_strength(view):
 
 
 def test_develop_comes_up_from_nothing_and_escape_gives_it_up(view, monkeypatch):
-    view.view.developing.seconds = 0.6
+    view.view.developing.seconds = 30.0  # a machine that stops for a moment does not come to its end
     press(view, "selenium")
     view.easel.setFocus()
     QTest.keyPress(view.easel, KEY.Key_H)
     assert view.view.strength < 30
-    QTest.qWait(250)
+    view.qtbot.waitUntil(lambda: view.view.strength > 2)
     QTest.keyRelease(view.easel, KEY.Key_H)
     kept = view.view.strength
-    assert 20 < kept < 100
+    assert 2 < kept < 100
     view.settle()
     QTest.keyPress(view.easel, KEY.Key_H)
     QTest.qWait(60)

@@ -108,7 +108,7 @@ def test_states_lie_in_the_file_and_come_back(three: Bench, tmp_path):
 def test_states_survive_a_crash(three: Bench):
     """The journal has them."""
     job = three.window.keeper.write()
-    assert until(lambda: not three.window.jobs.busy, 10), job
+    assert until(lambda: not three.window.jobs.busy, 240), job
     text = three.window.keeper.journal.path.read_text()
     assert '"states"' in text
     import json

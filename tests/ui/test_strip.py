@@ -235,7 +235,7 @@ def test_of_a_recipes_strength(bench: Bench):
     bench.key(Qt.Key.Key_2, CTRL)
     bench.settle()
     trials = bench.window.recipes.trials
-    assert until(lambda: bool(trials.contents.recipes), 10)
+    assert until(lambda: bool(trials.contents.recipes), 240)
     word = trials.contents.recipes[0].word
     trials.look(word)
     bench.settle()
@@ -297,7 +297,7 @@ def test_a_strip_is_written_with_its_labels(strip: Bench, tmp_path):
     """Every pixel but those of lines and labels is that of a print with the band's value."""
     file = tmp_path / "strip.tif"
     job = strip.trial.write(file)
-    assert until(lambda: file.exists() and not strip.window.jobs.busy, 30), job
+    assert until(lambda: file.exists() and not strip.window.jobs.busy, 240), job
     strip.settle()
     assert strip.said() == "strip.tif: 7 bands, 360 × 240 px"
     found = tifffile.imread(file)

@@ -176,13 +176,17 @@ def test_a_stroke_of_dodging_is_seen_while_it_is_drawn(bench: Bench, monkeypatch
     bench.easel.painted.connect(lambda frame: seen.append(frame.look.script))
     ways = [QPointF(place.x() + place.width() * (0.3 + 0.04 * k), place.center().y()) for k in range(8)]
     QTest.mousePress(bench.easel, Qt.MouseButton.LeftButton, pos=ways[0].toPoint())
+
+    def drawn():
+        return {len(s.passes[1].strokes[-1].points) for s in seen if s.passes[1].strokes}
+
     for at in ways[1:]:
+        before = max(drawn(), default=0)
         QTest.mouseMove(bench.easel, at.toPoint())
-        QTest.qWait(25)
-    drawn = {len(s.passes[1].strokes[-1].points) for s in seen if s.passes[1].strokes}
+        bench.qtbot.waitUntil(lambda before=before: max(drawn(), default=0) > before)
     QTest.mouseRelease(bench.easel, Qt.MouseButton.LeftButton, pos=ways[-1].toPoint())
     bench.settle()
-    assert len(drawn) >= 2  # more and more of it
+    assert len(drawn()) == len(ways) - 1  # more and more of it
 
 
 def test_where_the_print_is_moved_to_there_is_never_bare_mat(bench: Bench, monkeypatch):
@@ -227,7 +231,7 @@ def shown_at_start(file, window=None):
 def kept(window):
     """The glimpse that a window has kept of what is open in it."""
     window.glimpses.keep()
-    assert until(lambda: not window.jobs.busy, 10)
+    assert until(lambda: not window.jobs.busy, 240)
     return sorted((glimpses.cache() / "glimpses").glob("*.jpg"))
 
 

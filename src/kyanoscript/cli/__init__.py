@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import importlib
 import os
+import signal
 import sys
 import threading
 from collections.abc import Callable, Sequence
@@ -18,6 +19,8 @@ def main(argv: Sequence[str] | None = None) -> int:
     """Run a command; returns the exit status: 0 done, 2 for what the caller can put right, 130 or 143 stopped."""
     # NumPy's own threads wait awake for a tenth of a second before they sleep: of a short command's time a fifth.
     os.environ.setdefault("OPENBLAS_THREAD_TIMEOUT", "4")
+    if argv is None:  # a program of its own: while it loads an interrupt just ends it
+        signal.signal(signal.SIGINT, signal.SIG_DFL)
     words = list(sys.argv[1:] if argv is None else argv)
     with honest_streams() as status:
         status.value = _run(words)

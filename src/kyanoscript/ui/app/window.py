@@ -101,6 +101,7 @@ class Window(QWidget):
         self._fill_demos()
         self.registry.go(self.bench)
         never_left_open(self)
+        service.start()
 
     def views(self) -> tuple[View, ...]:
         """Every view, in the order of the masthead. Another one takes a folder and its name here."""

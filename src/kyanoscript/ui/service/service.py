@@ -67,6 +67,9 @@ class RenderService(QObject):
             works["pair"] = lambda: self._serve("pair", lambda request: request.pairs)
         self._threads = [threading.Thread(target=work, name=name, daemon=True) for name, work in works.items()]
         ending.in_order(self)
+
+    def start(self) -> None:
+        """Begin, once everybody is connected who wants to hear how far it is."""
         for thread in self._threads:
             thread.start()
 
