@@ -1,7 +1,7 @@
 # Everything a newcomer needs: `make demo` and `make test`. Both set the machine up first.
 PYTHON := .venv/bin/python
 
-.PHONY: demo test quick check bench mutants wheel campaign campaign-long screenshots docs setup clean
+.PHONY: demo test quick check bench mutants wheel oldest newest campaign campaign-long screenshots docs setup clean
 
 setup: .venv/.ready .venv/.kernels
 
@@ -39,6 +39,10 @@ mutants: setup
 wheel: setup
 	sh tools/wheel/wheel.sh
 
+# The tests with the oldest and the newest versions of everything that it is built on.
+oldest newest: setup
+	sh tools/versions.sh $@
+
 check: setup
 	$(PYTHON) -m ruff check src tests bench tools
 	$(PYTHON) -m ruff format --check src tests bench tools
@@ -63,4 +67,4 @@ docs: setup
 	$(PYTHON) tools/reference.py
 
 clean:
-	rm -rf .venv build src/kyanoscript/core/kernel/ready kyanoscript-demo.png
+	rm -rf .venv .versions build src/kyanoscript/core/kernel/ready kyanoscript-demo.png
