@@ -2,6 +2,7 @@
 
 import hashlib
 import os
+import pickle
 import shutil
 import threading
 from pathlib import Path
@@ -19,7 +20,9 @@ from hypothesis import settings
 import kyanoscript
 from kyanoscript.core.kernel import library, mark
 from kyanoscript.core.mend import detect
+from kyanoscript.core.people import bodies, faces, networks, parts, points
 from kyanoscript.core.render.prepare import prepare
+from kyanoscript.core.tint import reading
 
 # The same draws at every run; KYANOSCRIPT_LAWS=random draws others.
 settings.register_profile("same", derandomize=True, deadline=None)
@@ -71,25 +74,37 @@ def _kernels():
 
 
 @pytest.fixture(scope="session", autouse=True)
-def _looked_over_once(tmp_path_factory, worker_id):
-    """What the network says of a tile of a scan depends on the tile alone: it is asked once for all tests of a run.
+def _looked_at_once(tmp_path_factory, worker_id):
+    """What a network says depends on what it is shown alone: it is asked once for all tests of a run.
 
-    That it is so, `core/test_mend.py` asks the network itself.
+    That it is so, `core/test_mend.py` and `core/test_people.py` ask the networks themselves.
     """
     own = tmp_path_factory.getbasetemp()
-    room = (own if worker_id == "master" else own.parent) / "looked-over"
+    room = (own if worker_id == "master" else own.parent) / "looked-at"
     room.mkdir(exist_ok=True)
 
-    def judged(part):
-        file = room / f"{hashlib.sha256(part.tobytes() + str(part.shape).encode()).hexdigest()}.npy"
-        if not file.exists():
-            half = file.with_suffix(f".{worker_id}-{threading.get_ident()}")
-            with half.open("wb") as out:
-                np.save(out, judged.network(part))
-            half.replace(file)
-        return np.load(file)
+    def once(network, what):
+        def asked(*shown):
+            digest = hashlib.sha256(what.encode())
+            for part in shown:
+                digest.update(
+                    part.tobytes() + str(part.shape).encode() if isinstance(part, np.ndarray) else part.encode()
+                )
+            file = room / f"{digest.hexdigest()}.pickle"
+            if not file.exists():
+                half = file.with_suffix(f".{worker_id}-{threading.get_ident()}")
+                half.write_bytes(pickle.dumps(network(*shown), pickle.HIGHEST_PROTOCOL))
+                half.replace(file)
+            return pickle.loads(file.read_bytes())
 
-    judged.network, detect.judged = detect.judged, judged
+        asked.network = network
+        return asked
+
+    detect.judged = once(detect.judged, "damage")
+    reading._read = once(reading._read, "scene")
+    looked = once(networks.run, "people")
+    for module in (bodies, faces, parts, points):
+        module.run = looked
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -184,6 +184,14 @@ def test_networks_that_are_not_those_that_ship_are_not_run(monkeypatch):
         networks.run("faces", np.zeros((128, 128), np.float32))
 
 
+def test_a_network_says_the_same_of_the_same_square():
+    """What other tests rely on: it is asked once for all of them."""
+    square = np.random.default_rng(3).random((128, 128)).astype(np.float32)
+    first = networks.run("faces", square)
+    for _ in range(3):
+        assert all(map(np.array_equal, networks.run("faces", square), first))
+
+
 # In Hand-tint
 
 

@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+import scipy.fft
 
 from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.screens import (
@@ -47,21 +48,23 @@ def test_more_coverage_never_takes_a_dot_away(kind):
 
 def peak(screen, coverage=0.3, side=2048):
     """The strongest frequency, cycles to the inch, and its angle against the clock from lying, degrees 0…180."""
-    pattern = dots(screen, coverage, side).astype(float)
-    window = np.hanning(side)
-    padded = np.fft.fft2((pattern - pattern.mean()) * window[:, None] * window, (2 * side, 2 * side))
-    power = np.abs(padded[:side])
+    pattern = dots(screen, coverage, side).astype(np.float32)
+    window = np.hanning(side).astype(np.float32)
+    n = 2 * side
+    # Half of the spectrum: the other half is the same, seen from the other side of the middle.
+    power = np.abs(scipy.fft.rfft2((pattern - pattern.mean()) * window[:, None] * window, (n, n)))
     y, x = np.unravel_index(np.argmax(power), power.shape)
 
-    def between(before, at, after):  # a parabola through the logarithms of three neighbours
-        a, b, c = np.log(before), np.log(at), np.log(after)
+    def at(y, x):
+        y, x = (y, x) if x >= 0 else (-y, -x)
+        y, x = (y, x) if x <= side else (-y, n - x)
+        return np.log(float(power[y % n, x]))
+
+    def between(a, b, c):  # a parabola through the logarithms of three neighbours
         return 0.5 * (a - c) / (a - 2 * b + c)
 
-    full = np.abs(padded)
-    n = 2 * side
-    dy = between(full[(y - 1) % n, x], full[y, x], full[(y + 1) % n, x])
-    dx = between(full[y, (x - 1) % n], full[y, x], full[y, (x + 1) % n])
-    fy, fx = y + dy, (x if x < side else x - n) + dx
+    fy = (y if y < side else y - n) + between(at(y - 1, x), at(y, x), at(y + 1, x))
+    fx = x + between(at(y, x - 1), at(y, x), at(y, x + 1))
     return np.hypot(fx, fy) / n * screen.ppi, np.degrees(np.arctan2(-fy, fx)) % 180
 
 

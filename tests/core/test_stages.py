@@ -43,6 +43,8 @@ def landscape():
 
 
 LANDSCAPE = landscape()
+# What is looked over for damage takes its time by the megapixel.
+CORNER = ArraySource(LANDSCAPE.pixels[500:1500, 500:1900])
 
 
 def alone(parts, work):
@@ -86,13 +88,13 @@ def test_bands_are_worked_on_and_nothing_comes_when_they_are_given_up():
     assert Staged(SMALL, script, TileCache(), 0).view(whole, 1.0, lambda parts, work: False) is None
 
 
-def rough(script, scale, rect=None, keep=0, cache=None, **more):
-    view = Rough(LANDSCAPE, script, cache or TileCache(), keep, **more)
+def rough(script, scale, rect=None, keep=0, cache=None, source=LANDSCAPE, **more):
+    view = Rough(source, script, cache or TileCache(), keep, **more)
     return view.roughly(rect or Rect(0, 0, *view.size(scale)), scale, scale)
 
 
-def exact(script, scale, rect=None):
-    renderer = Renderer(LANDSCAPE, script, TileCache())
+def exact(script, scale, rect=None, source=LANDSCAPE):
+    renderer = Renderer(source, script, TileCache())
     return renderer.region(rect or Rect(0, 0, *renderer.size(scale)), scale)
 
 
@@ -197,9 +199,9 @@ def test_a_rough_view_leaves_nothing_behind_that_an_exact_one_would_find():
     """Damage found, colours spread: what was found roughly is never taken for what was found exactly."""
     cache = TileCache()
     script = Script((P["exposure"](exposure=0.4), P["mend"](sensitivity=60), P["gray-weights"](auto=True)))
-    rough(script, 0.3, keep=0, cache=cache)
-    after = Renderer(LANDSCAPE, script, cache).region(PART, 0.6)
-    assert np.array_equal(after, exact(script, 0.6, PART))
+    rough(script, 0.3, keep=0, cache=cache, source=CORNER)
+    after = Renderer(CORNER, script, cache).region(PART, 0.6)
+    assert np.array_equal(after, exact(script, 0.6, PART, CORNER))
 
 
 def test_what_was_found_when_the_hand_rested_serves_in_the_drag():
@@ -212,14 +214,14 @@ def test_what_was_found_when_the_hand_rested_serves_in_the_drag():
             return super()._found(place)
 
     script = Script((P["exposure"](exposure=0.4), Finding(sensitivity=60)))
-    rested = Renderer(LANDSCAPE, script, cache)
+    rested = Renderer(CORNER, script, cache)
     rested.region(Rect(0, 0, *rested.size(0.3)), 0.3)
     count = len(asked)
     assert count
     moved = script.with_pass(0, script.passes[0].model_copy(update={"exposure": 0.45}))
-    rough(moved, 0.3, cache=cache, rested=rested.keys)
+    rough(moved, 0.3, cache=cache, rested=rested.keys, source=CORNER)
     assert len(asked) == count
-    rough(moved, 0.3, cache=TileCache())
+    rough(moved, 0.3, cache=TileCache(), source=CORNER)
     assert len(asked) > count
 
 

@@ -1,8 +1,11 @@
 """Photographs too large for memory: smaller copies to look at, kept for the next opening."""
 
+import functools
 import os
+import shutil
 import threading
 import time
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -27,7 +30,14 @@ P = load_all()
 HEIGHT, WIDTH = 1501, 2203
 
 
+@functools.cache
 def picture(dtype=np.uint16, channels=3):
+    made = _picture(dtype, channels)
+    made.setflags(write=False)
+    return made
+
+
+def _picture(dtype, channels):
     rng = np.random.default_rng(4)
     made = make_colourful(HEIGHT, WIDTH).astype(np.float32) / 65535 + 0.05 * rng.standard_normal((HEIGHT, WIDTH, 3))
     made = np.clip(made, 0, 1)[..., :channels]
@@ -48,10 +58,16 @@ def small_room(monkeypatch, tmp_path):
     monkeypatch.setenv("KYANOSCRIPT_CACHE", str(tmp_path / "cache"))
 
 
+@pytest.fixture(scope="module")
+def written(tmp_path_factory):
+    path = tmp_path_factory.mktemp("written") / "harbour.tif"
+    tifffile.imwrite(path, picture(), compression="zlib", tile=(256, 256), photometric="rgb")
+    return path
+
+
 @pytest.fixture
-def file(tmp_path):
-    tifffile.imwrite(tmp_path / "harbour.tif", picture(), compression="zlib", tile=(256, 256), photometric="rgb")
-    return tmp_path / "harbour.tif"
+def file(tmp_path, written):
+    return Path(shutil.copy(written, tmp_path))
 
 
 def kept_files():

@@ -28,9 +28,15 @@ MOMENTS = {
 }
 
 
-@pytest.mark.parametrize("moment", MOMENTS)
-@pytest.mark.parametrize(("leave", "status"), [("raise LookupError('left')", 1), ("sys.exit(7)", 7), ("pass", 0)])
-def test_a_window_left_open_ends_in_order(tmp_path, moment, leave, status):
+WAYS = {"by a fault": ("raise LookupError('left')", 1), "by its own": ("sys.exit(7)", 7), "at its end": ("pass", 0)}
+
+
+CASES = [(moment, "by a fault") for moment in MOMENTS] + [("while it renders", way) for way in list(WAYS)[1:]]
+
+
+@pytest.mark.parametrize(("moment", "way"), CASES)
+def test_a_window_left_open_ends_in_order(tmp_path, moment, way):
+    leave, status = WAYS[way]
     code = textwrap.dedent(PROGRAM).format(moment=MOMENTS[moment], leave=leave)
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "KYANOSCRIPT_STATE": str(tmp_path)}
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, env=environment, timeout=300)
