@@ -1,5 +1,7 @@
 """Shared by all tests: no window system, pictures small enough to be quick."""
 
+import functools
+import gc
 import hashlib
 import os
 import pickle
@@ -65,6 +67,12 @@ def pytest_collection_modifyitems(items):
         if file(item).endswith(SLOW) or item.name.startswith(SLOW_TESTS):
             item.add_marker(pytest.mark.slow)
     items.sort(key=lambda item: order.get(file(item), len(order)))
+
+
+def pytest_collection_finish():
+    """What was imported and collected stays: looking through it for circles, again and again, took its share."""
+    gc.collect()
+    gc.freeze()
 
 
 @pytest.fixture(scope="session", autouse=True)
@@ -140,6 +148,12 @@ def colourful():
 
 def make_colourful(height, width, dtype=np.uint8):
     """Gradients of hue and brightness, a gray ramp, a few pure colours; ``(h, w, 3)``."""
+    top = np.iinfo(dtype).max
+    return np.rint(_made_colourful(height, width) * top).astype(dtype)
+
+
+@functools.cache
+def _made_colourful(height, width):
     y, x = np.mgrid[0:height, 0:width] / (max(height, width) - 1)
     planes = np.stack([0.5 + 0.5 * np.cos(6.3 * (x + k / 3)) * (1 - y * 0.5) for k in range(3)], -1)
     planes[: height // 6] = (np.arange(width) / (width - 1))[None, :, None]
@@ -147,8 +161,7 @@ def make_colourful(height, width, dtype=np.uint8):
     step = width // len(pure)
     for k, ink in enumerate(pure):
         planes[-height // 6 :, k * step : (k + 1) * step] = ink
-    top = np.iinfo(dtype).max
-    return np.rint(planes * top).astype(dtype)
+    return planes
 
 
 def planes_of(pixels):

@@ -186,7 +186,7 @@ def test_a_stroke_of_dodging_is_seen_while_it_is_drawn(bench: Bench, monkeypatch
         bench.qtbot.waitUntil(lambda before=before: max(drawn(), default=0) > before)
     QTest.mouseRelease(bench.easel, Qt.MouseButton.LeftButton, pos=ways[-1].toPoint())
     bench.settle()
-    assert len(drawn()) == len(ways) - 1  # more and more of it
+    assert len(drawn()) >= len(ways) - 1  # more and more of it
 
 
 def test_where_the_print_is_moved_to_there_is_never_bare_mat(bench: Bench, monkeypatch):

@@ -300,12 +300,17 @@ def _field(luminance: NDArray[np.float64], chart: Chart) -> NDArray[np.float64]:
         off = values - terms @ found
         spread = 1.4826 * float(np.median(np.abs(off))) + 1e-4
         weights = np.clip(1 - (off / (4 * spread)) ** 2, 0, None)
-    across, down = np.meshgrid(np.arange(wide) / wide * 2 - 1, np.arange(high) / high * 2 - 1)
-    return np.asarray(np.exp(np.tensordot(_terms(across, down), found, 1)))
+    cubic = np.zeros((4, 4))
+    cubic[tuple(zip(*_POWERS, strict=True))] = found
+    across, down = (np.vander(np.arange(n) / n * 2 - 1, 4, increasing=True) for n in (wide, high))
+    return np.asarray(np.exp(down @ cubic.T @ across.T))
+
+
+_POWERS = [(i, j) for i in range(4) for j in range(4 - i)]  # of x and of y, in a cubic of both
 
 
 def _terms(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.float64]:
-    return np.stack([x**i * y**j for i in range(4) for j in range(4 - i)], axis=-1)
+    return np.stack([x**i * y**j for i, j in _POWERS], axis=-1)
 
 
 def _trimmed(part: NDArray[np.floating]) -> NDArray[np.float64]:
