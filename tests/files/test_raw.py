@@ -88,7 +88,7 @@ def test_half_of_a_large_one_is_worked_with_and_all_of_it_printed(tmp_path, monk
     assert photo.size == (120, 80)
     assert np.abs(linear(photo)[:, ::1, ::1].mean(axis=(1, 2)) - 0.5 * scene().mean(axis=(1, 2))).max() < 0.01
     target = tmp_path / "print.tif"
-    assert write_print(Print(photo, Script(), Pictures(photo.path), target, Settings())) == (120, 80)
+    assert write_print(Print(photo, Script(), Pictures(photo.path), target, Settings())) == (120, 80, ())
     assert tifffile.imread(target).shape == (80, 120, 3)
 
 

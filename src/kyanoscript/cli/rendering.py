@@ -180,11 +180,13 @@ def _render_one(
     with tempfile.TemporaryDirectory(prefix="kyanoscript-") as folder:
         file = Path(folder) / f"print{'.' + (options.format or 'tif')}" if to_stdout else target
         job = Print(photo, asked.script, pictures, file, settings, stencil, never, options.threads)
-        width, height = write_print(job, progress)
+        width, height, remarks = write_print(job, progress)
         if to_stdout:
             with file.open("rb") as made:
                 shutil.copyfileobj(made, sys.stdout.buffer)
             sys.stdout.buffer.flush()
+    for remark in remarks:
+        _note(options, f"{photo.path.name}: {remark}")
     if asked.script.ending is not None:
         _note(options, f"it shows what {asked.script.ending.kind} found, not a print")
     took = time.perf_counter() - began
@@ -194,7 +196,7 @@ def _render_one(
         _say(f"{'standard output' if to_stdout else target}: {width} × {height} px", to_stdout)
     return {
         "photo": str(path), "file": str(target), "width": width, "height": height, "seconds": round(took, 3),
-        "notes": list(photo.notes),
+        "notes": [*photo.notes, *remarks],
     }  # fmt: skip
 
 

@@ -23,8 +23,9 @@ _MOST = 4 << 20  # bytes of notes of one kind
 _EXIF, _GPS = 0x8769, 0x8825
 _ARTIST, _COPYRIGHT = 0x013B, 0x8298
 _ACROSS, _DOWN, _UNIT = 0x011A, 0x011B, 0x0128  # resolution; its unit 2 is the inch
+IN_UTF_16 = range(0x9C9B, 0x9CA0)  # title, comment, author, keywords, subject
 # Description, maker, model, date, artist, copyright; rating; title, comment, author, keywords, subject
-_ABOUT = (0x010E, 0x010F, 0x0110, 0x0132, _ARTIST, _COPYRIGHT, 0x4746, *range(0x9C9B, 0x9CA0))
+_ABOUT = (0x010E, 0x010F, 0x0110, 0x0132, _ARTIST, _COPYRIGHT, 0x4746, *IN_UTF_16)
 # Of the camera's own: components, compressed bits, maker's notes, colour space, size, links to other tags
 _NOT_KEPT = (0x9101, 0x9102, 0x927C, 0xA001, 0xA002, 0xA003, 0xA005)
 
@@ -62,6 +63,7 @@ class Notes:
     place: dict[int, Any]  # of where it was
     xmp: bytes = b""  # a packet
     iptc: tuple[Dataset, ...] = ()
+    lost: tuple[str, ...] = ()  # fields that no file could carry, by their names
 
     def kept(self, carried: str) -> Notes:
         """What of them goes along: ``all``, ``no-place``, ``rights`` or ``none``."""
@@ -70,7 +72,7 @@ class Notes:
         if carried == "rights":
             about = {tag: value for tag, value in self.about.items() if tag in (_ARTIST, _COPYRIGHT)}
             rights = tuple(d for d in self.iptc if d[0] == 2 and d[1] in _IIM_RIGHTS)
-            return Notes(about, {}, {}, _packet_without(self.xmp, _but_rights), rights)
+            return Notes(about, {}, {}, _packet_without(self.xmp, _but_rights), rights, self.lost)
         if carried == "no-place":
             there = tuple(d for d in self.iptc if not (d[0] == 2 and d[1] in _IIM_PLACE))
             return replace(self, place={}, xmp=_packet_without(self.xmp, _tells_place), iptc=there)
@@ -93,11 +95,9 @@ def read_notes(file: BinaryIO) -> Notes:
         file.seek(0)
         if head[:2] == b"\xff\x0a" or head[4:8] == b"JXL ":  # which Pillow does not open
             block, packet = jxl.notes(file.read())
-            about, camera, place = _exif(_Bare(block))
-            return Notes(about, camera, place, _packet_without(packet, _OF_PIXELS.__contains__))
+            return writable(Notes(*_exif(_Bare(block)), _packet_without(packet, _OF_PIXELS.__contains__)))
         with Image.open(file) as image:
-            about, camera, place = _exif(image)
-            return Notes(about, camera, place, _xmp(image), _iptc(image))
+            return writable(Notes(*_exif(image), _xmp(image), _iptc(image)))
     except Exception as error:  # whatever the damage makes of them
         log.note("the notes of a photograph could not be read", error)
         return NOTHING
@@ -126,6 +126,52 @@ def _exif(image: Any) -> tuple[dict[int, Any], dict[int, Any], dict[int, Any]]:
         log.note("the EXIF of a photograph could not be read", error)
         return {}, {}, {}
     return about, {tag: value for tag, value in camera.items() if tag not in _NOT_KEPT}, place
+
+
+class _AsItWas(str):
+    """Text of an EXIF field, read byte by byte as Latin-1: libraries that ask for its bytes get those that it was."""
+
+    def encode(self, encoding: str = "", errors: str = "") -> bytes:
+        try:
+            return super().encode("latin-1")
+        except UnicodeEncodeError:  # of a library that read it otherwise
+            return super().encode("utf-8", "replace")
+
+
+def writable(notes: Notes) -> Notes:
+    """The same with values that can be written; fields of which that is not so are left out, and named as lost.
+
+    Text of EXIF is ASCII by the standard, and bytes of any coding by practice: they are carried as they were, and
+    nobody guesses which it is.
+    """
+    from PIL import ExifTags
+    from PIL.TiffImagePlugin import ImageFileDirectory_v2
+
+    lost: list[str] = []
+
+    def fitting(values: dict[int, Any], group: int | None, names: dict[int, str]) -> dict[int, Any]:
+        kept = {}
+        for tag, value in values.items():
+            value = _AsItWas(value) if isinstance(value, str) else value
+            directory = ImageFileDirectory_v2(group=group)
+            try:
+                if isinstance(value, str) and tag in IN_UTF_16:
+                    raise TypeError  # text where bytes belong
+                directory[tag] = value
+                directory.tobytes(8)
+                if isinstance(value, tuple) and len(value) > 1 and not isinstance(directory[tag], tuple | bytes):
+                    raise TypeError  # more values than the field has room for
+            except Exception as error:  # a value that is none of its tag's kind
+                log.note(f"the field {tag} of a photograph's EXIF cannot be carried: {type(error).__name__}")
+                lost.append(names.get(tag, f"field {tag}"))
+            else:
+                kept[tag] = value
+        return kept
+
+    about = fitting(notes.about, None, ExifTags.TAGS)
+    camera = fitting(notes.camera, _EXIF, ExifTags.TAGS)
+    place = fitting(notes.place, _GPS, ExifTags.GPSTAGS)
+    return replace(notes, about=about, camera=camera, place=place, lost=(*notes.lost, *lost))
 
 
 def exif_of(notes: Notes, thumbnail: NDArray[np.uint8] | None, ppi: float) -> bytes:

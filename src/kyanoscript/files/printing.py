@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.picture.pyramid import Pyramid
@@ -32,6 +33,14 @@ class Print:
     threads: int = 2
 
 
+class Written(NamedTuple):
+    """What came of it: pixels, and what should be known."""
+
+    width: int
+    height: int
+    remarks: tuple[str, ...] = ()
+
+
 class StencilPrint:
     """Shows where a pass acts instead of the print: white where it acts fully, black where it does not."""
 
@@ -53,8 +62,8 @@ def write_print(
     job: Print,
     progress: Callable[[float], None] = lambda _: None,
     cancelled: Callable[[], bool] = lambda: False,
-) -> tuple[int, int]:
-    """Render a print and write it; returns its width and height in pixels.
+) -> Written:
+    """Render a print and write it; returns its width and height in pixels, and what should be known of it.
 
     ``progress`` hears how far it is, 0…1. ``cancelled`` is asked between bands, and while a pass takes seconds; when it
     is true nothing is written. A print is not written without one of its plates' pictures.
@@ -79,4 +88,7 @@ def write_print(
     never = (job.photo.path, *job.never, *job.pictures.files(job.script))
     original = job.photo.original
     notes = NOTHING if original is None or job.settings.carried == "none" else read_notes(original.reader())
-    return export(shown, job.target, job.settings, never, progress, cancelled, job.threads, notes, job.photo.ppi)
+    size = export(shown, job.target, job.settings, never, progress, cancelled, job.threads, notes, job.photo.ppi)
+    return Written(
+        *size, (f"of the photograph's notes these could not go along: {', '.join(notes.lost)}",) * bool(notes.lost)
+    )

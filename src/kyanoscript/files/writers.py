@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.picture import Rect
 from kyanoscript.files import jxl, log
-from kyanoscript.files.notes import Notes, exif_of, iptc_of, xmp_of
+from kyanoscript.files.notes import IN_UTF_16, Notes, exif_of, iptc_of, xmp_of
 from kyanoscript.files.settings import Settings
 from kyanoscript.files.target import Target
 
@@ -96,9 +96,10 @@ def write_tiff(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
 
     settings, notes = sheet.settings, sheet.notes
     large = sheet.height * sheet.width * sheet.channels * np.dtype(sheet.target.dtype).itemsize > _LARGE
-    extra: list[tuple[Any, ...]] = [
-        (tag, "s", 0, value, True) for tag, value in notes.about.items() if isinstance(value, str) and tag != 306
-    ]
+    extra: list[tuple[Any, ...]] = []
+    for tag, value in notes.about.items():  # text as the bytes that it was: see `notes.writable`
+        if isinstance(value, bytes | str):
+            extra.append((tag, "B" if tag in IN_UTF_16 else "s", len(value), value, True))
     xmp, iptc = notes.xmp, iptc_of(notes)
     if xmp:
         extra.append((_XMP, "B", len(xmp), xmp, True))
@@ -120,7 +121,6 @@ def write_tiff(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
             resolutionunit="INCH",
             iccprofile=sheet.target.icc or None,
             software="Kyanoscript",
-            datetime=notes.about.get(306),
             metadata=None,
             extratags=extra,
         )

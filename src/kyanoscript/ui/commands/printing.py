@@ -49,7 +49,7 @@ class Printing(QObject):
 
     def export(self, path: Path, settings: Settings) -> Job | None:
         """Write the print into a file."""
-        from kyanoscript.files.printing import Print, write_print
+        from kyanoscript.files.printing import Print, Written, write_print
 
         desk = self.context.desk
         photo, script, pictures = desk.photo, desk.script, desk.pictures
@@ -61,15 +61,16 @@ class Printing(QObject):
         never = (desk.file,) if desk.file else ()
         wanted = Print(photo, script, pictures, path, settings, never=never)
 
-        def work(job: Job) -> tuple[int, int]:
+        def work(job: Job) -> Written:
             return write_print(wanted, job.progress.emit, lambda: job.stopping)
 
         found = f"; it shows what {script.ending.title} found, not a print" if script.ending is not None else ""
-        return self.start(
-            f"Writing {path.name}…",
-            work,
-            lambda size: (f"Wrote {path.name}, {size[0]} × {size[1]} pixels{found}", bool(found)),
-        )
+
+        def told(made: Written) -> tuple[str, bool]:
+            more = "".join(f"; {remark}" for remark in made.remarks) + found
+            return f"Wrote {path.name}, {made.width} × {made.height} pixels{more}", bool(more)
+
+        return self.start(f"Writing {path.name}…", work, told)
 
     def busy(self) -> bool:
         """Whether something is being written already; then that is said."""
