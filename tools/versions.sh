@@ -30,11 +30,10 @@ cd "$place"
 "$python" -m venv .venv
 pip() { .venv/bin/python -m pip --quiet --disable-pip-version-check "$@"; }
 pip install --no-compile "setuptools>=77"
-if [ "$which" = oldest ]; then
+pip install --no-compile --no-build-isolation --upgrade --upgrade-strategy eager --editable ".[dev]"
+if [ "$which" = oldest ]; then # after the tools, some of which would ask for newer ones
     .venv/bin/python tools/lowest.py >lowest.txt
-    pip install --no-compile --no-build-isolation --editable ".[dev]" --constraint lowest.txt
-else
-    pip install --no-compile --no-build-isolation --upgrade --upgrade-strategy eager --editable ".[dev]"
+    pip install --no-compile --requirement lowest.txt
 fi
 .venv/bin/python --version
 pip freeze --exclude-editable | grep -iE "^(numpy|scipy|opencv|numba|llvmlite|pydantic|pyside|rawpy|pillow|tifffile|imagecodecs|pikepdf|openexr|simplejpeg|jeepney|python-xlib|platformdirs)"

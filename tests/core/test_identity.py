@@ -101,7 +101,7 @@ def test_sheets_and_states_are_kept():
         ({"states": [{"nam": "x"}]}, ["state 1", "'nam'", "did you mean 'name'"]),
         ({"states": [{"name": 3}]}, ["state 1: name is 3", "text"]),
         ({"states": [{"passes": [{"pass": "levels", "in_black": 300}]}]}, ["state 1, pass 1: levels.in_black is 300"]),
-        ({"states": [{}] * 401}, ["states", "400"]),
+        ({"states": [{}] * 1001}, ["states", "1000"]),
         ({"states": [{"number": -1}]}, ["state 1: number is -1", "0…3999"]),
         ({"states": [{"number": 2}, {}]}, ["two states have the same number"]),
         ({"states": [{"as_before": ["passes"]}]}, ["state 1: as_before", "frame, develop or stencils"]),

@@ -14,10 +14,11 @@ from typing import Any, BinaryIO
 
 from kyanoscript.core import script as scripts
 from kyanoscript.core.script import Script, ScriptError
+from kyanoscript.files.errors import FileError
 from kyanoscript.files.places import folder
 from kyanoscript.files.replace import replacing
 
-_LIMIT = 16 << 20  # bytes of a journal
+_LIMIT = scripts.LONGEST + (1 << 20)  # bytes of a journal: a script, and what else is known of it
 
 
 @dataclass(frozen=True)
@@ -50,19 +51,24 @@ class Journal:
 
     def write(self, photo: Path, script: Script, file: Path | None, digest: str = "") -> None:
         """Write the present work. Errors are left to the caller: work that cannot be kept is worth a word."""
+        try:
+            data = scripts.packed(script)
+        except ScriptError as error:
+            raise FileError(
+                "the journal", f"the work is too long to be kept safe: {error}", "Save less of it"
+            ) from None
         self.path.parent.mkdir(parents=True, exist_ok=True)
         if self._lock is None:
             self._lock = self.path.with_suffix(".lock").open("wb")
             fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        entry = {
+        head = {
             "photo": str(photo.resolve()),
             "file": str(file.resolve()) if file else None,
             "digest": digest,
             "when": time.time(),
-            "script": scripts.to_json(script),
         }
         with replacing(self.path) as out:
-            out.write(json.dumps(entry).encode())
+            out.write(json.dumps(head).encode()[:-1] + b', "script": ' + data + b"}")
 
     def clear(self) -> None:
         """Nothing would be lost now."""

@@ -26,7 +26,7 @@ from kyanoscript.files.replace import replacing
 
 MIMETYPE = "application/x-kyanoscript+zip"
 SUFFIX = ".kyano"
-_LIMIT = 16 << 20  # bytes of one entry
+_LIMIT = scripts.LONGEST  # bytes of one entry
 
 
 @dataclass(frozen=True)
@@ -112,7 +112,10 @@ def write_script(
 
     Raises FileError, and ChangedOnDisk if ``over`` is not what lies there.
     """
-    data = scripts.dumps(script).encode() if path.suffix.lower() == ".json" else _zipped(path, script, photo, preview)
+    try:
+        data = _plain(script) if path.suffix.lower() == ".json" else _zipped(path, script, photo, preview)
+    except ScriptError as error:
+        raise FileError(path, f"the script is too long to be kept: {error}", "Nothing was written") from None
     with replacing(path, (*never, photo.path) if photo else never) as file:
         file.write(data)
         if over is not None and path.exists() and sha256(path) != over:
@@ -120,11 +123,20 @@ def write_script(
     return hashlib.sha256(data).hexdigest()
 
 
+def _plain(script: Script) -> bytes:
+    """For people to read, if it is not so long that nobody will."""
+    text = scripts.dumps(script).encode()
+    return text if len(text) <= _FOR_PEOPLE else scripts.packed(script)
+
+
+_FOR_PEOPLE = 8 << 20  # bytes
+
+
 def _zipped(path: Path, script: Script, photo: PhotoRef | None, preview: bytes | None) -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
-        archive.writestr(_entry_named("script.json"), scripts.dumps(script))
+        archive.writestr(_entry_named("script.json"), scripts.packed(script))
         if photo is not None:
             archive.writestr(_entry_named("photo.json"), _photo_json(photo, path))
         if preview is not None:

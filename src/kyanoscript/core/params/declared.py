@@ -142,6 +142,6 @@ def text(default: str, label: str, help: str = "", **more: Any) -> Any:
     return declared(kinds.Text(label=label, help=help, **more), default, max_length=1000)
 
 
-def listed(what: str, entries: tuple[type[Declared], ...], label: str, help: str = "", most: int = 4096) -> Any:
+def listed(what: str, entries: tuple[type[Declared], ...], label: str, help: str = "", most: int = 16384) -> Any:
     """A list of declared entries; of several kinds they are told apart by a word."""
     return declared(kinds.Listed(label=label, help=help, what=what, entries=entries), (), max_length=most)

@@ -4,18 +4,31 @@ from kyanoscript.core.script.complaint import ScriptError, nearest
 from kyanoscript.core.script.data import MOST_PASSES, Script, State, first_change, number_of, numeral
 from kyanoscript.core.script.differ import Difference, differ, same_print
 from kyanoscript.core.script.identity import fresh
-from kyanoscript.core.script.json import VERSION, dumps, from_json, loads, pass_from_json, pass_to_json, to_json
+from kyanoscript.core.script.json import (
+    LONGEST,
+    VERSION,
+    check_length,
+    dumps,
+    from_json,
+    loads,
+    packed,
+    pass_from_json,
+    pass_to_json,
+    to_json,
+)
 from kyanoscript.core.script.schema import schema
 from kyanoscript.core.script.setting import with_value
 from kyanoscript.core.script.walk import mapped, walk
 
 __all__ = [
+    "LONGEST",
     "MOST_PASSES",
     "VERSION",
     "Difference",
     "Script",
     "ScriptError",
     "State",
+    "check_length",
     "differ",
     "dumps",
     "first_change",
@@ -26,6 +39,7 @@ __all__ = [
     "nearest",
     "number_of",
     "numeral",
+    "packed",
     "pass_from_json",
     "pass_to_json",
     "same_print",

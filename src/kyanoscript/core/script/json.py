@@ -4,6 +4,7 @@ Reading is forgiving in one way only: a parameter that is not given has its defa
 one clear line (see `complaint`). Version 1 (Kyanoscript 0.1) had no identities, sheets and states; its files open for
 ever. Version 3 is written where there are states, which older programs would not understand; what a state has in common
 with the one before it (the first: with the script) is told by its passes' identities and the names of the entries.
+Version 4 is written where shapes, strokes, dabs or marks stand in several of them: see `shared`.
 """
 
 from __future__ import annotations
@@ -21,11 +22,13 @@ from kyanoscript.core.quoting import quoted
 from kyanoscript.core.script.complaint import ScriptError, nearest, read, show
 from kyanoscript.core.script.data import MOST_PASSES, Script, State
 from kyanoscript.core.script.identity import placed
+from kyanoscript.core.script.shared import Shelf, Told, lists_of
 from kyanoscript.core.stencil.shapes import Stencil
 
-VERSION = 3
-_PLAIN = 2  # written where there are no states
-MOST_STATES = 400
+VERSION = 4
+_PLAIN, _WITH_STATES = 2, 3  # written where there are no states; where they have nothing to share
+MOST_STATES = 1000
+LONGEST = 64 << 20  # bytes of a script in a file, written and read
 
 # Names that older scripts use: (pass, old parameter) -> new parameter; (old pass, "") -> new pass. Only ever added to.
 RENAMES: dict[tuple[str, str], str] = {}
@@ -34,7 +37,7 @@ _MOST_IN_ALL = 4 * MOST_PASSES
 _BODY = ("frame", "develop", "stencils", "passes")
 _NUMBERS = ("number", "steps", "origin")
 _STATE = ("name", "note", "kept", *_NUMBERS, "as_before", *_BODY)
-_ENTRIES = ("kyanoscript", *_BODY, "sheets", "states", "origin")
+_ENTRIES = ("kyanoscript", *_BODY, "sheets", "states", "origin", "shared")
 _MOST_NUMBER = 3999
 _DEEP = 8  # plates within plates
 _IDENTITY = 32  # characters
@@ -48,22 +51,28 @@ def to_json(script: Script, identities: bool = True) -> dict[str, Any]:
 
     Without ``identities`` it is a piece to be used elsewhere, where its passes are others.
     """
-    data: dict[str, Any] = {"kyanoscript": VERSION if script.states else _PLAIN, **_body(script, identities)}
+    every = (script, *(state.script for state in script.states))
+    shelf = Shelf((each.passes, [named for _, named in each.stencils]) for each in every) if script.states else None
+    entries = shelf.entries if shelf is not None else []
+    version = VERSION if entries else _WITH_STATES if script.states else _PLAIN
+    data: dict[str, Any] = {"kyanoscript": version, **_body(script, identities, shelf)}
+    if entries:
+        data["shared"] = entries
     if script.sheets:
         data["sheets"] = {name: sheet.model_dump(mode="json") for name, sheet in script.sheets}
     if script.states:
         data["origin"] = script.origin
         before, data["states"] = script, []
         for state in script.states:
-            data["states"].append(_state_to_json(state, before, identities))
+            data["states"].append(_state_to_json(state, before, identities, shelf))
             before = state.script
     return data
 
 
-def _state_to_json(state: State, before: Script, identities: bool) -> dict[str, Any]:
+def _state_to_json(state: State, before: Script, identities: bool, shelf: Shelf | None) -> dict[str, Any]:
     """A state; what it has in common with the script before it is only named."""
     script = state.script
-    body = _body(script, identities)
+    body = _body(script, identities, shelf)
     same = [name for name in ("frame", "develop", "stencils") if getattr(script, name) == getattr(before, name)]
     for name in same:
         body.pop(name, None)
@@ -71,30 +80,38 @@ def _state_to_json(state: State, before: Script, identities: bool) -> dict[str, 
         known = {step.id: step for step in before.passes}
         for k, step in enumerate(script.passes):
             other = known.get(step.id)
-            if other is step or (other == step and pass_to_json(other) == body["passes"][k]):
+            if other is step or (other == step and pass_to_json(other, True, shelf) == body["passes"][k]):
                 body["passes"][k] = step.id
     told = {"name": state.name, "note": state.note, "kept": state.kept, "number": state.number, "steps": state.steps}
     return {**told, "origin": script.origin, "as_before": same, **body}
 
 
-def _body(script: Script, identities: bool) -> dict[str, Any]:
+def _body(script: Script, identities: bool, shelf: Shelf | None = None) -> dict[str, Any]:
     data: dict[str, Any] = {}
     if script.frame != Frame():
         data["frame"] = script.frame.model_dump(mode="json")
     if script.develop != Develop():
         data["develop"] = script.develop.model_dump(mode="json")
     if script.stencils:
-        data["stencils"] = {name: stencil.model_dump(mode="json") for name, stencil in script.stencils}
-    return {**data, "passes": [pass_to_json(step, identities) for step in script.passes]}
+        data["stencils"] = {
+            name: stencil.model_dump(mode="json") if shelf is None else shelf.stencil(stencil)
+            for name, stencil in script.stencils
+        }
+    return {**data, "passes": [pass_to_json(step, identities, shelf) for step in script.passes]}
 
 
-def pass_to_json(step: Pass, identities: bool = True) -> dict[str, Any]:
+def pass_to_json(step: Pass, identities: bool = True, shelf: Shelf | None = None) -> dict[str, Any]:
     """One pass as plain data: its name, its own parameters, then what every pass has."""
     names = [name for name in step.params() if name != "run"]
-    values = step.model_dump(mode="json", include=set(names))
+    long: dict[str, Any] = {}
+    if shelf is not None:
+        long = {name: shelf.told(getattr(step, name)) for name in lists_of(type(step))}
+        if isinstance(step.stencil, Stencil):
+            long["stencil"] = shelf.stencil(step.stencil)
+    values = {**step.model_dump(mode="json", include=set(names) - long.keys()), **long}
     own = {name: values[name] for name in names if name not in COMMON}
     if "run" in step.params():
-        own["run"] = [pass_to_json(inner, identities) for inner in step.run]
+        own["run"] = [pass_to_json(inner, identities, shelf) for inner in step.run]
     common = {name: values[name] for name in COMMON}
     for name, nothing in (("stencil", None), ("name", ""), ("note", "")):
         if common[name] == nothing:
@@ -104,8 +121,23 @@ def pass_to_json(step: Pass, identities: bool = True) -> dict[str, Any]:
 
 
 def dumps(script: Script) -> str:
-    """The script as JSON text."""
+    """The script as JSON text, to be read by people too."""
     return json.dumps(to_json(script), indent=2, ensure_ascii=False) + "\n"
+
+
+def packed(script: Script) -> bytes:
+    """The script as JSON text without what only people need. Raises ScriptError if it is longer than what is read."""
+    data = json.dumps(to_json(script), separators=(",", ":"), ensure_ascii=False).encode()
+    check_length(len(data))
+    return data
+
+
+def check_length(length: int) -> None:
+    """Raises ScriptError for a script of so many bytes if that is more than is read again."""
+    if length > LONGEST:
+        raise ScriptError(
+            f"it takes {length / (1 << 20):.0f} MB and may take {LONGEST >> 20}; let some states go, or strokes"
+        )
 
 
 # Reading
@@ -131,13 +163,14 @@ def from_json(data: Any) -> Script:
     if "recipe" in data:
         raise ScriptError("this is a recipe, not a script: import it in the Recipes view")
     _check_entries(data, _ENTRIES, "the script")
-    script = _script(data, "")
+    told = Told(data.get("shared", []))
+    script = _script(data, "", told)
     sheets = data.get("sheets", {})
     if not isinstance(sheets, dict):
         raise ScriptError(f"sheets is {show(sheets)}; it must be names with their sheets")
     papers = tuple((str(name), read(Sheet, sheet, f"sheet {quoted(name)}")) for name, sheet in sheets.items())
     origin = _number(data, "origin", "")
-    return replace(script, sheets=papers, origin=origin, states=_states(data.get("states", []), script))
+    return replace(script, sheets=papers, origin=origin, states=_states(data.get("states", []), script, told))
 
 
 def _check_version(version: Any) -> None:
@@ -155,19 +188,19 @@ def _check_entries(data: dict[str, Any], known: tuple[str, ...], what: str) -> N
             raise ScriptError(f"{what} has an unknown entry {quoted(key)}{nearest(key, known)}")
 
 
-def _states(listed: Any, before: Script) -> tuple[State, ...]:
+def _states(listed: Any, before: Script, told: Told) -> tuple[State, ...]:
     if not isinstance(listed, list) or len(listed) > MOST_STATES:
         raise ScriptError(f"states is {show(listed)}; it must be a list of at most {MOST_STATES} kept scripts")
     found: list[State] = []
     for k, entry in enumerate(listed, 1):
-        found.append(_state(entry, k, before))
+        found.append(_state(entry, k, before, told))
         before = found[-1].script
     if len({state.number for state in found}) < len(found):
         raise ScriptError("two states have the same number; every state needs one of its own")
     return tuple(found)
 
 
-def _state(entry: Any, k: int, before: Script) -> State:
+def _state(entry: Any, k: int, before: Script, told: Told) -> State:
     where = f"state {k}"
     if not isinstance(entry, dict):
         raise ScriptError(f'{where} is {show(entry)}; it must be like {{"name": "warmer", "passes": [...]}}')
@@ -181,7 +214,9 @@ def _state(entry: Any, k: int, before: Script) -> State:
     if not isinstance(same, list) or not set(map(str, same)) <= {"frame", "develop", "stencils"}:
         raise ScriptError(f"{where}: as_before is {show(same)}; it must name frame, develop or stencils")
     shared: dict[str, Any] = {name: getattr(before, name) for name in same}
-    script = replace(_script(entry, f"{where}, ", before, dict(shared.get("stencils", ()))), **shared, origin=origin)
+    script = replace(
+        _script(entry, f"{where}, ", told, before, dict(shared.get("stencils", ()))), **shared, origin=origin
+    )
     return State(script, **words, number=number or k, steps=steps)
 
 
@@ -194,7 +229,11 @@ def _number(entry: dict[str, Any], name: str, where: str) -> int:
 
 
 def _script(
-    data: dict[str, Any], where: str, before: Script | None = None, shared: dict[str, Stencil] | None = None
+    data: dict[str, Any],
+    where: str,
+    told: Told,
+    before: Script | None = None,
+    shared: dict[str, Stencil] | None = None,
 ) -> Script:
     """Passes, frame and stencils; ``where`` begins every message.
 
@@ -211,11 +250,13 @@ def _script(
     if not isinstance(named, dict):
         raise ScriptError(f"{where}stencils is {show(named)}; it must be names with their stencils")
     stencils = tuple(
-        (str(name), read(Stencil, stencil, f"{where}stencil {quoted(name)}")) for name, stencil in named.items()
+        (str(name), told.stencil(stencil, f"{where}stencil {quoted(name)}")) for name, stencil in named.items()
     )
     known = {step.id: step for step in before.passes} if before is not None else {}
     run = tuple(
-        known[entry] if isinstance(entry, str) and entry in known else pass_from_json(entry, f"{where}pass {k + 1}")
+        known[entry]
+        if isinstance(entry, str) and entry in known
+        else pass_from_json(entry, f"{where}pass {k + 1}", told=told)
         for k, entry in enumerate(listed)
     )
     for k, step in enumerate(run):
@@ -244,7 +285,7 @@ def _check_length(listed: list[Any]) -> None:
         raise ScriptError(f"the script has {over}; it may have {MOST_PASSES} that act, those of plates counted")
 
 
-def pass_from_json(data: Any, where: str = "pass 1", depth: int = 0) -> Pass:
+def pass_from_json(data: Any, where: str = "pass 1", depth: int = 0, told: Told | None = None) -> Pass:
     """One pass from plain data; ``where`` says which one in a message. Raises ScriptError."""
     known = passes.load_all()
     if not isinstance(data, dict) or not isinstance(data.get("pass"), str):
@@ -269,9 +310,10 @@ def pass_from_json(data: Any, where: str = "pass 1", depth: int = 0) -> Pass:
             legal = model.params()["run"].range_text() + (f", at most {_DEEP} deep" if depth >= _DEEP else "")
             raise ScriptError(f"{where}: {kind}.run is {show(listed)}; it must be {legal}")
         given["run"] = tuple(
-            pass_from_json(entry, f"{where}, pass {k + 1} of its run", depth + 1) for k, entry in enumerate(listed)
+            pass_from_json(entry, f"{where}, pass {k + 1} of its run", depth + 1, told)
+            for k, entry in enumerate(listed)
         )
-    step = read(model, values, where, kind)
+    step = read(model, values, where, kind) if told is None else told.declared(model, values, where, kind)
     return step.model_copy(update=given) if given else step
 
 

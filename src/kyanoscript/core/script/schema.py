@@ -12,6 +12,7 @@ from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.params import Declared, Param
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.script.json import VERSION
+from kyanoscript.core.script.shared import lists_of
 from kyanoscript.core.stencil.shapes import Stencil
 
 Schema = dict[str, Any]
@@ -50,8 +51,16 @@ def schema() -> Schema:
             "sheets": {"type": "object", "additionalProperties": _object(Sheet)},
             "states": {"type": "array", "items": state},
             "origin": number,
+            "shared": {"type": "array", "items": {"type": "object"}, "description": "Entries that several lists have"},
         },
         "$defs": {
+            "shared": {
+                "type": "object",
+                "required": ["shared"],
+                "additionalProperties": False,
+                "description": "Entries of the script's shelf: the first, and how many",
+                "properties": {"shared": {"type": "array", "items": {"type": "integer"}, "minItems": 2, "maxItems": 2}},
+            },
             "pass": {"oneOf": [_pass(*known) for known in passes.load_all().items()]},
             "stencil": _object(Stencil),
         },
@@ -105,6 +114,8 @@ def _properties(model: type[Declared]) -> Schema:
 
 def _value(model: type[Declared], name: str, spec: Param) -> Schema:
     found = spec.schema(_refer)
+    if issubclass(model, passes.Pass | Stencil) and name in lists_of(model):
+        found["items"]["oneOf"].append({"$ref": "#/$defs/shared"})
     if model.model_fields[name].is_required():
         return found
     return {**found, "default": json.loads(json.dumps(model.model_fields[name].default))}
