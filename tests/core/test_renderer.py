@@ -1,5 +1,6 @@
 """The renderer: tiles and regions, margins, measures, cache."""
 
+import threading
 from typing import ClassVar
 
 import cv2
@@ -11,11 +12,12 @@ from kyanoscript.core.params import number
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.gray.gray_weights import GrayWeights
 from kyanoscript.core.passes.tone.levels import Levels
+from kyanoscript.core.passes.tone.negative import Negative
 from kyanoscript.core.passes.toning.gradient_map import GradientMap
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import TILE, Renderer
-from kyanoscript.core.script import Script
+from kyanoscript.core.script import MOST_PASSES, Script
 from kyanoscript.core.watching import GivenUp
 from tests.conftest import make_colourful
 
@@ -141,3 +143,18 @@ def test_a_closed_cache_holds_nothing_and_ends_work_that_still_uses_it():
     assert (cache.used, cache.get("tile")) == (0, None)
     with pytest.raises(GivenUp):
         cache.make("tile", lambda: np.zeros(3))
+
+
+def test_a_script_as_long_as_it_may_be_is_rendered():
+    """Each pass asks for what enters it; and in a thread, whose room is smaller than the first one's."""
+    source = ArraySource(make_colourful(40, 60))
+    script = Script((Negative(),) * MOST_PASSES)
+    found = []
+
+    def work():
+        found.append(Renderer(source, script, TileCache()).region(Rect(0, 0, 60, 40)))
+
+    thread = threading.Thread(target=work)
+    thread.start()
+    thread.join()
+    assert np.allclose(found[0], Renderer(source, Script()).region(Rect(0, 0, 60, 40)), atol=1e-4)

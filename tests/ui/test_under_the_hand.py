@@ -158,13 +158,18 @@ def test_tones_do_not_jump_when_the_sharp_view_comes(bench: Bench, monkeypatch):
     frames = {}
     bench.easel.painted.connect(lambda f: frames.setdefault((f.look.script, f.coarse), f.pixels[..., :3].mean((0, 1))))
     bench.desk.begin("Bench")
-    for value in (0.2, 0.5, -0.3):
-        bench.slip.sliders["exposure"]._announce(value)
+
+    def pairs():
+        return [(mean, frames[script, False]) for (script, coarse), mean in frames.items() if coarse]
+
+    for k in range(60):  # on a busy machine the sharp view may come alone
+        bench.slip.sliders["exposure"]._announce((0.2, 0.5, -0.3)[k % 3] + k / 1000)
         bench.qtbot.waitUntil(lambda: (bench.desk.script, False) in frames)
+        if k >= 2 and len(pairs()) >= 3:
+            break
     bench.desk.commit()
-    pairs = [(mean, frames[script, False]) for (script, coarse), mean in frames.items() if coarse]
-    assert len(pairs) >= 3
-    for coarse, sharp in pairs:
+    assert len(pairs()) >= 3
+    for coarse, sharp in pairs():
         assert np.abs(coarse - sharp).max() < 1
 
 

@@ -9,6 +9,7 @@ however many threads ask.
 from __future__ import annotations
 
 import math
+import sys
 import threading
 from collections.abc import Callable
 from typing import Any
@@ -25,7 +26,7 @@ from kyanoscript.core.picture import Planes, Rect, Source
 from kyanoscript.core.render.bases import Library, Placed, flat, read_framed
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.chain import Chain, Link, alone, planes_after
-from kyanoscript.core.script import Script
+from kyanoscript.core.script import MOST_PASSES, Script
 from kyanoscript.core.site import Place
 from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.stencil.mask import mask
@@ -37,6 +38,9 @@ PROXY = 1_000_000  # pixels of the small version that measures are taken from
 _COARSE = 48 << 20  # bytes of coarse pictures kept while exporting
 _FINDINGS = 96 << 20  # bytes of what passes have found of the whole picture kept while exporting
 _CHUNK = 80_000  # pixels that pointwise passes take in one go: about what a core's own cache holds
+
+# A pass asks for what enters it, and that for what enters it: as deep as a script may be long.
+sys.setrecursionlimit(max(sys.getrecursionlimit(), 20 * MOST_PASSES))
 
 
 class Renderer:

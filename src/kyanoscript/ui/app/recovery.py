@@ -66,7 +66,7 @@ class Recovery(QWidget):
 
         job = context.jobs.run(work, Lane.READ)
         job.done.connect(done)
-        job.failed.connect(lambda text: context.foot.say(text, warning=True, stay=True))
+        job.failed.connect(context.foot.warn)
         return job
 
     def forget(self) -> None:

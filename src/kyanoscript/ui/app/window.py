@@ -119,9 +119,9 @@ class Window(QWidget):
         self.looking.rearranged.connect(self._arrange)
         foot.stop.connect(self.stop_work)
         self.service.looking.connect(self._tell_work)
-        self.service.failed.connect(lambda text: foot.say(text, warning=True, stay=True))
-        desk.refused.connect(lambda text: foot.say(text, warning=True, stay=True))
-        self.keeper.said.connect(lambda text: foot.say(text, warning=True, stay=True))
+        self.service.failed.connect(foot.warn)
+        desk.refused.connect(foot.warn)
+        self.keeper.said.connect(foot.warn)
 
     def _fill_demos(self) -> None:
         """The demo prints, each to be put on the bench."""

@@ -73,7 +73,7 @@ class Monitor(QObject):
 
         job = self.context.jobs.run(work, Lane.SHORT)
         job.done.connect(done)
-        job.failed.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
+        job.failed.connect(self.context.foot.warn)
         return job
 
     def _show(self, choice: str, profile: MonitorProfile | None) -> None:

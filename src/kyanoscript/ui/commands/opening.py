@@ -112,7 +112,7 @@ class Opening(QObject):
 
         self.running = job
         job.progress.connect(progress)
-        job.failed.connect(lambda text: foot.say(text, warning=True, stay=True))
+        job.failed.connect(foot.warn)
         job.cancelled.connect(lambda: foot.say("Stopped; nothing was opened"))
         job.ended.connect(over)
 
@@ -140,7 +140,7 @@ class Opening(QObject):
 
         job = context.jobs.run(lambda _: open_photo(preview.path, half=True), Lane.READ)
         job.done.connect(done)
-        job.failed.connect(lambda text: context.foot.say(text, warning=True, stay=True))
+        job.failed.connect(context.foot.warn)
 
     def open_page(self, number: int) -> Job | None:
         """Another page of the file that is open, with all that has been done."""

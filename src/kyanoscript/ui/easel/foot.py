@@ -80,6 +80,10 @@ class Foot(QWidget):
         if text and warning:
             self.warned.emit(text)
 
+    def warn(self, text: str) -> None:
+        """Show a warning until the next message."""
+        self.say(text, warning=True, stay=True)
+
     @property
     def working(self) -> bool:
         """Whether work is shown that can be stopped."""

@@ -57,7 +57,7 @@ class SheetView(View):
 
             self._laying = made = Laying(self.context)
             made.said.connect(self.context.foot.say)
-            made.warned.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
+            made.warned.connect(self.context.foot.warn)
             made.changed.connect(self.registry.changed)
             made.page.printing.connect(self.print)
             made.page.writing.connect(self.write)
@@ -75,7 +75,7 @@ class SheetView(View):
 
             self._work = made = ProcessWork(self.context)
             made.said.connect(self.context.foot.say)
-            made.warned.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
+            made.warned.connect(self.context.foot.warn)
             made.changed.connect(self.registry.changed)
             made.turned.connect(self._back)
             made.used.connect(self._use)
@@ -264,7 +264,7 @@ class SheetView(View):
 
         job = self.context.jobs.run(lambda job: proof_of(sheet), Lane.READ)
         job.done.connect(done)
-        job.failed.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
+        job.failed.connect(self.context.foot.warn)
 
     def _end_proof(self) -> None:
         self._holding = False

@@ -258,7 +258,7 @@ class Trial(QObject):
 
         job = self.context.jobs.run(work)
         job.done.connect(lambda words: self.said.emit(words))
-        job.failed.connect(lambda text: self.context.foot.say(text, warning=True, stay=True))
+        job.failed.connect(self.context.foot.warn)
         return job
 
     # Showing
