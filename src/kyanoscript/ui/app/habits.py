@@ -16,6 +16,7 @@ from kyanoscript.ui.commands.memory import Memory
 from kyanoscript.ui.commands.monitor import Monitor
 from kyanoscript.ui.commands.opening import Opening
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.plain import tip
 
 
 class Habits(QObject):
@@ -57,7 +58,7 @@ class Habits(QObject):
         self.recent.clear()
         for name in self._remembered.recent:
             made = self.recent.addAction(Path(name).name)
-            made.setToolTip(name)
+            tip(made, name)
             made.triggered.connect(lambda _=False, path=Path(name): self._opening.open(path))
         self.recent.setEnabled(bool(self._remembered.recent))
 

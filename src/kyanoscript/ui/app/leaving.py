@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QMessageBox
 
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import until
+from kyanoscript.ui.widgets.plain import question
 
 _PATIENCE = 2.0  # seconds that closing may take without a word
 
@@ -60,10 +61,8 @@ def _left(context: Context) -> list[str]:
 
 def _wait_or_leave(context: Context) -> bool:
     """Say what closing waits for, and offer to go without it."""
-    box = QMessageBox(context.top)
-    box.setIcon(QMessageBox.Icon.NoIcon)
-    box.setText(f"Still at work: {', '.join(dict.fromkeys(_left(context)))}.")
-    box.setInformativeText("Your script is safe. The window closes as soon as this has stopped.")
+    said = f"Still at work: {', '.join(dict.fromkeys(_left(context)))}."
+    box = question(context.top, said, "Your script is safe. The window closes as soon as this has stopped.")
     box.addButton("Leave now", QMessageBox.ButtonRole.AcceptRole)
     beat = QTimer(box)
     beat.timeout.connect(lambda: None if _left(context) else box.accept())

@@ -9,6 +9,7 @@ from kyanoscript.ui.commands.menus import Menus
 from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.commands.view import View
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.plain import tip
 
 
 class Masthead(QWidget):
@@ -45,7 +46,7 @@ class Masthead(QWidget):
         word.setFixedHeight(44)
         word.setObjectName("view")
         word.setCheckable(True)
-        word.setToolTip(f"{view.help}  ({view.keys})")
+        tip(word, f"{view.help}  ({view.keys})")
         word.setCursor(theme.HAND)
         word.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         return word

@@ -19,7 +19,7 @@ from PySide6.QtGui import (
     QPixmap,
     QPolygonF,
 )
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.colour import ZONES
 from kyanoscript.core.params import Stop
@@ -32,6 +32,7 @@ from kyanoscript.ui.service.results import Pointed, Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import tip_at
 
 _TOP, _BOTTOM = 44, 26  # room for the title and for the figures beneath
 _GRAY, _BARS, _COLOUR = (32, 12), (50, 40), (96, 14)  # left edge and width of the three columns
@@ -326,10 +327,10 @@ class Ladder(QWidget):
         self.setCursor(Qt.CursorShape.SizeVerCursor if over is not None else Qt.CursorShape.ArrowCursor)
         if over is not None:
             words = next(handle.words for handle in self.every() if handle.key == over)
-            QToolTip.showText(event.globalPosition().toPoint(), words, self)
+            tip_at(event.globalPosition().toPoint(), words, self)
         elif at.x() < _GRAY[0] + _GRAY[1]:
             zone = ZONES[min(10, int(self.tone_at(at.y()) * 11))]
-            QToolTip.showText(event.globalPosition().toPoint(), f"Hold to see where zone {zone} is", self)
+            tip_at(event.globalPosition().toPoint(), f"Hold to see where zone {zone} is", self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None:

@@ -23,6 +23,7 @@ from kyanoscript.ui.service.results import Pointed, Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import tip
 
 _LEFT = 20
 _HOLD = 0.3  # seconds after which pressing the lamp is a hold
@@ -341,7 +342,7 @@ class Trays(QWidget):
                 "notch": "Press: work on the stencil. Drag to another tray: copy it there",
             }
             note = self.passes[what[1]].note if what is not None and 0 <= what[1] < len(self.passes) else ""
-            self.setToolTip(tips.get(what[0], note) if what else "")
+            tip(self, tips.get(what[0], note) if what else "")
             self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

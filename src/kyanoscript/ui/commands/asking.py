@@ -6,13 +6,12 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QMessageBox, QWidget
 
+from kyanoscript.ui.widgets.plain import question
+
 
 def ask(over: QWidget, text: str, more: str, answers: Sequence[str]) -> str:
     """A question; the last answer is what Escape means."""
-    box = QMessageBox(over)
-    box.setIcon(QMessageBox.Icon.NoIcon)
-    box.setText(text)
-    box.setInformativeText(more)
+    box = question(over, text, more)
     buttons = {}
     for k, word in enumerate(answers):
         role = QMessageBox.ButtonRole.RejectRole if k == len(answers) - 1 else QMessageBox.ButtonRole.AcceptRole

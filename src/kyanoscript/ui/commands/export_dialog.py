@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from kyanoscript.files.settings import PPI, Settings
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.plain import tip
 
 _FORMATS = (
     ("TIFF, 16-bit", ".tif", 16),
@@ -122,7 +123,7 @@ class ExportDialog(QDialog):
         reduce.addWidget(self.side, 1)
         form.addRow("Size", reduce)
         self.notes = _choices(_NOTES, settings.carried)
-        self.notes.setToolTip("Date, author, rights, camera, keywords and captions in the photograph's file")
+        tip(self.notes, "Date, author, rights, camera, keywords and captions in the photograph's file")
         form.addRow("Notes", self.notes)
         place = QHBoxLayout()
         self.target = QLineEdit(str(target))

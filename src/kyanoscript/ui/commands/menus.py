@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QMenu, QMenuBar, QSizePolicy, QWidget
 from kyanoscript.ui.commands.list import OPEN, REDO, UNDO, Command
 from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.plain import tip
 
 _ALSO = {"Ctrl++": "Ctrl+="}  # the same key without Shift
 
@@ -45,7 +46,7 @@ class Menus(QMenuBar):
     def _action(self, command: Command, window: QWidget, easel: QWidget) -> QAction:
         made = QAction(command.text, window)
         made.setStatusTip(command.help)
-        made.setToolTip(command.help)
+        tip(made, command.help)
         self.actions_of[command] = made
         if command.held:
             made.setEnabled(False)  # held keys are followed by an event filter; the menu only shows them

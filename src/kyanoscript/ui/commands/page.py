@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QDialog, QGridLayout, QVBoxLayout, QWidget
 
 from kyanoscript.ui.commands.list import Command
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.plain import tip
 
 
 class KeysDialog(QDialog):
@@ -40,7 +41,7 @@ class KeysDialog(QDialog):
                     shown.setFont(theme.sans(13, medium=True))
                     grid.addWidget(shown, row, half * 3, Qt.AlignmentFlag.AlignRight)
                     text = furniture.label(command.text.rstrip("…"))
-                    text.setToolTip(command.help)
+                    tip(text, command.help)
                     grid.addWidget(text, row, half * 3 + 1)
                     row += 1
             grid.setColumnMinimumWidth(half * 3 + 2, 20)

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QSizePolicy, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from kyanoscript.core.colour import zone
 from kyanoscript.ui.service.results import Pointed
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.plain import Label, tip
 
 _LONG = 8000  # milliseconds that a message stays
 
@@ -32,7 +33,7 @@ class Foot(QWidget):
         self.values.setAccessibleName("Values at the pointer")
         self.values.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         row.addWidget(self.values)
-        self.message = QLabel()
+        self.message = Label()
         self.message.setFont(theme.sans(13))
         self.message.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row.addWidget(self.message, 1)
@@ -73,7 +74,7 @@ class Foot(QWidget):
         self.message.setObjectName("warning" if warning else "")
         self.message.style().polish(self.message)
         self.message.setText(text)
-        self.message.setToolTip(text)
+        tip(self.message, text)
         self._timer.stop()
         if text and not stay:
             self._timer.start(_LONG)
@@ -91,7 +92,7 @@ class Foot(QWidget):
 
     def show_progress(self, share: float | None, help: str = "Stop writing; nothing is left behind") -> None:
         """How far the work is, 0…1, and what stopping it does; None when it is over."""
-        self.cancel.setToolTip(help)
+        tip(self.cancel, help)
         self.progress.setVisible(share is not None)
         self.cancel.setVisible(share is not None)
         if share is not None:

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from kyanoscript.files.cookbook import Contents
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.plain import tip
 
 ALL = "all"
 _COUNT = Qt.ItemDataRole.UserRole + 1
@@ -83,7 +84,7 @@ class Groups(QWidget):
             item = QListWidgetItem(name.capitalize() if name.islower() else name)
             item.setData(Qt.ItemDataRole.UserRole, name)
             item.setData(_COUNT, count)
-            item.setToolTip(f"{item.text()}: {count}")
+            tip(item, f"{item.text()}: {count}")
             self.list.addItem(item)
         self.list.blockSignals(False)
         self.choose(present)
@@ -91,7 +92,7 @@ class Groups(QWidget):
         self.broken.setVisible(bool(count))
         first = contents.broken[0].split(":")[0] if count else ""
         self.broken.setText(f"Not read: {first}" + (f" and {count - 1} more" if count > 1 else ""))
-        self.broken.setToolTip("\n".join(contents.broken))
+        tip(self.broken, "\n".join(contents.broken))
 
 
 class _Line(QStyledItemDelegate):

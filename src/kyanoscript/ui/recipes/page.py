@@ -12,6 +12,7 @@ from kyanoscript.files.recipes import Recipe
 from kyanoscript.ui.recipes.strength import STRENGTH
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
+from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.slider import ValueSlider
 
 _WORDS = "Every recipe on this picture. Press one to see it large, and again to use it."
@@ -59,7 +60,7 @@ class RecipePage(BuiltPage):
         if recipe is not None:
             self.column.addSpacing(4)
             use = QPushButton("Add it to the run" if added else "Use it in place of the run")
-            use.setToolTip("Return, or press its small picture once more")
+            tip(use, "Return, or press its small picture once more")
             use.setObjectName("main")
             use.clicked.connect(lambda: self.use.emit())
             self.words["use"] = use
@@ -91,7 +92,7 @@ class RecipePage(BuiltPage):
     def _build(self, recipe: Recipe) -> None:
         self.whole = self._slider(STRENGTH, 100.0, None)
         develop = QPushButton("Hold to develop  H")
-        develop.setToolTip("The look comes up from nothing while this is held; let go where it is right")
+        tip(develop, "The look comes up from nothing while this is held; let go where it is right")
         develop.pressed.connect(lambda: self.develop.emit(True))
         develop.released.connect(lambda: self.develop.emit(False))
         self.words["develop"] = develop

@@ -15,6 +15,7 @@ from kyanoscript.core.params.kinds import Choice
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
+from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.slider import ValueSlider
 
 _LONGEST = 1200.0  # mm: sliders go so far; more can be typed
@@ -56,7 +57,7 @@ class SheetFurniture(BuiltPage):
         """What is done here first of all."""
         made = QPushButton(text)
         made.setObjectName("main")
-        made.setToolTip(help)
+        tip(made, help)
         made.clicked.connect(lambda: self.wanted.emit(key))
         self.words[key] = made
         self.add(made)
@@ -100,7 +101,7 @@ class SheetFurniture(BuiltPage):
         """On or off."""
         spec = self.model.params()[key]
         switch = QCheckBox(spec.label)
-        switch.setToolTip(spec.help)
+        tip(switch, spec.help)
         switch.toggled.connect(lambda on: self.changed.emit(f"{spec.label} {'on' if on else 'off'}", {key: on}))
         self.switches[key] = switch
         self.add(switch)
@@ -110,7 +111,7 @@ class SheetFurniture(BuiltPage):
         spec = self.model.params()[key]
         assert isinstance(spec, Choice)
         box = shrinking(spec.label)
-        box.setToolTip(spec.help)
+        tip(box, spec.help)
         for value, text in spec.choices:
             box.addItem(text, value)
         box.currentIndexChanged.connect(

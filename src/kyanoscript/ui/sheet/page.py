@@ -18,6 +18,7 @@ from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.sheet.furnished import SheetFurniture
 from kyanoscript.ui.sheet.inkpages import Known, negative, plates
 from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.plain import tip
 
 PAGES = (("Paper", "Print", "Colour", "Marks"), ("Plates", "Negative", "Process"))
 _OWN = "own size"
@@ -139,7 +140,7 @@ class SheetPage(SheetFurniture):
         self.rule()
         out = QPushButton("Print…")
         out.setObjectName("main")
-        out.setToolTip("On a printer of this machine, or on the bench printer")
+        tip(out, "On a printer of this machine, or on the bench printer")
         out.clicked.connect(self.printing)
         column.addWidget(out)
         words = QHBoxLayout()

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 from kyanoscript.core.script import Difference
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
+from kyanoscript.ui.widgets.plain import tip
 
 _EMPTY = (
     "S keeps the print as it is on the bench as a state, from any view. States hang side by side here; each can be "
@@ -78,7 +79,7 @@ class StatePage(BuiltPage):
             self.rule(3)
         if state:
             use = QPushButton("Go on from this state")
-            use.setToolTip("It comes onto the bench; undo has what was there")
+            tip(use, "It comes onto the bench; undo has what was there")
             use.setObjectName("main")
             use.clicked.connect(self.go_on)
             self.words["go on"] = use

@@ -13,6 +13,7 @@ from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.strip.subject import Axis, Strip, counts
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
+from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.slider import ValueSlider
 
 _NO_SECOND = "Second value…"
@@ -89,7 +90,7 @@ class StripPage(BuiltPage):
         shows = shrinking("What every band shows")
         for text in ("its own part of the print", "all of them the same part"):
             shows.addItem(text)
-        shows.setToolTip("The same part can be dragged over the print")
+        tip(shows, "The same part can be dragged over the print")
         shows.currentIndexChanged.connect(lambda index: self._put(same=bool(index)))
         self.lists["shows"] = shows
         column.addWidget(self.row("Shows", shows))
@@ -105,7 +106,7 @@ class StripPage(BuiltPage):
         column.addWidget(furniture.line())
         take = QPushButton("Take")
         take.setObjectName("main")
-        take.setToolTip("Return: the chosen value; one step of undo")
+        tip(take, "Return: the chosen value; one step of undo")
         take.clicked.connect(self.take)
         self.words["take"] = take
         column.addWidget(take)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QSizePol
 
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.plain import Label, tip
 
 
 def line(vertical: bool = False) -> QFrame:
@@ -29,7 +30,7 @@ def scrolling() -> QScrollArea:
 
 def label(text: str, quiet: bool = False, pixels: float = 13) -> QLabel:
     """Plain text."""
-    made = QLabel(text)
+    made = Label(text)
     made.setFont(theme.sans(pixels))
     if quiet:
         made.setObjectName("quiet")
@@ -46,12 +47,12 @@ def wrapped(text: str) -> QLabel:
 
 def title(text: str, pixels: float = 21) -> QLabel:
     """A title in the book face."""
-    made = QLabel(text)
+    made = Label(text)
     made.setFont(theme.serif(pixels))
     return made
 
 
-class _Elided(QLabel):
+class _Elided(Label):
     """A title that gives way where there is no room."""
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -67,7 +68,7 @@ def elided_title(text: str, pixels: float = 21) -> QLabel:
     """A title in the book face, cut short with an ellipsis where it is too long."""
     made = _Elided(text)
     made.setFont(theme.serif(pixels))
-    made.setToolTip(text)
+    tip(made, text)
     made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
     return made
 
@@ -77,7 +78,7 @@ def elided(text: str) -> QLabel:
     made = _Elided(text)
     made.setFont(theme.sans(13))
     made.setObjectName("quiet")
-    made.setToolTip(text)
+    tip(made, text)
     made.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
     return made
 
@@ -87,7 +88,7 @@ def word(text: str, help: str = "", checkable: bool = False) -> QPushButton:
     made = QPushButton(text)
     made.setObjectName("word")
     made.setCheckable(checkable)
-    made.setToolTip(help)
+    tip(made, help)
     made.setCursor(theme.HAND)
     made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
     return made
@@ -101,7 +102,7 @@ class Swatch(QPushButton):
         self.setObjectName("word")
         self.setFixedHeight(26)
         self.setCursor(theme.HAND)
-        self.setToolTip(help)
+        tip(self, help)
         self.setAccessibleName(text)
         self._text, self._ink = text, "#000000"
 

@@ -10,6 +10,7 @@ from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCompleter, QFrame, QGridLayout, QLineEdit, QWidget
 
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.popup import pop_up
 
 
@@ -44,7 +45,7 @@ class Naming(QFrame):
             line.setMaxLength(entry.longest)
             line.setPlaceholderText(entry.hint)
             line.setAccessibleName(entry.label)
-            line.setToolTip(entry.help)
+            tip(line, entry.help)
             if entry.known:
                 completer = QCompleter(list(entry.known), line)
                 completer.setCompletionMode(QCompleter.CompletionMode.InlineCompletion)

@@ -23,6 +23,7 @@ from kyanoscript.core.paper.measure import UNITS, millimetres
 from kyanoscript.core.params import LENGTH, Number
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import tip
 
 _ARROWS = {
     Qt.Key.Key_Left: -1,
@@ -107,7 +108,7 @@ class ValueSlider(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(spec.label)
         self.setAccessibleDescription(f"{spec.help} ({spec.range_text()})")
-        self.setToolTip(spec.help)
+        tip(self, spec.help)
         self.setMouseTracking(True)
 
     def set_value(self, value: float) -> None:

@@ -13,6 +13,7 @@ from kyanoscript.ui.bench.slip.plane import SIDE, Band, Lch, Plane
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told
+from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.slider import read_number
 
 _GRAY = 0.002  # Oklch chroma below which a colour has no hue of its own
@@ -40,7 +41,7 @@ class Inks(QWidget):
         self.setFixedHeight(20)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Kept inks")
-        self.setToolTip("Kept inks: press to use, press with the right button to drop")
+        tip(self, "Kept inks: press to use, press with the right button to drop")
 
     def show_inks(self, inks: tuple[str, ...]) -> None:
         """Show kept colours."""
@@ -129,7 +130,7 @@ class ColourField(QWidget):
             line.setSpacing(4)
             line.addWidget(furniture.label("LCH"[k], quiet=True))
             entry = self._entry(spec.label, lambda k=k: self._number_typed(k))
-            entry.setToolTip(f"{spec.label}: {spec.help.lower()}")
+            tip(entry, f"{spec.label}: {spec.help.lower()}")
             self.numbers.append(entry)
             line.addWidget(entry)
             side.addLayout(line)

@@ -12,6 +12,7 @@ from kyanoscript.core.params import Curve
 from kyanoscript.core.tones import curve_at
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import tip
 
 _EDGE = 8  # room at the rim, so that points there are whole
 _SIZE = 252
@@ -45,7 +46,7 @@ class CurveEditor(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"Curve: {label}")
         self.setAccessibleDescription("Arrows move the chosen point, Page up and down choose one, Delete takes it away")
-        self.setToolTip(help)
+        tip(self, help)
         self.setMouseTracking(True)
 
     def sizeHint(self) -> QSize:

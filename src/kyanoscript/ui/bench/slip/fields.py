@@ -26,6 +26,7 @@ from kyanoscript.ui.bench.slip.stops import StopsEditor
 from kyanoscript.ui.bench.slip.target import Page, Target
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.slider import ValueSlider
 
 CHANNELS = ("Red", "Green", "Blue")
@@ -102,7 +103,7 @@ class Fields:
     def combo(self, name: str, spec: Choice, declared: Any) -> QComboBox:
         """A list to choose from."""
         box = shrinking(spec.label)
-        box.setToolTip(spec.help)
+        tip(box, spec.help)
         for value, text in spec.choices:
             box.addItem(text, value)
 
@@ -126,7 +127,7 @@ class Fields:
     def _toggle(self, name: str, spec: Param, declared: Any) -> QWidget:
         box = QCheckBox(spec.label)
         box.setFont(theme.sans(13))
-        box.setToolTip(spec.help)
+        tip(box, spec.help)
 
         def show(p: Any) -> None:
             box.blockSignals(True)
@@ -209,7 +210,7 @@ class Fields:
         entry = QLineEdit()
         entry.setFont(theme.sans(13))
         entry.setAccessibleName(spec.label)
-        entry.setToolTip(spec.help)
+        tip(entry, spec.help)
         words = f"{declared.label}: {spec.label.lower()}"
 
         def take(text: str) -> None:

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.plain import tip
 
 _HEIGHT = 112
 _SCALE = 10  # pixels: width of the grays that stand beside it
@@ -25,7 +26,7 @@ class Histogram(QWidget):
         self.tint = ""
         self.setFixedHeight(_HEIGHT)
         self.setAccessibleName("Histogram of what comes in, dark below; its tones are set on the ladder")
-        self.setToolTip("What comes in, dark below. Its tones are set on the ladder, or by the numbers here")
+        tip(self, "What comes in, dark below. Its tones are set on the ladder, or by the numbers here")
 
     def sizeHint(self) -> QSize:
         return QSize(260, _HEIGHT)

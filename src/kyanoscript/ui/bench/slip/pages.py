@@ -22,6 +22,7 @@ from kyanoscript.ui.bench.slip.tints import Tints
 from kyanoscript.ui.easel.tools.dab import DabTool
 from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
 from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.plain import tip
 
 
 class Developing(Target):
@@ -292,12 +293,12 @@ class PassPage(Page):
         row.setSpacing(8)
         self.develop_button = QPushButton("Hold to develop   H")
         self.develop_button.setObjectName("main")
-        self.develop_button.setToolTip("Press and hold: the pass comes up from nothing; let go where the eye says stop")
+        tip(self.develop_button, "Press and hold: the pass comes up from nothing; let go where the eye says stop")
         self.develop_button.pressed.connect(lambda: self.develop.emit(True))
         self.develop_button.released.connect(lambda: self.develop.emit(False))
         row.addWidget(self.develop_button)
         blend = AskBox("Blend")
-        blend.setToolTip("How the pass is laid over what came in; each mode on this picture  (N steps through)")
+        tip(blend, "How the pass is laid over what came in; each mode on this picture  (N steps through)")
         blend.asked.connect(self.choose_blend)
         fields.follow(lambda p: blend.show_text(p.blend.replace("-", " ")))
         self.editors["blend"] = blend

@@ -19,6 +19,7 @@ from kyanoscript.core.colour import SRGB, from_oklab
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import tip
 
 SIDE = 144  # of the plane
 _FINE = 88  # pixels that the plane is worked out in; it is smooth
@@ -89,7 +90,7 @@ class _Field(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
         self.setAccessibleDescription(help)
-        self.setToolTip(help)
+        tip(self, help)
 
     def show_lch(self, lch: Lch) -> None:
         """Show a colour."""

@@ -7,13 +7,14 @@ import math
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QConicalGradient, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QToolTip, QWidget
+from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.colour import from_oklch
 from kyanoscript.core.params import Ring
 from kyanoscript.core.passes.gray.gray_weights import lift_table
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import tip_at
 
 _OUTER, _NEUTRAL, _REACH = 84.0, 54.0, 24.0  # radii: the band of hue, the circle of no lift, a lift of 100
 _ROSE = 42.0  # radius of the picture's strongest hue, from the hole of 10 outwards
@@ -195,7 +196,7 @@ class RingEditor(QWidget):
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             hue = self.ring[self._drag][0]  # Shift keeps the hue
         self._put(self._drag, hue, lift)
-        QToolTip.showText(event.globalPosition().toPoint(), f"hue {hue:.0f}°  lift {lift:+.0f}", self)
+        tip_at(event.globalPosition().toPoint(), f"hue {hue:.0f}°  lift {lift:+.0f}", self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QToolTip, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kyanoscript.core.tint.tints import TINTS
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import tip_at
 
 _CELL, _ROW = 29, 25
 _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -9, Qt.Key.Key_Down: 9}
@@ -131,6 +132,6 @@ class _Tray(QWidget):
         if isinstance(event, QHelpEvent):
             k = self._under(event.pos().x())
             if k >= 0:
-                QToolTip.showText(event.globalPos(), self._tints[k][0], self)
+                tip_at(event.globalPos(), self._tints[k][0], self)
             return True
         return bool(super().event(event))  # type: ignore[arg-type]  # the same event that came

@@ -19,6 +19,7 @@ from kyanoscript.ui.sheet.page import PAGES
 from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, PROVE, READ, WEDGE
 from kyanoscript.ui.sheet.process.worked import Worked
 from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.plain import tip
 
 TIMES, INKS = "times", "inks"
 CHARTS: tuple[tuple[str, str], ...] = (
@@ -176,7 +177,7 @@ class ProcessPage(SheetFurniture):
                   ("list", "From a file…", "CGATS.17, or values as text"))  # fmt: skip
         self._row(("densitometer", "Bench densitometer", "A stand-in: measures the wedge patch after patch, ± 0.01 D"))
         switch = QCheckBox("Average with the readings there are")
-        switch.setToolTip("Else new readings take the place of the old")
+        tip(switch, "Else new readings take the place of the old")
         switch.toggled.connect(self.adding)
         self.switches["adding"] = switch
         self.add(switch)
@@ -204,7 +205,7 @@ class ProcessPage(SheetFurniture):
         """What is true of all film of this process."""
         entry = QLineEdit()
         entry.setAccessibleName("Filter ink")
-        entry.setToolTip("The colour of ink that holds the light back, as #rrggbb; the chart of filter inks finds it")
+        tip(entry, "The colour of ink that holds the light back, as #rrggbb; the chart of filter inks finds it")
         entry.setMaxLength(7)
         entry.editingFinished.connect(lambda: self._take_ink(entry))
         self.ink = entry
