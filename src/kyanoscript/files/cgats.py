@@ -119,8 +119,16 @@ def _of_cgats(text: str) -> tuple[Reading, ...]:
     if not {"LAB_A", "LAB_B"} <= set(names):
         return readings
     a, b = names.index("LAB_A"), names.index("LAB_B")
-    return tuple(one.model_copy(update={"a": float(row[2][a]), "b": float(row[2][b])})
-                 for one, row in zip(readings, found, strict=True))  # fmt: skip
+    made = []
+    for number, (one, (_, _, row)) in enumerate(zip(readings, found, strict=True), 1):
+        try:
+            tint = float(row[a]), float(row[b])
+        except ValueError:
+            raise ValueError(f"row {number} has a word where a number belongs") from None
+        if not all(-128 <= part <= 128 for part in tint):
+            raise ValueError(f"row {number} has a* or b* of {tint[0]:g}, {tint[1]:g}; they must be -128…128")
+        made.append(one.model_copy(update={"a": tint[0], "b": tint[1]}))
+    return tuple(made)
 
 
 def _share(value: float, field: str) -> float:

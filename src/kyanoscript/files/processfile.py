@@ -10,7 +10,6 @@ import contextlib
 import json
 import math
 import os
-import re
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -21,7 +20,7 @@ import platformdirs
 from kyanoscript.core.process.process import POINTS, Process
 from kyanoscript.core.script import ScriptError
 from kyanoscript.core.script.complaint import read
-from kyanoscript.files import log
+from kyanoscript.files import log, naming
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.opening import read_plain
 from kyanoscript.files.replace import replacing
@@ -63,13 +62,22 @@ def read_process(path: Path) -> Process:
 
 
 def write_process(path: Path, process: Process) -> None:
-    """Keep a process in a file. Raises FileError."""
-    data: dict[str, Any] = {_MARK: 1, "process": process.model_dump(mode="json", exclude_defaults=True)}
-    data["process"].setdefault("name", process.name)
+    """Keep a process in a file. Raises FileError, and writes nothing, where it could not be read again."""
+    own = {"name": process.name, **process.model_dump(mode="json", exclude_defaults=True)}
+    try:
+        text = json.dumps(own, allow_nan=False)
+        read(Process, json.loads(text), "process")
+    except (ScriptError, ValueError) as error:
+        said = str(error) if isinstance(error, ScriptError) else "a number in it is none"
+        raise FileError(path, f"the process could not be read again: {said}", "Nothing was written") from error
+    data: dict[str, Any] = {_MARK: 1, "process": own}
     with contextlib.suppress(ValueError):  # of what cannot be worked out nothing is told
         data |= _worked_out(process)
+    whole = (json.dumps(data, indent=1, ensure_ascii=False) + "\n").encode()
+    if len(whole) > _MOST:
+        raise FileError(path, "the process is too long to be read again", "Leave readings out; nothing was written")
     with replacing(path, ()) as file:
-        file.write((json.dumps(data, indent=1, ensure_ascii=False) + "\n").encode())
+        file.write(whole)
 
 
 def _worked_out(process: Process) -> dict[str, Any]:
@@ -89,9 +97,8 @@ def _worked_out(process: Process) -> dict[str, Any]:
 
 
 def file_of(name: str) -> Path:
-    """Where a process of that name is kept."""
-    plain = re.sub(r"[^\w\- ]+", "", name).strip()[:80] or "process"
-    return folder() / f"{plain}{SUFFIX}"
+    """Where a process of that name is kept, or may be."""
+    return naming.place(folder(), name, SUFFIX, lambda path: read_process(path).name)
 
 
 def keep(process: Process) -> Path:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-import re
 from pathlib import Path
 
 import platformdirs
@@ -12,7 +11,7 @@ import platformdirs
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.script import ScriptError
 from kyanoscript.core.script.complaint import read
-from kyanoscript.files import log
+from kyanoscript.files import log, naming
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.opening import read_plain
 from kyanoscript.files.replace import replacing
@@ -49,13 +48,11 @@ def write_sheet_file(path: Path, name: str, sheet: Sheet) -> None:
 
 def keep(name: str, sheet: Sheet) -> Path:
     """Keep a sheet for other photographs, by its name. Raises FileError."""
-    plain = re.sub(r"[^\w\- ]+", "", name).strip() or "sheet"
-    place = folder()
     try:
-        place.mkdir(parents=True, exist_ok=True)
+        folder().mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise FileError(place, "the folder cannot be made", "Look at who may write there") from error
-    path = place / f"{plain}{SUFFIX}"
+        raise FileError(folder(), "the folder cannot be made", "Look at who may write there") from error
+    path = naming.place(folder(), name, SUFFIX, lambda path: read_sheet(path)[0])
     write_sheet_file(path, name, sheet)
     return path
 

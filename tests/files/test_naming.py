@@ -1,0 +1,80 @@
+"""Things kept by name: whatever they are called, no two are one file, and none is lost."""
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.process.process import Process, Reading
+from kyanoscript.files import cgats, processfile, sheetfile
+from kyanoscript.files.errors import FileError
+
+NAMES = [
+    "Cyanotype 1:2", "Cyanotype 12", "Cyanotype 1/2", "cyanotype 12", "Cyanotype-12", "京", "都", "…", "??", "a" * 300,
+    "a" * 301, "京" * 200, "../../escape", "-", " ", "con", ".hidden", "Ünïted",
+]  # fmt: skip
+
+
+@pytest.fixture(autouse=True)
+def own_place(monkeypatch, tmp_path):
+    monkeypatch.setenv("KYANOSCRIPT_DATA", str(tmp_path / "data"))
+
+
+def test_processes_of_like_names_are_kept_beside_each_other():
+    for k, name in enumerate(NAMES):
+        processfile.keep(Process(name=name, minutes=1.0 + k))
+    found, broken = processfile.kept()
+    assert broken == []
+    assert {process.name: process.minutes for process in found} == {name: 1.0 + k for k, name in enumerate(NAMES)}
+    assert all(path.parent == processfile.folder() for path in processfile.folder().rglob("*"))
+    processfile.keep(Process(name="Cyanotype 1:2", minutes=99.0))  # again: the same file
+    processfile.remove(Process(name="Cyanotype 12"))
+    left = {process.name: process.minutes for process in processfile.kept()[0]}
+    assert left["Cyanotype 1:2"] == 99.0
+    assert set(left) == set(NAMES) - {"Cyanotype 12"}
+
+
+def test_sheets_of_like_names_are_kept_beside_each_other():
+    for k, name in enumerate(NAMES):
+        sheetfile.keep(name, Sheet(width=100.0 + k))
+    assert dict(sheetfile.kept()) == {name: Sheet(width=100.0 + k) for k, name in enumerate(NAMES)}
+    sheetfile.keep("Cyanotype 12", Sheet(width=50.0))
+    kept = dict(sheetfile.kept())
+    assert kept["Cyanotype 12"].width == 50
+    assert kept["Cyanotype 1:2"].width == 100
+
+
+words = st.text(st.characters(exclude_categories=["Cs"]), min_size=1, max_size=200)
+
+
+@settings(max_examples=60, suppress_health_check=list(HealthCheck))
+@given(names=st.lists(words, unique=True, min_size=1, max_size=4))
+def test_any_names(tmp_path_factory, monkeypatch, names):
+    monkeypatch.setenv("KYANOSCRIPT_DATA", str(tmp_path_factory.mktemp("any")))
+    for name in names:
+        sheetfile.keep(name, Sheet())
+    assert sorted(name for name, _ in sheetfile.kept()) == sorted(names)
+
+
+# What could not be read again
+
+
+@pytest.mark.parametrize("number", ["nan", "inf", "-inf", "1e308", "-1e308", "200"])
+@pytest.mark.parametrize("field", ["CMYK_K", "LAB_L", "LAB_A", "LAB_B"])
+def test_readings_that_are_no_numbers_are_refused_where_they_come_in(number, field):
+    row = {"CMYK_K": "50", "LAB_L": "40", "LAB_A": "1", "LAB_B": "2", field: number}
+    text = f"BEGIN_DATA_FORMAT\n{' '.join(row)}\nEND_DATA_FORMAT\nBEGIN_DATA\n{' '.join(row.values())}\nEND_DATA\n"
+    with pytest.raises(ValueError, match=r"-128…128|0…100 %|cannot be"):
+        cgats.parsed(text)
+
+
+@pytest.mark.parametrize("number", [float("nan"), float("inf"), 1e308])
+@pytest.mark.parametrize("field", ["value", "lightness", "a", "b"])
+def test_a_process_that_could_not_be_read_again_is_not_written(tmp_path, number, field):
+    path = tmp_path / "blue.process.json"
+    processfile.write_process(path, Process(name="Blue"))
+    before = path.read_bytes()
+    reading = Reading(value=50.0, lightness=40.0).model_copy(update={field: number})
+    with pytest.raises(FileError, match=r"blue\.process\.json: the process could not be read again"):
+        processfile.write_process(path, Process(name="Blue").model_copy(update={"readings": (reading,)}))
+    assert path.read_bytes() == before
