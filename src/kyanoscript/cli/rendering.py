@@ -47,17 +47,23 @@ def asked_of(options: argparse.Namespace) -> Asked:
     if file is not None:
         lies = Path.cwd() / "script" if is_stream(file) else file
         script, file = read_script(spooled(file, "script")).script, lies
-        if not options.trust:
-            for other in outside(file, script):
-                raise FileError(
-                    file, f"it uses a picture outside its own folder: {other}",
-                    "Look at who the script is from; --trust uses it all the same",
-                )  # fmt: skip
+        _trusted(options, file, script)
     if options.recipe:
         script = find(options.recipe, cookbook()).on(script)
     for words in options.set:
         script = with_value(script, words)
     return Asked(script, file)
+
+
+def _trusted(options: argparse.Namespace, file: Path, script: Script, photo: Path | None = None) -> None:
+    """Raises FileError if a script names what lies outside its own folder, which was not allowed: see `trust`."""
+    if not options.trust:
+        for other in outside(file, script, photo):
+            what = "is of a photograph" if photo is not None and other == photo.resolve() else "uses a picture"
+            raise FileError(
+                file, f"it {what} outside its own folder: {other}",
+                "Look at who the script is from; --trust uses it all the same",
+            )  # fmt: skip
 
 
 def render(options: argparse.Namespace) -> int:
@@ -115,6 +121,7 @@ def own_photograph(options: argparse.Namespace) -> None:
         )
     if not found.path.exists():
         raise FileError(file, f"its photograph {found.path.name} is not there", "Name it, and this with --script")
+    _trusted(options, file, Script(), found.path)
     options.photos = [found.path.with_name(f"{found.path.name}[{found.page}]") if found.page > 1 else found.path]
 
 

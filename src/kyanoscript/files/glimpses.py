@@ -33,7 +33,7 @@ def keep(target: Path, picture: bytes) -> None:
     """Write one, and let the oldest go. A folder that cannot be written only means that there are none."""
     with contextlib.suppress(OSError, FileError):
         target.parent.mkdir(parents=True, exist_ok=True)
-        with replacing(target) as file:
+        with replacing(target, own=True) as file:
             file.write(picture)
         kept = sorted(target.parent.glob("*.jpg"), key=lambda path: path.stat().st_mtime_ns)
         for old in kept[:-_MOST]:

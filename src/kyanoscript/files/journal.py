@@ -67,7 +67,7 @@ class Journal:
             "digest": digest,
             "when": time.time(),
         }
-        with replacing(self.path) as out:
+        with replacing(self.path, own=True) as out:
             out.write(json.dumps(head).encode()[:-1] + b', "script": ' + data + b"}")
 
     def clear(self) -> None:

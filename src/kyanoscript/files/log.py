@@ -46,5 +46,12 @@ def note(what: str, error: BaseException | None = None) -> None:
         file.parent.mkdir(parents=True, exist_ok=True)
         if file.exists() and file.stat().st_size > _MOST:
             os.replace(file, file.with_suffix(".old.txt"))
-        with file.open("a", encoding="utf-8", errors="replace") as out:
+        with open(file, "a", encoding="utf-8", errors="replace", opener=_for_oneself) as out:
             out.write(text)
+
+
+def _for_oneself(name: str, flags: int) -> int:
+    """Opened so that nobody else of this machine may read it: it names files."""
+    handle = os.open(name, flags, 0o600)
+    os.fchmod(handle, 0o600)
+    return handle

@@ -87,5 +87,5 @@ def remember(state: Remembered) -> None:
     """Keep it for the next start; a folder that cannot be written is no reason to complain."""
     with contextlib.suppress(OSError, FileError):
         folder().mkdir(parents=True, exist_ok=True)
-        with replacing(folder() / "remembered.json") as file:
+        with replacing(folder() / "remembered.json", own=True) as file:
             file.write(json.dumps(state.__dict__, indent=1).encode())

@@ -20,18 +20,37 @@ _lock = threading.Lock()
 _END = ".kyano.part"  # of the temporary files: nobody else's are ever touched
 
 
+def _umask() -> int:
+    """What new files are not to allow. Asked once: asking sets it for a moment, and for every thread."""
+    try:
+        for line in Path("/proc/self/status").read_text().splitlines():
+            if line.startswith("Umask:"):
+                return int(line.split()[1], 8)
+    except (OSError, ValueError):
+        pass
+    mask = os.umask(0o077)
+    os.umask(mask)
+    return mask
+
+
+_MASK = _umask()
+_OWN = 0o600  # what nobody else of this machine may read
+
+
 @contextlib.contextmanager
-def replacing(target: Path, never: Collection[Path] = ()) -> Iterator[BinaryIO]:
+def replacing(target: Path, never: Collection[Path] = (), own: bool = False) -> Iterator[BinaryIO]:
     """Open a temporary file beside ``target``; leaving without an exception flushes it and renames it over the target.
 
     An exception removes the temporary file and leaves the target as it was. What a killed program has left beside
     the target goes. The new file has the permissions of the one it replaces; one that may not be written to is not
     replaced, nor is anything but a plain file. ``never`` are files that must not be written: the opened photograph and
-    whatever else the print is made from, by whatever name or link they are reached. Raises FileError.
+    whatever else the print is made from, by whatever name or link they are reached. ``own``: nobody but the person who
+    writes it may read it. Raises FileError.
     """
     try:
         real = target.resolve()
         mode = _mode_of(target, real, never)
+        mode = _OWN if own else mode
         clean(real.parent)
         lock, temporary = _beside(real)
     except (OSError, RuntimeError) as error:
@@ -71,9 +90,7 @@ def _mode_of(target: Path, real: Path, never: Collection[Path]) -> int:
     try:
         found = real.stat()
     except FileNotFoundError:
-        mask = os.umask(0)
-        os.umask(mask)
-        return 0o666 & ~mask
+        return 0o666 & ~_MASK
     for other in never:
         if _same(found, other):
             raise FileError(

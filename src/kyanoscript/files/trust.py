@@ -42,7 +42,7 @@ def allow(file: Path, pictures: Iterable[Path]) -> None:
         with contextlib.suppress(OSError, FileError):
             folder().mkdir(parents=True, exist_ok=True)
             kept = list(dict.fromkeys((*pairs, *_read())))[:_MOST]
-            with replacing(folder() / "trusted.json") as out:
+            with replacing(folder() / "trusted.json", own=True) as out:
                 out.write(json.dumps(kept).encode())
 
 
