@@ -78,3 +78,42 @@ def test_a_process_that_could_not_be_read_again_is_not_written(tmp_path, number,
     with pytest.raises(FileError, match=r"blue\.process\.json: the process could not be read again"):
         processfile.write_process(path, Process(name="Blue").model_copy(update={"readings": (reading,)}))
     assert path.read_bytes() == before
+
+
+@pytest.mark.parametrize(
+    "filling", ["\n", " \n", "BEGIN_DATA\n", "BEGIN_DATA_FORMAT\n", "END_DATA\n", '"', '" ', "NUMBER_OF_SETS "]
+)
+def test_a_text_of_any_filling_is_read_in_one_go(filling):
+    """A list of some kilobytes once took minutes: work that grows with the square of the text, or its cube.
+
+    Steps of the interpreter are counted, not seconds: four times the text takes four times as many, and a few.
+    """
+    import sys
+
+    def steps(size):
+        count = 0
+
+        def step(*_):
+            nonlocal count
+            count += 1
+            return step
+
+        text = f"BEGIN_DATA_FORMAT\n{filling * size}\nBEGIN_DATA\n{filling * size}"
+        before = sys.gettrace()
+        sys.settrace(step)
+        try:
+            cgats.parsed(text)
+        except ValueError:
+            pass
+        finally:
+            sys.settrace(before)
+        return count
+
+    assert steps(8000) < 6 * steps(2000) + 1000
+
+
+def test_nothing_is_looked_for_again_and_again(monkeypatch):
+    """And what the interpreter does not count, patterns that go back, is only used within a line."""
+    text = "BEGIN_DATA_FORMAT" + "\n" * 2_000_000 + "BEGIN_DATA" + "\n" * 2_000_000
+    with pytest.raises(ValueError, match="END_DATA_FORMAT is missing"):
+        cgats.parsed(text)  # with a pattern over lines: days

@@ -89,18 +89,18 @@ def _readings(values: Sequence[float], numbers: Sequence[float], kind: str) -> t
 
 
 def _of_cgats(text: str) -> tuple[Reading, ...]:
-    fields = re.search(r"^\s*BEGIN_DATA_FORMAT\s*$(.*?)^\s*END_DATA_FORMAT\s*$", text, re.MULTILINE | re.DOTALL)
-    if fields is None:
+    lines = [line.strip() for line in text.splitlines()]
+    first, last = _between(lines, "BEGIN_DATA_FORMAT", "END_DATA_FORMAT")
+    if last < 0:
         raise ValueError("it names no fields: BEGIN_DATA_FORMAT … END_DATA_FORMAT is missing")
-    names = [name.strip('"').upper() for name in fields[1].split()]
-    begin = re.search(r"^\s*BEGIN_DATA\s*$", text, re.MULTILINE)
-    end = re.search(r"^\s*END_DATA\s*$", text, re.MULTILINE)
-    if begin is None or end is None or end.start() < begin.end():
+    names = [name.strip('"').upper() for line in lines[first:last] for name in line.split()]
+    first, last = _between(lines, "BEGIN_DATA", "END_DATA")
+    if last < 0:
         raise ValueError("it is cut short: BEGIN_DATA … END_DATA is missing")
-    rows = [_words(line) for line in text[begin.end() : end.start()].splitlines() if line.strip()]
-    said = re.search(r"^\s*NUMBER_OF_SETS\s+(\d+)", text, re.MULTILINE)
-    if said is not None and int(said[1]) != len(rows):
-        raise ValueError(f"it is cut short: {said[1]} rows are told, and {len(rows)} are there")
+    rows = [_words(line) for line in lines[first:last] if line]
+    said = next((line.split() for line in lines if line.startswith("NUMBER_OF_SETS")), [])
+    if len(said) > 1 and said[1].isdigit() and said[1].lstrip("0") != str(len(rows)):
+        raise ValueError(f"it is cut short: {cut(said[1], 20)} rows are told, and {len(rows)} are there")
     value = next((name for name in _VALUES if name in names), None)
     read = next((name for name in _READ if name in names), None)
     if value is None or read is None:
@@ -129,6 +129,15 @@ def _of_cgats(text: str) -> tuple[Reading, ...]:
             raise ValueError(f"row {number} has a* or b* of {tint[0]:g}, {tint[1]:g}; they must be -128…128")
         made.append(one.model_copy(update={"a": tint[0], "b": tint[1]}))
     return tuple(made)
+
+
+def _between(lines: Sequence[str], begin: str, end: str) -> tuple[int, int]:
+    """The lines behind one word and before another, each alone on its line; the second is -1 if one is missing."""
+    try:
+        first = lines.index(begin) + 1
+        return first, lines.index(end, first)
+    except ValueError:
+        return 0, -1
 
 
 def _share(value: float, field: str) -> float:
