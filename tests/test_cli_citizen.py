@@ -16,9 +16,16 @@ from PIL import Image
 from kyanoscript import demo
 from kyanoscript.cli import main
 from kyanoscript.core.kernel import library
+from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.base import COMMON
+from kyanoscript.core.process.process import Process
+from kyanoscript.core.script import Script, State
+from kyanoscript.files import log, processfile
+from kyanoscript.files.opening import sha256
+from kyanoscript.files.scriptfile import PhotoRef, write_script
 from tests.conftest import make_colourful, package_lacking
 
+P = load_all()
 PROGRAM = [sys.executable, "-P", "-m", "kyanoscript"]
 
 
@@ -135,9 +142,87 @@ def test_several_photographs_go_into_a_folder_and_one_bad_one_stops_nothing(phot
 def test_a_file_that_is_there_can_be_left_alone(photo, tmp_path, capsys):
     target = tmp_path / "print.tif"
     target.write_bytes(b"precious")
-    assert main(["render", str(photo), "-o", str(target), "--no-clobber"]) == 2
+    words = ["render", str(photo), "-o", str(target), "--no-clobber"]
+    assert main(words) == 0  # it is what was asked for
     assert "stays as it is" in capsys.readouterr().err
+    assert main([*words, "--json"]) == 0
+    assert json.loads(capsys.readouterr().out) == {"photo": str(photo), "file": str(target), "left": True}
     assert target.read_bytes() == b"precious"
+
+
+def test_one_photograph_that_fails_is_told_as_json_too(tmp_path, capsys):
+    bad = tmp_path / "bad.png"
+    bad.write_bytes(b"no picture")
+    assert main(["render", str(bad), "-o", str(tmp_path / "a.tif"), "--json"]) == 2
+    row = json.loads(capsys.readouterr().out)
+    assert row["photo"] == str(bad)
+    assert "bad.png" in row["error"]
+
+
+EVIL = "quay\x1b[31m\x1b]0;title\x07\u202egpj\x9b2J"
+ACTS = ("\x1b", "\x07", "\u202e", "\x9b")
+
+
+def test_no_word_of_a_file_acts_on_the_terminal(tmp_path, capsys, monkeypatch):
+    """Names of states, passes, processes, files and cameras: spelt out, wherever they are printed or noted."""
+    monkeypatch.setenv("KYANOSCRIPT_STATE", str(tmp_path / "state"))
+    monkeypatch.setenv("KYANOSCRIPT_DATA", str(tmp_path / "data"))
+    photo = tmp_path / f"{EVIL}.jpg"
+    exif = Image.Exif()
+    exif[0x010F] = exif[0x0110] = EVIL.encode("latin-1", "replace").decode("latin-1")
+    Image.fromarray(make_colourful(40, 60)).save(photo, exif=exif)
+    steps = tuple(P[kind](name=EVIL, note=EVIL) for kind in ("levels", "negative"))
+    states = tuple(State(Script(steps[:k]), EVIL, EVIL, k, EVIL, 1) for k in (1, 2))
+    file = tmp_path / "kept.kyano"
+    write_script(file, Script(steps, states=states), PhotoRef(photo, sha256(photo), 60, 40))
+    processfile.keep(Process(name=EVIL, paper=EVIL))
+    for words in (
+        ["states", file], ["states", file, "--json"], ["differ", f"{file}#I", f"{file}#II"], ["processes"],
+        ["processes", EVIL], ["processes", "--json"], ["info", photo], ["info", photo, "--json"], ["check", file],
+        ["render", file, "-o", tmp_path / f"{EVIL}.png", "-v"], ["render", EVIL, "-o", tmp_path / "b.png"],
+        ["trace", photo, "--script", file, "--at", "1,1"], ["sheet", file, "-o", tmp_path / f"{EVIL}.pdf"],
+    ):  # fmt: skip
+        main(list(map(str, words)))
+        said = capsys.readouterr()
+        assert said.out + said.err
+        assert not [letter for letter in ACTS if letter in said.out + said.err], words
+        if "--json" in words:
+            assert json.loads(said.out)
+    noted = log.path().read_text() if log.path().exists() else ""
+    assert not [letter for letter in ACTS if letter in noted]
+
+
+def test_standard_output_that_is_closed(tmp_path, photo):
+    def close():
+        os.close(1)
+
+    done = subprocess.run([*PROGRAM, "passes"], stderr=subprocess.PIPE, timeout=300, preexec_fn=close)
+    one_line(done, "could not be written")
+    words = [*PROGRAM, "render", str(photo), "-o", str(tmp_path / "a.png"), "-q"]
+    done = subprocess.run(words, stderr=subprocess.PIPE, timeout=300, preexec_fn=close)
+    assert (done.returncode, done.stderr) == (0, b"")
+    assert (tmp_path / "a.png").exists()
+
+
+def test_what_came_through_a_pipe_goes_when_it_is_stopped(tmp_path):
+    """Stopped in the middle of a look at a scan that came from standard input."""
+    script = tmp_path / "mend.json"
+    script.write_text(json.dumps({"kyanoscript": 1, "passes": [{"pass": "mend"}]}))
+    place = tmp_path / "temporary"
+    place.mkdir()
+    words = ["render", "-", "--script", str(script), "-o", str(tmp_path / "print.tif")]
+    start, here = [sys.executable, "-P", "-c", ENDLESS, *words], {**os.environ, "TMPDIR": str(place)}
+    streams = {"stdin": subprocess.PIPE, "stdout": subprocess.PIPE, "stderr": subprocess.PIPE}
+    with subprocess.Popen(start, env=here, **streams) as process:
+        process.stdin.write(demo.photo("yard-scan").read_bytes())
+        process.stdin.close()
+        assert process.stdout.readline() == b"looking\n"
+        assert list(place.iterdir())
+        process.send_signal(signal.SIGTERM)
+        process.stdout.read()
+        process.stderr.read()
+    assert process.returncode == 128 + signal.SIGTERM
+    assert list(place.iterdir()) == []
 
 
 def test_quiet_verbose_and_json(photo, script, tmp_path, capsys):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import atexit
 import contextlib
+import errno
 import os
 import shutil
 import signal
@@ -15,6 +16,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+from kyanoscript.core.quoting import visible
 
 OK = 0
 FAULT = 1  # something is not as it should be, and nobody who called can put it right
@@ -56,6 +59,23 @@ class Told:
             print(f"kyanoscript: {self._what} {share:4.0%}", end=end, file=sys.stderr, flush=True)
 
 
+class _Visible:
+    """A stream of text that no word of a file can make a terminal act by: the one door to it."""
+
+    def __init__(self, stream: Any) -> None:
+        self._stream = stream
+
+    def write(self, text: str) -> int:
+        """Write it, with letters that act spelt out."""
+        if self._stream is None:  # it was closed before the program began
+            raise OSError(errno.EBADF, os.strerror(errno.EBADF))
+        written: int = self._stream.write(visible(text))
+        return written
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._stream, name)
+
+
 @contextlib.contextmanager
 def honest_streams() -> Iterator[Status]:
     """Text goes to terminals that know few letters, full disks and readers that had enough, without a traceback."""
@@ -63,14 +83,19 @@ def honest_streams() -> Iterator[Status]:
         with contextlib.suppress(AttributeError, ValueError, OSError):
             stream.reconfigure(errors="replace")  # type: ignore[union-attr]  # they are text streams
     status = Status()
+    before = sys.stdout, sys.stderr
+    sys.stdout, sys.stderr = _Visible(sys.stdout), _Visible(sys.stderr)
     try:
         yield status
-        sys.stdout.flush()
+        if before[0] is not None:
+            sys.stdout.flush()
     except BrokenPipeError:  # the reader of a long list had seen enough
         _let_go(sys.stdout)
     except OSError as error:
         _let_go(sys.stdout)
         status.value = complain(f"the output could not be written ({os.strerror(error.errno or 0)})")
+    finally:
+        sys.stdout, sys.stderr = before
 
 
 def _let_go(stream: Any) -> None:
@@ -101,6 +126,27 @@ def stop_signal() -> int:
     return _stopped[0] if _stopped else 0
 
 
+_spooled: list[Path] = []
+
+
+@atexit.register
+def leave_nothing() -> None:
+    """What came through pipes goes."""
+    while _spooled:
+        shutil.rmtree(_spooled.pop(), ignore_errors=True)
+
+
+@contextlib.contextmanager
+def folder_of_its_own() -> Iterator[Path]:
+    """A temporary folder that goes however the command ends."""
+    folder = Path(tempfile.mkdtemp(prefix="kyanoscript-"))
+    _spooled.append(folder)
+    try:
+        yield folder
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
 def is_stream(path: Path) -> bool:
     """Whether a name means a stream that the caller opened: ``-``, ``/dev/stdin``, ``/dev/fd/3``."""
     text = str(path)
@@ -123,7 +169,7 @@ def spooled(path: Path, name: str) -> Path:
     if number < 0 or os.isatty(number):
         raise FileError(name, "it comes from a terminal", "Pipe it in, or name a file")
     folder = Path(tempfile.mkdtemp(prefix="kyanoscript-"))
-    atexit.register(shutil.rmtree, folder, True)
+    _spooled.append(folder)
     target = folder / name
     try:
         with os.fdopen(number, "rb", closefd=False) as stream, target.open("wb") as out:

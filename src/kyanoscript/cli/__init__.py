@@ -10,7 +10,17 @@ import sys
 import threading
 from collections.abc import Callable, Sequence
 
-from kyanoscript.terminal import OK, STOPPED, WRONG, Told, complain, honest_streams, interrupts_said, stop_signal
+from kyanoscript.terminal import (
+    OK,
+    STOPPED,
+    WRONG,
+    Told,
+    complain,
+    honest_streams,
+    interrupts_said,
+    leave_nothing,
+    stop_signal,
+)
 
 __all__ = ["OK", "STOPPED", "WRONG", "main"]
 
@@ -141,6 +151,7 @@ def _abandon() -> None:
     from kyanoscript.files import replace
 
     replace.abandon()
+    leave_nothing()
     complain("stopped; nothing was written")
     sys.stdout.flush()
     sys.stderr.flush()

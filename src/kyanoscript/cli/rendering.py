@@ -6,7 +6,6 @@ import argparse
 import json
 import shutil
 import sys
-import tempfile
 import time
 from dataclasses import dataclass
 from pathlib import Path
@@ -23,7 +22,7 @@ from kyanoscript.files.recipes import find
 from kyanoscript.files.scriptfile import SUFFIX, read_script, state_named
 from kyanoscript.files.settings import BITS, NAMES, Settings, kind_of
 from kyanoscript.files.trust import outside
-from kyanoscript.terminal import DASH, OK, complain, is_stream, spooled
+from kyanoscript.terminal import DASH, OK, complain, folder_of_its_own, is_stream, spooled
 
 if TYPE_CHECKING:
     from kyanoscript.core.render.analysis import Spot
@@ -96,9 +95,13 @@ def render(options: argparse.Namespace) -> int:
     rows, status = [], OK
     for photo, target in _targets(options):
         try:
-            row = _render_one(photo, target, asked, settings, options)
+            if options.no_clobber and target != DASH and target.exists():
+                _note(options, f"{target}: it is there already and stays as it is")
+                row = {"photo": str(photo), "file": str(target), "left": True}
+            else:
+                row = _render_one(photo, target, asked, settings, options)
         except FileError as error:
-            if len(options.photos) == 1:
+            if len(options.photos) == 1 and not options.json:
                 raise
             status = complain(str(error))
             row = {"photo": str(photo), "error": str(error)}
@@ -168,8 +171,6 @@ def _render_one(
 ) -> dict[str, Any]:
     began = time.perf_counter()
     to_stdout = target == DASH
-    if options.no_clobber and not to_stdout and target.exists():
-        raise FileError(target, "it is there already and stays as it is", "Leave --no-clobber out to replace it")
     photo = open_photo(spooled(path, "photo"), hold=False)
     if options.verbose:
         _note(options, f"{photo.path.name}: {photo.kind}, {photo.width} × {photo.height} px")
@@ -184,8 +185,8 @@ def _render_one(
         if shown:
             print(f"\r{done:4.0%}", end="\n" if done >= 1 else "", file=sys.stderr, flush=True)
 
-    with tempfile.TemporaryDirectory(prefix="kyanoscript-") as folder:
-        file = Path(folder) / f"print{'.' + (options.format or 'tif')}" if to_stdout else target
+    with folder_of_its_own() as folder:
+        file = folder / f"print{'.' + (options.format or 'tif')}" if to_stdout else target
         job = Print(photo, asked.script, pictures, file, settings, stencil, never, options.threads)
         width, height, remarks = write_print(job, progress)
         if to_stdout:

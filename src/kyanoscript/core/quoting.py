@@ -1,8 +1,22 @@
-"""Quoting what was found: never more of it than a person can read in one line."""
+"""Quoting what was found: never more of it than a person can read in one line, and nothing that acts on a screen."""
 
 from __future__ import annotations
 
 _MOST = 60  # characters of one quoted thing
+
+
+# What a terminal obeys (C0 but tab and ends of lines, DEL, C1), and what turns the order of letters round or ends a
+# line unseen (Unicode 15, UAX 9: bidirectional formatting; line and paragraph separators).
+_ACTS = (
+    *(c for c in range(0x20) if c not in (0x09, 0x0A, 0x0D)), *range(0x7F, 0xA0), 0x061C, 0x200E, 0x200F, 0x2028,
+    0x2029, *range(0x202A, 0x202F), *range(0x2066, 0x206A),
+)  # fmt: skip
+_SPELT = {c: f"\\u{c:04x}" for c in _ACTS}
+
+
+def visible(text: str) -> str:
+    """The text with letters that act spelt out, as JSON spells them; everything else as it is."""
+    return text.translate(_SPELT)
 
 
 def cut(text: object, most: int = _MOST) -> str:

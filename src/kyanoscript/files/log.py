@@ -14,6 +14,7 @@ import traceback
 from pathlib import Path
 
 from kyanoscript import __version__
+from kyanoscript.core.quoting import visible
 from kyanoscript.files.places import folder
 
 _MOST = 256 << 10  # bytes, after which a new log is begun
@@ -37,7 +38,7 @@ def note(what: str, error: BaseException | None = None) -> None:
     if error is not None:
         _faults[0] += 1
         lines += ["  " + line for line in "".join(traceback.format_exception(error)).splitlines()]
-    text = "\n".join(lines) + "\n"
+    text = visible("\n".join(lines)) + "\n"
     if os.environ.get("KYANOSCRIPT_LOG") == "stderr":
         with contextlib.suppress(OSError, ValueError):
             sys.stderr.write(text)

@@ -12,6 +12,8 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QLabel, QListWidgetItem, QMessageBox, QToolTip, QWidget
 
+from kyanoscript.core.quoting import visible
+
 
 class Label(QLabel):
     """A label whose text is text."""
@@ -21,9 +23,14 @@ class Label(QLabel):
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(text)
 
+    def setText(self, text: str) -> None:
+        """Show a text; letters that would act are spelt out."""
+        super().setText(visible(text))
+
 
 def shown(text: str) -> str:
     """What a part of Qt has to be told that knows of no plain text, so that a text is shown as it is."""
+    text = visible(text)
     if "<" not in text and "&" not in text:
         return text
     return f"<span style='white-space: pre-wrap'>{html.escape(text)}</span>"
@@ -44,6 +51,6 @@ def question(over: QWidget, text: str, more: str) -> QMessageBox:
     box = QMessageBox(over)
     box.setIcon(QMessageBox.Icon.NoIcon)
     box.setTextFormat(Qt.TextFormat.PlainText)
-    box.setText(text)
+    box.setText(visible(text))
     box.setInformativeText(shown(more))
     return box
