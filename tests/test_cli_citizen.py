@@ -409,3 +409,30 @@ def test_a_disk_that_takes_only_a_part_gets_nothing(tmp_path, suffix):
     one_line(done, "disk")
     assert [p.name for p in tmp_path.iterdir()] == [target.name]
     assert target.read_bytes() == b"old"
+
+
+NUMBERS = {
+    "render": ["--ppi"], "sheet": ["--margin"], "plates": ["--trap", "--angles", "--grain", "--device"],
+    "wedge": ["--ppi"], "read": ["--white", "--smoothing", "--minutes"], "darkroom": ["--minutes", "--ppi"],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("number", ["nan", "inf", "-inf", "1e999", "abc", "", "5 mm", "9" * 5000])
+@pytest.mark.parametrize(("command", "option"), [(c, o) for c, options in NUMBERS.items() for o in options])
+def test_what_is_no_number_is_said_to_be_none(capsys, command, option, number):
+    """Whatever a library makes of it: no word of its own reaches a person."""
+    words = [command, "x.jpg", option, number, "-o", "out.tif"]
+    with pytest.raises(SystemExit) as ended:
+        main([word for word in words if (command, word) != ("wedge", "x.jpg")])
+    said = capsys.readouterr().err.splitlines()[-1]
+    assert ended.value.code == 2
+    assert f"argument {option}" in said
+    assert said.endswith("is no number") or "expected one argument" in said
+    assert len(said) < 200
+
+
+@pytest.mark.parametrize("margin", ["-1", "500", "1e300"])
+def test_a_margin_that_leaves_no_print(photo, tmp_path, capsys, margin):
+    assert main(["sheet", str(photo), "--margin", margin, "-o", str(tmp_path / "a.pdf")]) == 2
+    assert "leaves no print" in capsys.readouterr().err
+    assert not (tmp_path / "a.pdf").exists()

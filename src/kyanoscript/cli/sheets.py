@@ -32,6 +32,9 @@ def sheet(options: argparse.Namespace) -> int:
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
     across, shape = shape_of(photo, asked.script)
     if options.margin is not None:
+        if not 0 <= options.margin < min(paper.width, paper.height) / 2:
+            return complain(f"margin is {options.margin:g} mm; of a sheet of {paper.width:g} × {paper.height:g} mm it "
+                            f"leaves no print")  # fmt: skip
         paper = paper.model_copy(update={"across": fitting(paper, shape, options.margin), "middle": True})
     job = Out(
         photo, asked.script, paper, asked.pictures(photo.path), options.output or Path("sheet.png"),

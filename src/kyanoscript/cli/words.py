@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import difflib
+import math
 from pathlib import Path
 
 from kyanoscript import __version__
@@ -12,6 +13,7 @@ from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.wanted import AIMS
+from kyanoscript.core.quoting import cut
 from kyanoscript.files.settings import CARRIED, COMPRESSIONS, INTENTS, SPACES
 
 COMMANDS = (
@@ -95,7 +97,7 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--compression", choices=COMPRESSIONS, default="none", help="of a TIFF (default none)")
     render.add_argument("--notes", choices=CARRIED, default="all", dest="carried", help="which of the photograph's "
                         "notes go along: all, all but the place, only the rights, or none (default all)")  # fmt: skip
-    render.add_argument("--ppi", type=float, help="resolution told in the file (default: the photograph's, or 300)")
+    render.add_argument("--ppi", type=_number, help="resolution told in the file (default: the photograph's, or 300)")
     render.add_argument("--quality", type=int, default=95, help="of a JPEG, WebP or AVIF, 1…100 (default 95)")
     render.add_argument("--tiled", action="store_true", help="write a TIFF in tiles, for very large prints")
     render.add_argument("--stencil", type=int, metavar="NUMBER", help="write where this pass acts, as a gray picture")
@@ -127,7 +129,7 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("-o", "--output", type=Path, metavar="OUT", help=".pdf, .tif, .png or .jpg")
     sheet.add_argument("--printer", choices=("bench",), help="print instead: bench is a stand-in that ships")
     sheet.add_argument("--spool", type=Path, metavar="FOLDER", help="where the bench printer puts its jobs")
-    sheet.add_argument("--margin", type=float, metavar="MM", help="the print as large as leaves this margin")
+    sheet.add_argument("--margin", type=_number, metavar="MM", help="the print as large as leaves this margin")
     sheet.add_argument("--trimmed", action="store_true", help="the prints alone, without the paper round them")
     sheet.add_argument("--bits", type=int, choices=(8, 16), default=8, help="default 8")
     sheet.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
@@ -141,7 +143,7 @@ def _parser() -> argparse.ArgumentParser:
                         "each ink; a .png or a folder, for a file each")  # fmt: skip
     plates.add_argument("--separated", action="store_true", help="four inks as the channels of one separated TIFF")
     plates.add_argument("--bits", type=int, choices=(8, 16), default=16, help="default 16")
-    plates.add_argument("--trap", type=float, metavar="MM", help="lighter inks spread so far beneath "
+    plates.add_argument("--trap", type=_number, metavar="MM", help="lighter inks spread so far beneath "
                         "darker ones, 0…0.5")  # fmt: skip
     plates.add_argument("--knock-out", action="store_true", help="lighter inks are left out where darker ones lie")
     plates.add_argument("--screen", choices=tuple(KINDS), help="as dots, 1-bit, for plates that print ink or none")
@@ -149,8 +151,8 @@ def _parser() -> argparse.ArgumentParser:
                         "or 33/cm (default 85)")  # fmt: skip
     plates.add_argument("--angles", type=_numbers, default=(), metavar="A,B,…", help="degrees, one for each ink "
                         "(default: the darkest at 45, three 30 apart)")  # fmt: skip
-    plates.add_argument("--grain", type=float, metavar="MM", help="of an aquatint (default 0.12)")
-    plates.add_argument("--device", type=float, metavar="PPI", help="pixels to the inch of the device "
+    plates.add_argument("--grain", type=_number, metavar="MM", help="of an aquatint (default 0.12)")
+    plates.add_argument("--device", type=_number, metavar="PPI", help="pixels to the inch of the device "
                         "that dots are for (default 2400)")  # fmt: skip
     plates.add_argument("--gain", choices=tuple(TVI), help="the tone value increase that dots hold back "
                         "(ISO 12647-2)")  # fmt: skip
@@ -162,24 +164,24 @@ def _parser() -> argparse.ArgumentParser:
                        "exposures) or inks (filter inks); default: the process's, or 21")  # fmt: skip
     _process_options(wedge)
     wedge.add_argument("--prove", action="store_true", help="through the curve of the process")
-    wedge.add_argument("--ppi", type=float, default=360.0, help="pixels to the inch (default 360)")
+    wedge.add_argument("--ppi", type=_number, default=360.0, help="pixels to the inch (default 360)")
     wedge.add_argument("--json", action="store_true", help="say what was written as JSON")
 
     read = command("read", "read a chart from a scan of its dried print, or a list of readings, into a process")
     read.add_argument("source", type=Path, metavar="SCAN", help="a picture; or a CGATS.17 or text file")
     read.add_argument("-o", "--output", type=Path, metavar="OUT", help="the process's file")
     _process_options(read)
-    read.add_argument("--white", type=float, metavar="L", help="L* of the paper, as measured")
+    read.add_argument("--white", type=_number, metavar="L", help="L* of the paper, as measured")
     read.add_argument("--add", action="store_true", help="to the readings that there are; else instead of them")
     read.add_argument("--prove", action="store_true", help="it is the wedge through the curve: say what is left")
     read.add_argument("--times", metavar="T,T,…", help="minutes of a strip of exposures; 1..45: twelve between")
     read.add_argument("--list", choices=("lightness", "density", "reflectance"), help="it is a list of these")
     read.add_argument("--aim", choices=tuple(AIMS), help="what the print is to be even in (default lightness)")
-    read.add_argument("--smoothing", type=float, help="how much smoother than the noise asks for (default 1)")
+    read.add_argument("--smoothing", type=_number, help="how much smoother than the noise asks for (default 1)")
     for name, help in (("name", "what the process is called"), ("paper", "its paper"), ("chemistry", "its coating"),
                        ("light", "its lamp")):  # fmt: skip
         read.add_argument(f"--{name}", help=help)
-    read.add_argument("--minutes", type=float, help="its exposure")
+    read.add_argument("--minutes", type=_number, help="its exposure")
     read.add_argument("--cgats", type=Path, metavar="OUT", help="write the readings as CGATS.17 as well")
     read.add_argument("--json", action="store_true", help="say what was read as JSON")
 
@@ -199,10 +201,10 @@ def _parser() -> argparse.ArgumentParser:
     dark.add_argument("film", type=Path, nargs="?", metavar="FILM", help="a wedge or negative as it was written")
     dark.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="the scan: .jpg, .png or .tif")
     dark.add_argument("--bath", default="cyanotype", metavar="NAME", help=f"{', '.join(BATHS)} (default cyanotype)")
-    dark.add_argument("--minutes", type=float, help="of light (default: as the process needs)")
+    dark.add_argument("--minutes", type=_number, help="of light (default: as the process needs)")
     dark.add_argument("--times", metavar="T,T,…", help="the film is a strip of exposures: minutes of each; or 1..45")
     dark.add_argument("--right-reading", action="store_true", help="the film lies with its back on the paper")
-    dark.add_argument("--ppi", type=float, default=200.0, help="of the scan (default 200)")
+    dark.add_argument("--ppi", type=_number, default=200.0, help="of the scan (default 200)")
     dark.add_argument("--seed", type=int, default=1, help="another number scans with other faults")
     dark.add_argument("--still", action="store_true", help="scan without faults")
     dark.add_argument("--densitometer", action="store_true", help="measure a chart patch after patch into a CGATS file")
@@ -259,8 +261,19 @@ def _ruling(text: str) -> float:
     return float(number) * (INCH / 10 if cm else 1)
 
 
+def _number(text: str) -> float:
+    """A number that is one: neither a word nor without end."""
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        raise argparse.ArgumentTypeError(f"{cut(text)!r} is no number")
+    return value
+
+
 def _numbers(text: str) -> tuple[float, ...]:
-    return tuple(float(word) for word in text.split(","))
+    return tuple(_number(word) for word in text.split(","))
 
 
 def _script_options(command: argparse.ArgumentParser, more: str = "") -> None:

@@ -101,7 +101,8 @@ def show(value: Any) -> str:
 
 def nearest(name: str, names: Iterable[str]) -> str:
     """``; did you mean 'x'?`` or the names there are."""
-    return _near(names, name) or f"; there are {cut(', '.join(names), 1000)}"
+    names = list(names)
+    return _near(names, name) or (f"; there are {cut(', '.join(names), 1000)}" if names else "; there is none")
 
 
 def _near(names: Iterable[str], name: Any) -> str:
