@@ -37,9 +37,14 @@ class Keys(QObject):
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         application.focusChanged.connect(self._follow)
+        application.aboutToQuit.connect(self.stop)
+        self._stopped = False
 
     def stop(self) -> None:
-        """The window goes."""
+        """The window goes, or the program: what filters events must not outlive either."""
+        if self._stopped:
+            return
+        self._stopped = True
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         application.focusChanged.disconnect(self._follow)
