@@ -86,7 +86,7 @@ def test_a_pdf_is_of_the_exact_size_with_profile_and_boxes(photo, tmp_path):
         assert trim == pytest.approx([60, 297 - 238, 360, 297 - 38], abs=0.17)  # a pixel
         bleed = [float(v) / 72 * 25.4 for v in page.BleedBox]
         assert bleed == pytest.approx([trim[0] - 3, trim[1] - 3, trim[2] + 3, trim[3] + 3], abs=0.01)
-        picture = next(iter(page.Resources.XObject.values()))
+        picture = next(iter(page.Resources.XObject.as_dict().values()))
         assert picture.ColorSpace[0] == "/ICCBased"
         assert bytes(picture.ColorSpace[1].read_bytes())[36:40] == b"acsp"
         assert pdf.Root.OutputIntents[0].DestOutputProfile.N == picture.ColorSpace[1].N
@@ -215,7 +215,7 @@ def test_a_cmyk_profile_makes_a_separated_tiff_and_is_refused_for_others(photo, 
     assert middle.sum() > 150
     write_sheet(job(photo, tmp_path / "a.pdf", sheet))
     with pikepdf.open(tmp_path / "a.pdf") as pdf:
-        assert next(iter(pdf.pages[0].Resources.XObject.values())).ColorSpace[1].N == 4
+        assert next(iter(pdf.pages[0].Resources.XObject.as_dict().values())).ColorSpace[1].N == 4
     with pytest.raises(FileError, match="CMYK"):
         write_sheet(job(photo, tmp_path / "a.png", sheet))
     with pytest.raises(FileError, match="RGB"):
