@@ -20,7 +20,7 @@ from typing import Any
 
 import platformdirs
 
-_FORMAT = 5  # raised when the way of building changes, so that old libraries are not loaded
+_FORMAT = 6  # raised when the way of building changes, so that old libraries are not loaded
 READY = Path(__file__).with_name("ready")  # those that come with the program, in a folder a kind of processor
 _SOURCE = Path(__file__).resolve().parents[3]
 
