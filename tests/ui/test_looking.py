@@ -66,7 +66,7 @@ def test_stop_switches_the_pass_off_and_undo_looks_again(scan, gate):
     gate.release(1)
     scan.qtbot.waitUntil(lambda: scan.window.foot.working)
     scan.window.foot.cancel.click()
-    gate.release(1)  # the tile that is under way
+    gate.release(4)  # the tiles that are under way, by as many threads as there are; one of the six never comes
     scan.settle()
     assert not scan.desk.selected_pass.on
     assert not scan.window.foot.working
@@ -84,7 +84,7 @@ def test_another_view_need_not_wait_until_looking_is_done(scan, gate):
     gate.release(1)
     scan.qtbot.waitUntil(lambda: scan.window.foot.working)
     scan.window.bench.passes.lamp()
-    gate.release(1)  # of six; the rest never comes
+    gate.release(4)  # of six, for whatever is under way; the rest never comes
     scan.settle()
     assert not scan.desk.selected_pass.on
     assert not scan.window.foot.working
