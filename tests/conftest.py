@@ -40,7 +40,13 @@ SLOW = (
     "ui/test_safe.py", "ui/test_recipes_view.py", "core/test_tint.py", "ui/test_scenarios.py", "ui/test_access.py",
     "core/test_lengths.py", "ui/test_stencil_tool.py", "core/test_kernel.py", "ui/test_walkthroughs.py",
     "ui/test_dab_tool.py", "core/test_smooth.py", "core/test_faces.py", "ui/test_keeping.py", "ui/test_looking.py",
-    "ui/test_colours.py", "files/test_hostile.py",
+    "ui/test_colours.py", "files/test_hostile.py", "core/test_process.py", "core/test_stages.py", "files/test_large.py",
+    "ui/test_process.py", "ui/test_sheet.py", "ui/test_states.py", "ui/test_strip.py", "files/test_texts_in_notes.py",
+    "core/test_shared.py", "core/test_people.py", "core/test_screens.py", "files/test_sheets.py",
+    "files/test_plates.py", "files/test_processes.py", "test_cli_process.py", "core/test_dials.py", "core/test_differ.py", "ui/test_plain.py",
+    "core/test_prints_stay.py", "files/test_naming.py", "ui/test_under_the_hand.py", "core/test_mend_by_parts.py",
+    "ui/test_run.py", "core/test_surface.py", "core/test_kinds.py", "ui/test_window.py", "files/test_export.py",
+    "core/test_identity.py", "files/test_writers.py", "ui/test_true_colour.py", "core/test_toning.py",
 )  # fmt: skip
 SLOW_TESTS = (
     "test_demo_photographs_open_with_their_scripts", "test_every_pass_has_its_slip", "test_nothing_is_cut_off",
