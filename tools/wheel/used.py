@@ -48,7 +48,7 @@ COMMANDS = {
         "render RAW -o raw.tif --set develop.exposure=0.7 --longer-side 300",
     "sheet PHOTO --script FILE --sheet NAME -o OUT.pdf": "sheet PHOTO --script INKS --sheet SHEET -o sheet.pdf",
     "sheet PHOTO --set sheet.across=300 --margin 25 -o OUT.tif":
-        "sheet PHOTO --set sheet.across=300 --margin 25 --set sheet.ppi=72 -o sheet.tif",
+        "sheet PHOTO --set sheet.across=300 --margin 25 -o sheet.tif",
     "plates PHOTO --script FILE [--sheet NAME] -o OUT.tif": "plates PHOTO --script INKS -o plates.tif",
     "plates PHOTO --script FILE --screen round --ruling 33/cm --trap 0.1 -o OUT.tif":
         "plates PHOTO --script INKS --screen round --ruling 33/cm --trap 0.1 -o dots.tif",
@@ -101,7 +101,7 @@ def commands(readme: Path) -> Iterator[str]:
         "FILM": _first_sheet(demo.finished("cyanotype").script),
     }  # fmt: skip
     _prepare()
-    for line in sorted(COMMANDS.values(), key=lambda line: line.split()[0] not in FIRST):
+    for line in sorted(COMMANDS.values(), key=lambda line: (*FIRST, line.split()[0]).index(line.split()[0])):
         words = [str(names.get(word, word)) for word in line.split()]
         done = subprocess.run(["kyanoscript", *words], capture_output=True, text=True)
         if done.returncode:
@@ -138,9 +138,9 @@ def _prepare() -> None:
 
 def _written() -> Iterator[str]:
     """What is in the files that were written: pixels, pages, boxes."""
-    for name, side in (("out.tif", 300), ("raw.tif", 300), ("sepia.tif", 300), ("state.tif", 300), ("where.tif", 0)):
+    for name, side in (("out.tif", 300), ("raw.tif", 300), ("sepia.tif", 300), ("state.tif", 300)):
         pixels = tifffile.imread(name)
-        if side and max(pixels.shape[:2]) != side:
+        if max(pixels.shape[:2]) != side:
             yield f"{name} is {pixels.shape[1]} × {pixels.shape[0]}"
         if pixels.std() < 0.02 * np.iinfo(pixels.dtype).max:
             yield f"{name} shows nothing: its values hardly differ"
