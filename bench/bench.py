@@ -1,6 +1,6 @@
 """Speed as ratios, both sides measured in the same run on the same machine; nothing here is a test.
 
-Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o,p,q,r,s]
+Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o,p,q,r,s,t]
 """
 
 from __future__ import annotations
@@ -23,6 +23,7 @@ import three_passes
 import tint
 import true_colour
 import twelve_passes
+import waits
 import window
 import work
 
@@ -272,6 +273,18 @@ def s(folder: Path) -> Any:
     return row
 
 
+def t(folder: Path) -> Any:
+    """Waits."""
+    row = waits.quarter(folder)
+    print("(t) a quarter of an hour over all views, with a portrait, an old scan and 24 MP: what the hand or the eye "
+          "waits for lies")  # fmt: skip
+    print(f"{row['worst_ms']:.0f} ms at most (aim: 200 ms), {row['over_200_ms']} of {row['requests']} over 200 ms, "
+          f"99 of 100 under {row['at_99_ms']:.0f} ms")  # fmt: skip
+    for one in row["longest"]:
+        print(f"{one['ms']:>6.0f} ms  {one['what']:<10} {one['while']}")
+    return row
+
+
 PARTS = {
     "a": a,
     "b": b,
@@ -292,6 +305,7 @@ PARTS = {
     "q": q,
     "r": r,
     "s": s,
+    "t": t,
 }
 
 

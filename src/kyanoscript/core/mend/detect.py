@@ -18,7 +18,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.core.watching import Watch, breathe, unwatched
 
 Field = NDArray[np.float32]
 _TILE = 768  # pixels; even, as `_AROUND` is: the network's half size begins at every second pixel of the picture
@@ -62,9 +62,11 @@ def likely(gray: Field, kept: Kept = _worked_out, watch: Watch = unwatched) -> N
 
     ``kept`` gets the name of each tile and the work for it; where it keeps tiles, work given up is gone on with.
     """
+    breathe()
     shown = told(gray)
     height, width = gray.shape
     out = np.empty((height, width), np.int8)
+    breathe()
     padded = np.pad(shown, ((0, 0), (_AROUND, _AROUND), (_AROUND, _AROUND)), mode="reflect")
     for y in range(0, height, _TILE):
         for x in range(0, width, _TILE):

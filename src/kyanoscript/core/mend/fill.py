@@ -11,8 +11,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.watching import breathe
+
 Field = NDArray[np.float32]
 _SOFT = 1.2  # sigma of what counts as tone; what is finer is grain
+_REACH = 4  # pixels around a damaged one that are carried in
+_APART = 2 * _REACH + 5  # pixels: what lies farther from each other is filled by itself
 _STEPS = (
     (0, -9),
     (9, 0),
@@ -37,12 +41,28 @@ def filled(plane: Field, mask: NDArray[np.uint8], grain: float = 1.0) -> Field:
     under = cv2.GaussianBlur(sound, (0, 0), _SOFT)
     soft = cv2.GaussianBlur(plane * sound, (0, 0), _SOFT) / np.maximum(under, 1e-3)
     levels = np.rint(np.clip(soft, 0, 1) * 65535).astype(np.uint16)
-    tones = cv2.inpaint(levels, mask, 4, cv2.INPAINT_NS).astype(np.float32) / 65535
+    tones = _carried_in(levels, mask).astype(np.float32) / 65535
+    breathe()
     fine = (plane - soft) * sound
     out = plane.copy()
     inside = mask > 0
     out[inside] = tones[inside] + grain * _grain(fine, mask)[inside]
     return np.clip(out, 0, 1)
+
+
+def _carried_in(levels: NDArray[np.uint16], mask: NDArray[np.uint8]) -> NDArray[np.uint16]:
+    """Tones from around, of each damaged place with its surroundings: as of all at once, and much quicker."""
+    out = levels.copy()
+    near = cv2.dilate(mask, np.ones((_APART, _APART), np.uint8))
+    count, groups, boxes, _ = cv2.connectedComponentsWithStats(near, connectivity=8)
+    for k in range(1, count):
+        breathe()
+        x, y, w, h = (int(v) for v in boxes[k, :4])
+        part = np.s_[max(0, y - _APART) : y + h + _APART, max(0, x - _APART) : x + w + _APART]
+        own = (groups[part] == k) & (mask[part] > 0)
+        done = cv2.inpaint(np.ascontiguousarray(levels[part]), own.astype(np.uint8), _REACH, cv2.INPAINT_NS)
+        out[part][own] = done[own]
+    return out
 
 
 def _grain(fine: Field, mask: NDArray[np.uint8]) -> Field:
@@ -51,6 +71,7 @@ def _grain(fine: Field, mask: NDArray[np.uint8]) -> Field:
     left = mask > 0
     height, width = mask.shape
     for dx, dy in _STEPS:
+        breathe()
         if not left.any():
             break
         move = np.array([[1, 0, dx], [0, 1, dy]], np.float32)

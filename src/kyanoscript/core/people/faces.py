@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.people.networks import run, surely
 from kyanoscript.core.people.squares import Levels, cut, laid
-from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.core.watching import Watch, carried, unwatched
 
 _SIDE = 128  # of what the detector sees
 _SURE = 0.6  # the least it must be
@@ -58,8 +58,12 @@ def faces(levels: Levels, watch: Watch = unwatched) -> list[Face]:
         for y in _places(height, share * min(height, width))
         for x in _places(width, share * min(height, width))
     ]
+
+    def look(square: tuple[float, float, float]) -> list[Face]:
+        return _within(levels, *square)
+
     with ThreadPoolExecutor(_AT_ONCE) as pool:
-        for k, some in enumerate(pool.map(lambda square: _within(levels, *square), squares)):
+        for k, some in enumerate(pool.map(carried(look), squares)):
             watch("Looking for people", k / len(squares))
             found += some
     watch("Looking for people", 1.0)

@@ -20,7 +20,7 @@ from kyanoscript.core.people.hands import hands
 from kyanoscript.core.people.networks import run
 from kyanoscript.core.people.sides import from_the_side, middle_and_size
 from kyanoscript.core.people.squares import Levels, cut, laid, put_back
-from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.core.watching import Watch, breathe, unwatched
 
 Mask = NDArray[np.bool_]  # (h, w)
 Line = tuple[tuple[float, float], ...]  # corners, 0…1 across and down
@@ -91,6 +91,7 @@ def people(lightness: NDArray[np.float32], watch: Watch = unwatched) -> list[Per
     persons = []
     covered = np.zeros(levels.shape, bool)
     for k, item in enumerate(found):
+        breathe()
         body = of_face(levels, item[0]) if k < _BODIES else None
         person, own = _person(levels, lightness, *item, whole, None if nearest is None else nearest == k, body)
         persons += [person] if person is not None else []

@@ -11,8 +11,9 @@ from typing import Any
 import numpy as np
 
 from kyanoscript.core.smooth import Coarse
-from kyanoscript.core.watching import GivenUp
+from kyanoscript.core.watching import GivenUp, breathe
 
+_LISTENING = 0.02  # seconds after which a thread that waits for another looks whether it is still wanted
 _CHAINS = 2000  # while a stroke is drawn every place of the brush makes another chain
 
 
@@ -77,7 +78,8 @@ class TileCache:
                     break
             if other[1] == threading.get_ident():
                 raise RuntimeError(f"working out {key} asks for itself")
-            other[0].wait()
+            while not other[0].wait(_LISTENING):
+                breathe()
         try:
             made = work()
             self._put(key, made)

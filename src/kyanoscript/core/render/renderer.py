@@ -30,7 +30,7 @@ from kyanoscript.core.script import MOST_PASSES, Script
 from kyanoscript.core.site import Place
 from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.stencil.mask import mask
-from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.core.watching import Watch, breathe, unwatched
 
 TILE = 384  # pixels: of 256, 384 and 512 the quickest under a slider, where Python's share of a tile counts
 COARSE_TILE = 192  # pixels: of coarse pictures, where a view needs little more than its own part
@@ -292,6 +292,7 @@ class Renderer:
         self, chain: Chain, upto: int, planes: Planes, rect: Rect, scale: float, wide: Rect | None = None
     ) -> Planes:
         """One pass on its input, which lies on ``wide`` if that is given."""
+        breathe()
         here = chain.links[upto - 1]
         step = self._settled(chain, upto)
         mask = None if step.where is None else self._masked(step.where, chain, upto - 1, rect, scale)

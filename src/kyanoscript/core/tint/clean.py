@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.smooth import grain_of
 from kyanoscript.core.tint.spline import Field
+from kyanoscript.core.watching import breathe
 
 PATCH, SEARCH = 5, 15  # pixels: what is compared, and where it is looked for
 REACH = PATCH // 2 + SEARCH // 2  # pixels around a region that calming looks at
+_AT_ONCE = 120_000  # pixels of a band
 _PER_SIGMA = 1.1  # OpenCV's h to the noise's sigma: the best of 0.7 to 1.2 at sigma 12, measured
 
 
@@ -34,8 +37,20 @@ def calm_chroma(lightness: Field, chroma: Field, radius: int = 4, softness: floa
 def without_grain(lightness: Field) -> Field:
     """A small lightness ``(h, w)``, 0…100, without its grain, however strong that is: for telling what is where."""
     levels = np.rint(np.clip(lightness, 0, 100) * 2.55).astype(np.uint8)
-    calmed = cv2.fastNlMeansDenoising(levels, None, 1.2 * grain_of(levels), PATCH, SEARCH)
+    calmed = _by_bands(levels, 1.2 * grain_of(levels))
     return (calmed / np.float32(2.55)).astype(np.float32)
+
+
+def _by_bands(levels: NDArray[np.uint8], strength: float) -> NDArray[np.uint8]:
+    """Non-local means in bands of rows, between which it can be ended."""
+    rows = max(32, _AT_ONCE // levels.shape[1])
+    out = np.empty_like(levels)
+    for y in range(0, len(levels), rows):
+        breathe()
+        above, below = min(y, REACH), REACH
+        part = np.ascontiguousarray(levels[y - above : y + rows + below])
+        out[y : y + rows] = cv2.fastNlMeansDenoising(part, None, strength, PATCH, SEARCH)[above : above + rows]
+    return out
 
 
 def calm_gray(gray: Planes, sigma: float) -> Planes:
@@ -47,6 +62,6 @@ def calm_gray(gray: Planes, sigma: float) -> Planes:
     if sigma < 0.5:
         return gray
     levels = np.rint(np.clip(gray[0], 0, 1) * 255).astype(np.uint8)
-    calmed = cv2.fastNlMeansDenoising(levels, None, _PER_SIGMA * sigma, PATCH, SEARCH)
+    calmed = _by_bands(levels, _PER_SIGMA * sigma)
     made = gray[0] + (calmed.astype(np.float32) - levels) / np.float32(255)
     return np.ascontiguousarray(np.clip(made, 0, 1)[None], np.float32)

@@ -24,6 +24,7 @@ from kyanoscript.core.colour import from_oklch, hex_of, to_encoded
 from kyanoscript.core.tint.clean import without_grain
 from kyanoscript.core.tint.faces import faces
 from kyanoscript.core.tint.spline import SMALL, Field
+from kyanoscript.core.watching import breathe
 
 SIDE = 420  # pixels of the longer side that a scene is best read at
 _GRAY, _PLACES = 256, 32  # sides of what the network is given: the picture, and the numbers of its places
@@ -116,6 +117,7 @@ def _read(lightness: Field) -> tuple[Field, Field]:
     """The same of one that is prepared."""
     found = []
     for turned in (False, True):
+        breathe()
         gray, numbers = shown(np.ascontiguousarray(lightness[:, ::-1] if turned else lightness))
         with _lock:
             net = _network()
@@ -152,6 +154,7 @@ def guesses(lightness: Field) -> list[Guess]:
     chroma, sure = _read(ready)
     soft = np.stack([cv2.GaussianBlur(p, (0, 0), 2.0, borderType=cv2.BORDER_REPLICATE) for p in chroma])
     steady = cv2.GaussianBlur(sure, (0, 0), 2.0, borderType=cv2.BORDER_REPLICATE)
+    breathe()
     seen = faces(ready)
     found = [
         Guess(x / width, y / height, _SKIN, min(95.0, 40.0 + 3 * count), size / max(width, height))

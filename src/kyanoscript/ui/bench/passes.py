@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QGuiApplication
 
@@ -20,8 +19,6 @@ from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
 from kyanoscript.ui.document.desk import FRAME, PHOTO
 from kyanoscript.ui.widgets.naming import Entry, Naming
-
-_GRAY = 3  # levels between the channels of a photograph without colour
 
 
 class Passes:
@@ -98,7 +95,7 @@ class Passes:
         photo, survey = self.context.desk.photo, self.slip.survey
         if photo is not None and photo.source.channels == 1:
             return True
-        return survey is not None and int(np.ptp(survey.photo[..., :3], axis=2).max()) <= _GRAY
+        return survey is not None and survey.without_colour
 
     # Chosen passes
 

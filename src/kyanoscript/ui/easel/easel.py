@@ -41,9 +41,10 @@ from kyanoscript.ui.easel.tools.touch import TouchTool
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.service.service import RenderService
-from kyanoscript.ui.service.views import Beside, Look, Shown
+from kyanoscript.ui.service.views import Beside, Look, Sharp, Shown
 from kyanoscript.ui.widgets import theme
 
+_OWN = tuple(kind.__name__ for kind in (Look, Sharp, Beside))  # slots of what lies on it
 _WHEEL = 1.25
 
 
@@ -199,7 +200,7 @@ class Easel(Stage):
     def refresh(self, *_: object) -> None:
         """Ask for what should be on the easel now."""
         photo = self.desk.photo
-        if photo is None or self.width() < 2:
+        if photo is None or self.width() < 2 or not self.isVisible():
             return
         scale, rect = self.render_scale(), self.sight.seen()
         if rect is None:
@@ -506,8 +507,13 @@ class Easel(Stage):
         self.update()
 
     def hideEvent(self, event: object) -> None:
-        """Nothing is pointed at on a print that is not seen."""
+        """Nothing is pointed at on a print that is not seen, and it need not be worked out."""
         self.left.emit()
+        self.service.forget(*_OWN)
+
+    def showEvent(self, event: object) -> None:
+        """What has changed meanwhile is asked for."""
+        self.refresh()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()

@@ -20,12 +20,13 @@ from kyanoscript.ui.recipes.groups import ALL, Groups
 from kyanoscript.ui.recipes.page import RecipePage
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
-from kyanoscript.ui.service.results import Proof
+from kyanoscript.ui.service.results import Proof, Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets.chooser import THUMB, Choice, Grid
 from kyanoscript.ui.widgets.developing import Developing
 
 _MARGIN = 14  # round the contacts
+_SCROLLED = 100  # milliseconds
 _ABOUT = 138  # pixels that a small picture is wide, or a little more
 
 
@@ -40,7 +41,7 @@ class Trials(QObject):
     send_out = Signal()
 
     def __init__(self, desk: Desk, service: RenderService, easel: Easel) -> None:
-        super().__init__()
+        super().__init__(easel)  # it hears of nothing once its widgets are gone
         self.desk, self.service, self.easel = desk, service, easel
         self.contents = Contents()
         self.active = False  # the view is on the screen
@@ -51,6 +52,7 @@ class Trials(QObject):
         self._made: dict[str, Script] = {}  # what each was made of
         self._tag: tuple[int, int] = (id(self), 0)
         self._dragging = False
+        self._colour = True  # the photograph has colour, as far as is known
         self.groups, self.page = Groups(), RecipePage()
         self.grid = Grid(5, QSize(_ABOUT, _ABOUT * 2 // 3))
         self.grid.take_keys()
@@ -61,10 +63,14 @@ class Trials(QObject):
         self.row.setAccessibleName("Recipes")
         self.below = _Area(self.row)
         self.below.setFixedHeight(148)
-        self._asking = QTimer(self)  # many changes at once ask for pictures once
+        self._asking = QTimer(self.contacts)  # many changes at once ask for pictures once
         self._asking.setSingleShot(True)
         self._asking.setInterval(0)
         self._asking.timeout.connect(self._ask)
+        self._scrolled = QTimer(self.contacts)  # what has come into sight is asked for first, once scrolling rests
+        self._scrolled.setSingleShot(True)
+        self._scrolled.setInterval(_SCROLLED)
+        self._scrolled.timeout.connect(self._ask)
         self.developing = Developing(self)
         self.developing.came.connect(self._set_strength)
         self._before = 100.0  # the strength, before developing
@@ -95,6 +101,8 @@ class Trials(QObject):
         self.service.answers(Proof).connect(self._proof)
         self.desk.script_changed.connect(lambda _: self._asking.start())
         self.desk.photo_changed.connect(self._asking.start)
+        self.service.answers(Survey).connect(self._surveyed)
+        self.contacts.verticalScrollBar().valueChanged.connect(lambda _: self._scrolled.start())
 
     # The contacts of all
 
@@ -182,9 +190,12 @@ class Trials(QObject):
         def far(recipe: Recipe) -> int:
             return 2 if recipe.word not in boxes else int(not self.grid.box(recipe.word).toRect().intersects(first))
 
-        recipes = self.contents.recipes
+        self.grid.hold(frozenset(recipe.word for recipe in self.contents.recipes if self._held(recipe)))
         missing = (
-            recipe for recipe in recipes if recipe.word not in here or self._made.get(recipe.word) != recipe.script
+            recipe
+            for recipe in self.contents.recipes
+            if (recipe.word not in here or self._made.get(recipe.word) != recipe.script)
+            and recipe.word not in self.grid.held
         )
         wanted = sorted(missing, key=far)
         self._made.update({recipe.word: recipe.script for recipe in wanted})
@@ -193,7 +204,18 @@ class Trials(QObject):
         base = self.base()
         self._tag = (id(self), self._tag[1] + 1)
         scripts = {recipe.word: recipe.used(base, added=self.added) for recipe in wanted}
-        self.service.ask_instead(PROOFS, proofs(self._tag, scripts, size))
+        in_sight = frozenset(recipe.word for recipe in wanted if not far(recipe))
+        self.service.ask_instead(PROOFS, proofs(self._tag, scripts, size, in_sight))
+
+    def _held(self, recipe: Recipe) -> bool:
+        """Whether a small picture is not made yet: a colour photograph is not looked over like a scan unasked."""
+        asked_for = self.groups.group == recipe.group or self.groups.search.text().strip()
+        return self._colour and recipe.script.takes_long and not asked_for
+
+    def _surveyed(self, survey: Survey) -> None:
+        if self._colour == survey.without_colour:
+            self._colour = not survey.without_colour
+            self._asking.start()
 
     def _proof(self, proof: Proof) -> None:
         if proof.tag == self._tag:

@@ -103,10 +103,14 @@ class OnFilm(Hang):
 class DotsOf(Base):
     """The dots of a print's plates on one another, a pixel of the screen for one of the device."""
 
-    urgency = 3
+    URGENCY = 2
     script: Script
     sheet: Sheet
     size: tuple[int, int]
+
+    @property
+    def key(self) -> Hashable:
+        return "hang", "dots"
 
     def work(self, site: Site) -> None:
         """From the print's middle; what cannot be is said beside the plates, and not here."""
@@ -134,12 +138,12 @@ class Filmed(Hung):
 class TonesOf(Base):
     """What becomes of the grays of a space on paper."""
 
-    urgency = 3
+    URGENCY = 2
     proof: Proof
 
     @property
     def key(self) -> Hashable:
-        return "tones"
+        return "hang", "tones"
 
     def work(self, site: Site) -> None:
         """L* in the print, and on paper."""

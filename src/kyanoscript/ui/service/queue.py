@@ -2,17 +2,23 @@
 
 And the one place that knows whether a result is still of any use: not if it belongs to a former photograph, or if
 something else has been asked for in its slot since, of another place (another frame or zoom).
+
+What is wanted never waits for what is not. Work is overtaken when something nearer to the hand or the eye is asked for:
+it may go on for a moment, for it may be nearly done, and is given up then at the next place where it can be
+(`watching.breathe`). If there is none for a while, another thread of its role begins with what is wanted all the same.
 """
 
 from __future__ import annotations
 
+import math
 import threading
 import time
-from collections.abc import Callable, Hashable, Iterable
-from dataclasses import dataclass
+from collections.abc import Callable, Container, Hashable, Iterable
+from dataclasses import dataclass, replace
 from typing import Any
 
 Fits = Callable[[Any], bool]  # whether a request is one for a thread
+_NONE = -1  # no photograph
 _GIVEN_WAY = 0.15  # seconds that what gave way leaves to what it gave way to
 
 
@@ -25,6 +31,14 @@ class Asked:
     batch: int  # which asking of its group it was
     number: int  # later ones have higher numbers
     at: float  # seconds of the monotonic clock
+    role: str = ""  # of the thread that works on it
+    told: bool = False  # that it takes long
+    overtaken: float = math.inf  # when something else was wanted more
+    until: float = math.inf  # and until when the work may go on all the same
+
+    def overtake(self, now: float, moment: float) -> None:
+        """Something else is wanted more."""
+        self.overtaken, self.until = min(self.overtaken, now), min(self.until, now + moment)
 
 
 class Queue:
@@ -54,15 +68,17 @@ class Queue:
         batch = self._batch.get(request.group, 0)
         for asked in self._working:
             same = (asked.photo, asked.batch, asked.request) == (self._photo, batch, request)
-            if same and request.key not in self._waiting:
+            if same and asked.overtaken == math.inf and request.key not in self._waiting:
                 return
         self._latest[request.key] = request.place
         self._waiting.pop(request.key, None)
         self._count += 1
         self._last[request.key] = self._count
-        self._waiting[request.key] = Asked(
-            request, self._photo, self._batch.get(request.group, 0), self._count, time.monotonic()
-        )
+        new = Asked(request, self._photo, self._batch.get(request.group, 0), self._count, time.monotonic())
+        self._waiting[request.key] = new
+        for asked in self._working:
+            if _wanted_more(request, asked.request):
+                asked.overtake(new.at, _moment(request, asked.request))
         self.wake.notify_all()
 
     def ask_instead(self, group: object, requests: Iterable[Any]) -> None:
@@ -77,12 +93,27 @@ class Queue:
         """Forget what waits and fits."""
         self._waiting = {key: waiting for key, waiting in self._waiting.items() if not unwanted(waiting.request)}
 
+    def forget(self, families: Container[Hashable]) -> None:
+        """What belongs to them need not be worked out, nor worked on any longer."""
+        self.drop(lambda request: family(request) in families)
+        for asked in self._working:
+            if family(asked.request) in families:
+                asked.photo = _NONE
+                asked.overtake(time.monotonic(), 0.0)
+
     def again(self, asked: Asked) -> None:
-        """It gave way: it waits again, before its equals and not at once, unless something newer does."""
+        """It gave way: it waits again, and not at once, unless something newer has been asked for in its slot."""
         key = asked.request.key
-        if not self.stale(asked) and key not in self._waiting:
-            self._waiting = {key: asked, **self._waiting}
+        if not self.stale(asked) and self.last(key) == asked.number:
+            asked = replace(asked, role="", told=False, overtaken=math.inf, until=math.inf)
+            behind = asked.request.rank <= _SEEN  # what it gave way to is on the screen now
+            self._waiting = {**self._waiting, key: asked} if behind else {key: asked, **self._waiting}
             self.rest(key, _GIVEN_WAY)
+
+    def wanted(self, asked: Asked) -> bool:
+        """Whether work on a request is to go on."""
+        current = asked.photo == self._photo and asked.batch == self._batch.get(asked.request.group, 0)
+        return current and (asked.until == math.inf or time.monotonic() < asked.until)
 
     def rest(self, key: Hashable, seconds: float) -> None:
         """Leave a slot alone for a while."""
@@ -105,9 +136,12 @@ class Queue:
         """The number of the latest request of a slot."""
         return self._last.get(key, 0)
 
-    def take(self, fits: Fits) -> Asked | None:
-        """The most urgent request that fits and may be worked on now; None if there is none."""
+    def take(self, fits: Fits, role: str = "") -> Asked | None:
+        """The most urgent request that fits and may be worked on now; None if there is none, or if another thread of
+        this role is at work that has not been overtaken."""
         now = time.monotonic()
+        if self._free_at(role) > now:
+            return None
         ready = [
             waiting
             for key, waiting in self._waiting.items()
@@ -117,7 +151,11 @@ class Queue:
             return None
         first = min(ready, key=lambda waiting: waiting.request.urgency)  # the one asked for first, of equals
         del self._waiting[first.request.key]
+        first.role = role
         self._working.append(first)
+        for other in ready:
+            if other is not first and first.request.rank > other.request.rank and _same_lane(first, other):
+                first.overtake(now, first.request.moment)
         return first
 
     def done(self, asked: Asked) -> None:
@@ -128,14 +166,19 @@ class Queue:
         """Whether something that waits goes first, however long."""
         return any(slot in self._waiting for slot in asked.request.after)
 
-    def seconds(self, fits: Fits) -> float | None:
-        """How long until something that rests may be worked on; None if nothing waits."""
+    def _free_at(self, role: str) -> float:
+        """When a thread of a role may take something: if all that others work on has been overtaken."""
+        return max((asked.until for asked in self._working if role and asked.role == role), default=0.0)
+
+    def seconds(self, fits: Fits, role: str = "") -> float | None:
+        """How long until something may be worked on that cannot be yet; None if nothing waits, or no time tells."""
+        free = self._free_at(role)
         times = [
-            self._rest.get(key, 0.0)
+            max(free, self._rest.get(key, 0.0))
             for key, waiting in self._waiting.items()
             if fits(waiting.request) and not self._held_up(waiting)
         ]
-        return max(0.001, min(times) - time.monotonic()) if times else None
+        return max(0.001, min(times) - time.monotonic()) if times and min(times) < math.inf else None
 
     def waiting(self, key: Hashable) -> Any:
         """The request that waits in a slot, or None."""
@@ -146,3 +189,31 @@ class Queue:
     def empty(self) -> bool:
         """Whether nothing waits."""
         return not self._waiting
+
+
+_SEEN = 2  # the rank of what the eye is on
+
+
+def _same_lane(a: Asked, b: Asked) -> bool:
+    same: bool = a.request.lane == b.request.lane
+    return same
+
+
+def _wanted_more(new: Any, old: Any) -> bool:
+    """Whether a request that is asked for overtakes one that is being worked on."""
+    if new.lane != old.lane:
+        return False
+    if new.key == old.key:
+        return bool(new != old)
+    return bool(new.rank < old.rank or (new.rank == old.rank and family(new) != family(old)))
+
+
+def _moment(new: Any, old: Any) -> float:
+    """How long what is overtaken may go on: nothing would ever be seen of a drag if each place ended the one before."""
+    return float(old.patience if new.key == old.key and new.place == old.place else old.moment)
+
+
+def family(request: Any) -> Hashable:
+    """What is asked for together, and does not overtake one another."""
+    key: Hashable = request.key
+    return key[0] if isinstance(key, tuple) else key

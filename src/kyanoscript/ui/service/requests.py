@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Hashable
+from collections.abc import Container, Hashable
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,6 +23,8 @@ from kyanoscript.ui.service.views import Sharp
 SURVEY_SIDE = 384  # pixels of the longer side of the small pictures
 SURVEY = "survey"
 _SURVEY_PAUSE = 0.15  # seconds between surveys while views keep coming, at least
+_SURVEYED = 4  # how urgent a survey is at rest
+_MOMENT = 0.03
 _SURVEY_SHARE = 6  # times as long as a survey took: a long run must not be slowed by its small pictures
 
 
@@ -31,12 +33,30 @@ class LookOver(Base):
     """A survey: the small pictures under the run, the ladder's wedge and histogram. At least a few times a second
     during a drag; otherwise it waits until views have stopped coming for a moment."""
 
-    urgency = 1
     watched = True
-    returns = True
     after = (Sharp.__name__,)
 
     wanted: Wanted
+
+    @property
+    def urgency(self) -> int:
+        """In a drag it comes between two pictures; at rest the print is there first."""
+        return _SURVEYED if self.wanted.rested else 1
+
+    @property
+    def rank(self) -> int:
+        """Behind whatever the eye is on."""
+        return _SURVEYED
+
+    @property
+    def moment(self) -> float:
+        """In a drag it is quick, and would never come if every picture ended it."""
+        return _MOMENT if self.wanted.rested else _SURVEY_PAUSE
+
+    @property
+    def patience(self) -> float:
+        """That it is a little behind the hand does not matter."""
+        return 1.0
 
     @property
     def key(self) -> Hashable:
@@ -102,7 +122,8 @@ def pixel_at(renderer: Renderer, scale: float, x: float, y: float) -> tuple[int,
 class Point(Base):
     """The values at a place (0…1 across and down), as seen at ``scale``."""
 
-    urgency = 4
+    URGENCY = 4
+    lane = "hand"
 
     wanted: Wanted
     scale: float
@@ -133,7 +154,7 @@ class Point(Base):
 class Feel(Base):
     """What enters a pass on a disc round a place (0…1 across and down)."""
 
-    urgency = 0
+    lane = "hand"
 
     script: Script
     selected: int
@@ -155,7 +176,7 @@ class Feel(Base):
 class FindWhite(Base):
     """The light under which a place of a raw (0…1 across and down) is gray."""
 
-    urgency = 0
+    lane = "hand"
 
     script: Script
     scale: float
@@ -179,9 +200,8 @@ PROOFS = "proofs"
 class Prove(Base):
     """A small picture of another script, to fit into ``size``: those of a chooser come one at a time, last of all."""
 
-    urgency = 5
+    URGENCY = 5
     watched = True
-    returns = True
     after = (SURVEY,)
 
     tag: object  # who asks
@@ -208,9 +228,12 @@ class Prove(Base):
         site.send(Proof(self.tag, self.name, display.fitted(display.shown(planes, renderer.space), self.size)))
 
 
-def proofs(tag: object, scripts: dict[str, Script], size: tuple[int, int]) -> list[Prove]:
-    """Requests for small pictures of scripts by name; those with a pass that takes seconds come last."""
-    in_order = sorted(scripts.items(), key=lambda named: named[1].takes_long)
+def proofs(
+    tag: object, scripts: dict[str, Script], size: tuple[int, int], in_sight: Container[str] | None = None
+) -> list[Prove]:
+    """Requests for small pictures of scripts by name: first of what is in sight, and there the quick ones first."""
+    shown = scripts if in_sight is None else in_sight
+    in_order = sorted(scripts.items(), key=lambda named: (named[0] not in shown, named[1].takes_long))
     return [Prove(tag, name, script, size) for name, script in in_order]
 
 
@@ -219,13 +242,18 @@ class Cut(Base):
     """The stencil of a pass, for a part of the print: in a thread of its own, so that a brush's mark follows the hand
     however long the print takes."""
 
-    apart = True
+    lane = "stencils"
 
     script: Script
     index: int
     rect: Rect
     scale: float
     drawing: bool = False
+
+    @property
+    def patience(self) -> float:
+        """While a brush is drawn each place of it asks anew."""
+        return 1.0 if self.drawing else 0.15
 
     @property
     def place(self) -> Hashable:

@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 from kyanoscript.core.script import Script
 from kyanoscript.ui.service.display import Pixels
 
+_GRAY = 3  # levels between the channels of a photograph without colour
+
 
 @dataclass(frozen=True)
 class Within:
@@ -67,6 +69,11 @@ class Survey:
     taken: dict[str, Any]  # what the selected pass takes from the picture
     aspect: float  # width to height of the picture of the chosen plate, 1 without one
     gray_small: NDArray[np.float32] = field(repr=False)  # grays entering the selected pass, (h, w)
+
+    @property
+    def without_colour(self) -> bool:
+        """Whether the photograph has none."""
+        return int(np.ptp(self.photo[..., :3], axis=2).max()) <= _GRAY
 
 
 @dataclass(frozen=True)

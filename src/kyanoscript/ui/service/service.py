@@ -1,11 +1,13 @@
 """Rendering off the interface thread: it is handed requests and gives back pictures.
 
-One thread takes what is most urgent from the queue, another the stencils. What takes seconds within a pass gives way to
-a view that is waiting, and goes on after it where it stopped.
+One thread takes what is most urgent from the queue, others the stencils and the values under the hand. What is
+overtaken gives way and goes on later where it stopped; if it cannot stop at once, a spare thread takes what is wanted.
 """
 
 from __future__ import annotations
 
+import functools
+import math
 import threading
 from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
@@ -17,15 +19,19 @@ from kyanoscript.core.picture import Source
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.prepare import prepare
-from kyanoscript.core.watching import GivenUp, unwatched
+from kyanoscript.core.watching import GivenUp, unwatched, while_wanted
 from kyanoscript.files import log
 from kyanoscript.files.errors import FileError
 from kyanoscript.ui.service.queue import Asked, Fits, Queue
 from kyanoscript.ui.service.requests import PROOFS, SURVEY
 from kyanoscript.ui.service.site import Memory, Site
-from kyanoscript.ui.service.views import Look
 
-_VIEW = Look.__name__
+_FITS: dict[str, Fits] = {  # what each role works on
+    "views": lambda request: request.lane == "views",
+    "pair": lambda request: request.pairs,
+    "hand": lambda request: request.lane == "hand",
+    "stencils": lambda request: request.lane == "stencils",
+}
 _UNPREPARED = "The program cannot work on this machine; what is missing stands in the log (Help, About)"
 _STARVED = "There is not enough memory for this picture. Close other programs, or show it smaller"
 _UNSEEN = "A part of what is shown could not be worked out; why stands in the log (Help, About)"
@@ -56,16 +62,18 @@ class RenderService(QObject):
         self._channels: dict[type, _Channel] = {}
         self._giving_up = False
         self._stopping = False
+        self._prepared = False
         self._unprepared = False  # there are no kernels to work with
         self._trim = False  # a photograph was let go, and its memory is to be given back once there is time
-        self._busy: dict[str, bool] = {}  # by thread: whether a request is worked on
+        self._busy: dict[int, bool] = {}  # by thread: whether a request is worked on
         self._found.connect(self._deliver)
         self._count = max(1, machine.processors() - 1)
         self._helpers = ThreadPoolExecutor(self._count, "tiles")
-        works = {"render": self._render, "stencil": lambda: self._serve("stencil", lambda request: request.apart)}
-        if machine.processors() > 1:
-            works["pair"] = lambda: self._serve("pair", lambda request: request.pairs)
-        self._threads = [threading.Thread(target=work, name=name, daemon=True) for name, work in works.items()]
+        # Of each role a spare one, for when overtaken work cannot be ended at once; of views two.
+        roles = ["views"] * 2 + ["hand"] * 2 + ["stencils"] * 2 + ["pair"] * (machine.processors() > 1)
+        works = [("render", self._render)]
+        works += [(f"{role} {k}", functools.partial(self._serve, role, k)) for k, role in enumerate(roles, 1)]
+        self._threads = [threading.Thread(target=work, name=name, daemon=True) for name, work in works]
         ending.in_order(self)
 
     def start(self) -> None:
@@ -114,6 +122,11 @@ class RenderService(QObject):
             self._giving_up = True
             self._queue.drop(lambda request: request.group == PROOFS and request.script.takes_long)
 
+    def forget(self, *families: str) -> None:
+        """Nobody looks any more at what was asked for in slots of these names: ``"hang"``, or a request's class."""
+        with self._queue.wake:
+            self._queue.forget(families)
+
     def idle(self) -> bool:
         """Whether everything asked for has been sent; or nothing ever will be, which `failed` has told."""
         with self._queue.wake:
@@ -153,7 +166,10 @@ class RenderService(QObject):
     def _render(self) -> None:
         try:
             prepare(self._prepare)
-            self._serve("render", lambda request: not request.apart)
+            with self._queue.wake:
+                self._prepared = True
+                self._queue.wake.notify_all()
+            self._serve("views", 0)
         except GivenUp:
             pass
         except Exception as error:  # whatever it is, the person must hear of it
@@ -167,20 +183,20 @@ class RenderService(QObject):
         if self._stopping:
             raise GivenUp
 
-    def _serve(self, name: str, fits: Fits) -> None:
-        queue = self._queue
+    def _serve(self, role: str, number: int) -> None:
+        queue, fits = self._queue, _FITS[role]
         while True:
             with queue.wake:
-                self._busy[name] = False
-                while (asked := queue.take(fits) if self._source else None) is None and not self._stopping:
-                    if self._trim and name == "render" and queue.waiting(SURVEY) is None:
+                self._busy[number] = False
+                while (asked := queue.take(fits, role) if self._ready else None) is None and not self._stopping:
+                    if self._trim and number == 0 and queue.waiting(SURVEY) is None:
                         self._trim = False
                         kernel.give_back()
-                    queue.wake.wait(queue.seconds(fits) if self._source else None)
+                    queue.wake.wait(queue.seconds(fits, role) if self._ready else None)
                 if self._stopping or asked is None:
                     return
-                self._busy[name] = True
-                if name == "render":
+                self._busy[number] = True
+                if role == "views":
                     self._giving_up = False
                 site = self._site(asked)
             try:
@@ -190,6 +206,10 @@ class RenderService(QObject):
                     queue.done(asked)
                     # Many small prints leave memory behind that is free but in pieces.
                     self._trim = self._trim or asked.request.group == PROOFS
+
+    @property
+    def _ready(self) -> bool:
+        return self._prepared and self._source is not None
 
     def _site(self, asked: Asked) -> Site:
         assert self._source is not None
@@ -203,18 +223,19 @@ class RenderService(QObject):
             self._over,
             self._helpers,
             self._count,
-            self._watch if asked.request.watched else unwatched,
+            functools.partial(self._watch, asked) if asked.request.watched else unwatched,
             self._memory,
         )
 
     def _work(self, asked: Asked, site: Site) -> None:
         try:
-            asked.request.work(site)
+            with while_wanted(lambda: self._wanted(asked)):
+                asked.request.work(site)
         except GivenUp:
-            if asked.request.watched:
+            if asked.told:
                 self.looking.emit("", 1.0)
             with self._queue.wake:
-                if asked.request.returns and not self._giving_up:
+                if not self._giving_up:
                     self._queue.again(asked)
         except Exception as error:  # a failed picture must not end the service
             if self._over():  # its helpers were gone before it
@@ -227,8 +248,13 @@ class RenderService(QObject):
         """Whether nothing is to be worked out any more: it was stopped, or the program is at its end."""
         return self._stopping or not threading.main_thread().is_alive()
 
-    def _watch(self, what: str, share: float) -> None:
-        """Long work within a pass: told on, and given up when a view is waiting for it."""
-        self.looking.emit(what, share)
-        if self._over() or self._giving_up or self._queue.waiting(_VIEW) is not None:
+    def _wanted(self, asked: Asked) -> bool:
+        """Whether work on a request is to go on."""
+        return self._queue.wanted(asked) and not self._over() and not (asked.told and self._giving_up)
+
+    def _watch(self, asked: Asked, what: str, share: float) -> None:
+        """Long work within a pass: told on, and given up as soon as something is wanted more."""
+        asked.told = True
+        if not self._wanted(asked) or asked.overtaken < math.inf:
             raise GivenUp
+        self.looking.emit(what, share)

@@ -15,7 +15,7 @@ from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.render.stages import Beside, Rough, Staged
 from kyanoscript.core.script import Script
-from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.core.watching import Watch, carried, unwatched
 from kyanoscript.ui.service.pace import Pace
 from kyanoscript.ui.service.queue import Asked, Queue
 
@@ -99,25 +99,44 @@ class Site:
                 if pointless():
                     alive = False
 
-        helpers = [self.helpers.submit(go) for _ in range(self.count)]
+        helpers = [self.helpers.submit(carried(go)) for _ in range(self.count)]
         try:
             go()
             for helper in helpers:
-                helper.result()
+                if not helper.cancel():  # one that is still busy with something else is not waited for
+                    helper.result()
         finally:
             alive, done = False, alive
-            wait(helpers)
+            wait([helper for helper in helpers if not helper.cancel()])
         return done and not self.stopping()
 
 
 class Request(Protocol):
     """Something to be worked out for the screen."""
 
-    urgency: ClassVar[int]  # of those waiting, the lowest goes first
-    apart: ClassVar[bool]  # in the thread for stencils
-    watched: ClassVar[bool]  # gives way to a view that is waiting
-    returns: ClassVar[bool]  # and is asked for again then
+    lane: ClassVar[str]  # "views", "hand" or "stencils": no lane ever waits for another
+    watched: ClassVar[bool]  # it is told how far long work within it is
     after: ClassVar[tuple[str, ...]]  # slots that go first however long they wait
+
+    @property
+    def urgency(self) -> int:
+        """Of those waiting, the lowest goes first."""
+        ...
+
+    @property
+    def rank(self) -> int:
+        """How near it is to the hand or the eye: what is nearer, or as near and of another kind, overtakes it."""
+        ...
+
+    @property
+    def moment(self) -> float:
+        """Seconds that it may go on after it was overtaken."""
+        ...
+
+    @property
+    def patience(self) -> float:
+        """And after the same was asked for of a newer script."""
+        ...
 
     @property
     def pairs(self) -> bool:
@@ -148,11 +167,30 @@ class Request(Protocol):
 class Base:
     """Alone in its slot, which its class names; of use whatever has been asked since."""
 
-    urgency: ClassVar[int] = 0
-    apart: ClassVar[bool] = False
+    URGENCY: ClassVar[int] = 0
+    lane: ClassVar[str] = "views"
     watched: ClassVar[bool] = False
-    returns: ClassVar[bool] = False
     after: ClassVar[tuple[str, ...]] = ()
+
+    @property
+    def urgency(self) -> int:
+        """See `site.Request`."""
+        return self.URGENCY
+
+    @property
+    def rank(self) -> int:
+        """As urgent as it is."""
+        return self.urgency
+
+    @property
+    def moment(self) -> float:
+        """Nearly done, perhaps."""
+        return 0.03
+
+    @property
+    def patience(self) -> float:
+        """See `site.Request`."""
+        return 0.15
 
     @property
     def pairs(self) -> bool:

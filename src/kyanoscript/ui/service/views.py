@@ -20,7 +20,8 @@ from kyanoscript.ui.service.site import Base, Site
 
 _COARSE_OVER = 0.12  # seconds: a view at rest that is expected to take longer is shown coarse first
 _COARSE = 1 / 3
-_GIVE_UP_AFTER = 0.25  # seconds after which a view gives way to a newer one of the same place
+_GIVE_UP_AFTER = 0.15  # seconds after which a view gives way to a newer one of the same place
+_AT_LENGTH = 1.0  # and one of a drag, however slow the machine: else nothing would be seen of the drag
 _REST = 0.04  # seconds that the hand must be still before the view becomes sharp
 _LAG = 0.25  # seconds that what lies outside a view in a drag may lag behind
 _ZONE = (0x5E, 0x37, 0x17)  # the accent, in the order of the screen
@@ -34,7 +35,7 @@ class Look(Base):
     when the hand rests (`Sharp`); at rest a slow one comes coarse first.
     """
 
-    urgency = 2
+    URGENCY = 2
     watched = True
 
     script: Script
@@ -61,6 +62,11 @@ class Look(Base):
             self._at_rest(site, renderer)
         else:
             self._in_a_drag(site, self.keep)
+
+    @property
+    def patience(self) -> float:
+        """See `site.Request`."""
+        return _GIVE_UP_AFTER if self.keep is None else _AT_LENGTH
 
     @property
     def _pixels(self) -> int:
@@ -160,6 +166,11 @@ class Sharp(Look):
     of: int = 0  # the number of the view in whose place it comes, unless there is a newer one
 
     @property
+    def rank(self) -> int:
+        """It never overtakes the view that asks for it."""
+        return self.URGENCY + 1
+
+    @property
     def pairs(self) -> bool:
         """It is for all threads together."""
         return False
@@ -196,8 +207,7 @@ class Shown:
 class Beside(Look):
     """The same of the picture that the print is compared with."""
 
-    urgency = 3
-    returns = True
+    URGENCY = 3
 
     def _newer(self, site: Site) -> Look | None:
         return None  # it is finished whatever has been asked since

@@ -67,7 +67,8 @@ class Hung(Shown):
 class Values(Base):
     """The values at one place (0…1 across and down) of several prints."""
 
-    urgency = 4
+    URGENCY = 4
+    lane = "hand"
 
     scripts: tuple[tuple[Hashable, Script], ...]
     scale: float

@@ -105,6 +105,7 @@ class SheetView(View):
 
     def leave(self) -> None:
         """It goes."""
+        self.context.service.forget("hang")
         self.context.foot.show_words("")
         self.context.easel.zoomed.emit()
 

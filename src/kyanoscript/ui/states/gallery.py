@@ -50,6 +50,7 @@ class Gallery(QObject):
         self._seen: object = None  # the photograph that the wall was hung for
         self._known: set[int] = set()  # states that there were
         self._made: dict[int, Script] = {}  # what the small pictures were made of
+        self._asked: dict[int, Script] = {}  # and what they were last asked for of
         self._tag: tuple[int, int] = (id(self), 0)
         self._done: list[str] = []  # where what was done here is to be taken back: "states" or "bench"
         self._undone: list[str] = []
@@ -142,6 +143,7 @@ class Gallery(QObject):
             self.stop_judging()
         self.active = False
         self.context.service.ask_instead(PROOFS, ())
+        self.context.service.forget("hang")
 
     def show(self) -> None:
         """Bring everything up to date."""
@@ -399,7 +401,7 @@ class Gallery(QObject):
         """Small pictures of what is new."""
         wanted = {item: self.script(item) for item in self.items()}
         missing = {str(item): script for item, script in wanted.items() if self._made.get(item) != script}
-        self._made = dict(wanted)
+        self._asked = wanted
         if missing:
             self._tag = (id(self), self._tag[1] + 1)
             ratio = self.rack.devicePixelRatioF()
@@ -408,7 +410,9 @@ class Gallery(QObject):
 
     def _proof(self, proof: Proof) -> None:
         if proof.tag == self._tag:
-            self.rack.take(int(proof.key), display.image(proof.pixels))
+            item = int(proof.key)
+            self._made[item] = self._asked[item]
+            self.rack.take(item, display.image(proof.pixels))
 
     def _tell_zoom(self) -> None:
         if self.active:

@@ -275,6 +275,7 @@ class Trial(QObject):
         """It goes; what was narrowed starts anew the next time."""
         self.active, self.given = False, None
         self.context.service.ask_instead(PROOFS, ())
+        self.context.service.forget("hang")
 
     def _show(self) -> None:
         if not self.active or self.desk.photo is None:

@@ -21,6 +21,7 @@ from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.popup import pop_up
 
+HELD = "Looks the picture over: open its group to see it"
 THUMB = QSize(120, 80)
 _RIM, _NAME, _GAP, _HEAD = 6, 20, 4, 26
 _ARROWS = {
@@ -69,6 +70,7 @@ class Grid(QWidget):
         self.own_keys: frozenset[Qt.Key] = frozenset()  # see Window.eventFilter
         self._choices: list[Choice] = []
         self._images: dict[str, QImage] = {}
+        self.held: frozenset[str] = frozenset()
         self._boxes: dict[str, QRectF] = {}
         self._heads: list[tuple[float, str]] = []
         self.setMouseTracking(True)
@@ -145,6 +147,12 @@ class Grid(QWidget):
         """The small picture of a choice; an empty one if it has not come."""
         return self._images.get(key, QImage())
 
+    def hold(self, keys: frozenset[str]) -> None:
+        """Choices whose picture is not made yet, and that say so."""
+        if keys != self.held:
+            self.held = keys
+            self.update()
+
     def forget(self) -> None:
         """Another picture is on the bench: all small pictures are out of date."""
         self._images.clear()
@@ -198,6 +206,11 @@ class Grid(QWidget):
         image = self._images.get(choice.key)
         if image is None:
             painter.fillRect(place, theme.colour("ground"))
+            if choice.key in self.held:
+                painter.setFont(theme.sans(12))
+                painter.setPen(theme.colour("quiet"))
+                flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+                painter.drawText(place.adjusted(8, 4, -8, -4), flags, HELD)
         else:
             ratio = self.devicePixelRatioF()
             inner = QRectF(0, 0, image.width() / ratio, image.height() / ratio)

@@ -28,6 +28,7 @@ from kyanoscript.core.site import Place
 from kyanoscript.core.stencil import brush
 from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.stencil.shapes import Dot, dots
+from kyanoscript.core.watching import breathe
 
 _MOST = 6_000_000  # pixels of the picture that damage is looked for on
 _SMALL = 250_000  # pixels of the picture that fading is judged on
@@ -117,7 +118,7 @@ class Mend(Pass):
                 out = in_colour(planes)
                 return np.ascontiguousarray(out + mask * (np.array(_RED, np.float32).reshape(3, 1, 1) - out))
             if found.any():
-                change: Change = ground.memo(("mend change", *key), lambda: self._change(place, found))
+                change: Change = ground.memo(("mend change", *key), lambda: self._change(place, found, key))
                 out = change.laid_on(planes, place, key)
         for mark in self.marks:
             if mark.does == "stain":
@@ -144,9 +145,11 @@ class Mend(Pass):
             eighths = ground.memo(("mend likely", place.chain), lambda: _looked_over(ground, place.chain))
             widest = self.widest / 1000 * here.longer
             mask = detect.chosen(eighths, self.sensitivity, widest)
+            breathe()
             if self.lines:
                 inner = lines.off_the_rim(_missing(place))  # a sheet's own edge is no crease
                 apart = np.where(inner, mask, 0).astype(np.uint8)
+                breathe()
                 told = np.where(inner, eighths, -64).astype(np.int8)
                 followed = lines.widened(np.maximum(apart, lines.followed(told, apart, self.sensitivity)))
                 mask = np.maximum(mask, followed)
@@ -167,29 +170,35 @@ class Mend(Pass):
                 part[values > 0.5] = mark.does == "mend"
         return mask
 
-    def _change(self, place: Place, found: NDArray[np.uint8]) -> Change:
-        """What mending adds to every plane of the whole picture."""
+    def _change(self, place: Place, found: NDArray[np.uint8], key: tuple[Any, ...]) -> Change:
+        """What mending adds to every plane of the whole picture; ``key`` names what is found of the way there."""
         ground = place.ground
         assert ground is not None
         whole = _whole(place, _MOST)
         missing = _missing(place)
         wide = detect.wide(found, _WIDE)
         thin = np.maximum(found, missing) if missing.any() else found  # nothing is carried in from the scanner's bed
-        mended = np.stack([fill.filled(plane, thin) for plane in whole])
-        mended[:, found == 0] = whole[:, found == 0]
+        mended, damaged = whole.copy(), found > 0
+        for k, plane in enumerate(whole):
+            fill_it = functools.partial(_thinly, plane, thin, damaged)
+            mended[k, damaged] = ground.memo(("mend thin", k, *key), fill_it)
         if wide.any():
-            mended = patches.filled(mended, wide, missing, ground.watch)
-        touched = found > 0
+            kept = functools.partial(_kept, ground, key)
+            mended = patches.filled(mended, wide, missing, ground.watch, kept)
+        touched = damaged.copy()
         if self.lines:
             from kyanoscript.core.mend import stains  # brings SciPy, which a first look does without
 
             band = _BESIDE * max(found.shape)
-            for crease in lines.creases(np.where(lines.off_the_rim(missing), found, 0).astype(np.uint8)):
+            inner = lines.off_the_rim(missing)
+            for crease in lines.creases(np.where(inner, found, 0).astype(np.uint8)):
+                breathe()
                 added, (y, x) = stains.correction(mended, crease, band, snaps=False)
                 part = np.s_[y : y + added.shape[1], x : x + added.shape[2]]
                 sound = (missing[part] == 0) & (np.abs(added).max(axis=0) > 1e-4)
                 mended[:, *part] += added * sound
                 touched[part] |= sound
+        breathe()
         around = cv2.dilate(touched.astype(np.uint8), np.ones((2 * _AROUND + 1,) * 2, np.uint8))
         where = np.flatnonzero(around)
         was, now = (planes.reshape(len(whole), -1)[:, where] for planes in (whole, np.clip(mended, 0, 1)))
@@ -204,6 +213,17 @@ class Mend(Pass):
         out = (planes - low) * gain + low + share * (f(dark) - low)
         opened = (out - f(dark)) / f(max(light - dark, 0.05)) * f(0.96) + f(0.02)
         return np.clip(out + f(self.range / 100) * (opened - out), 0, 1)
+
+
+def _thinly(plane: NDArray[np.float32], mask: NDArray[np.uint8], damaged: NDArray[np.bool_]) -> NDArray[np.float32]:
+    """What comes into the damaged places of a plane from around them."""
+    return fill.filled(plane, mask)[damaged]
+
+
+def _kept(ground: Ground, key: tuple[Any, ...], hole: int, work: Callable[[], Planes]) -> Planes:
+    """What comes into a hole, if it was found before."""
+    made: Planes = ground.memo(("mend hole", hole, *key), work)
+    return made
 
 
 def _unstained(place: Place, mark: Marking) -> Planes:
