@@ -4,14 +4,33 @@ from __future__ import annotations
 
 import contextlib
 import os
+import resource
 from pathlib import Path
 
 _LIMITS = ("/sys/fs/cgroup/memory.max", "/sys/fs/cgroup/memory/memory.limit_in_bytes")
+_USED = ("/sys/fs/cgroup/memory.current", "/sys/fs/cgroup/memory/memory.usage_in_bytes")
 
 
 def processors() -> int:
     """How many threads can work at once: not more than the program may run on."""
     return max(1, len(os.sched_getaffinity(0)))
+
+
+def free() -> int:
+    """Bytes of memory that the program can still take: of the system, of its group, and of a limit set to it."""
+    found = 1 << 62
+    with contextlib.suppress(OSError, ValueError, StopIteration):
+        lines = Path("/proc/meminfo").read_text().splitlines()
+        found = int(next(line for line in lines if line.startswith("MemAvailable:")).split()[1]) << 10
+    for limit, used in zip(_LIMITS, _USED, strict=True):
+        with contextlib.suppress(OSError, ValueError):
+            found = min(found, int(Path(limit).read_text()) - int(Path(used).read_text()))
+    most, _ = resource.getrlimit(resource.RLIMIT_AS)
+    if most != resource.RLIM_INFINITY:
+        with contextlib.suppress(OSError, ValueError):
+            pages = int(Path("/proc/self/statm").read_text().split()[0])
+            found = min(found, most - pages * os.sysconf("SC_PAGE_SIZE"))
+    return max(0, found)
 
 
 def memory() -> int:

@@ -61,6 +61,18 @@ def plain(path: Path | str, error: OSError, doing: str) -> FileError:
     return FileError(path, problem.format(doing=doing, number=error.errno), advice)
 
 
+def lacks_memory(error: BaseException | None) -> bool:
+    """Whether an error, or what it came from, says that there was not enough memory."""
+    while error is not None:
+        if isinstance(error, MemoryError) or any(word in str(error).lower() for word in _NO_ROOM):
+            return True
+        error = error.__cause__ or error.__context__
+    return False
+
+
+_NO_ROOM = ("bad_alloc", "out of memory", "out_of_memory", "not enough memory", "cannot allocate", "failed to allocate")
+
+
 def damaged(path: Path, error: Exception) -> FileError:
     """In words; what the decoder says goes to the log."""
     log.note(f"{path.name} cannot be decoded", error)

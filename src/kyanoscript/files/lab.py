@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.colour import D50, Space, to_encoded
 
-_ROWS = 1 << 18  # pixels converted in one go: every step in between is of doubles
+_ROWS = 1 << 16  # pixels converted in one go: every step in between is of doubles
 
 
 def to_space(raw: NDArray[Any], unsigned: bool, space: Space) -> NDArray[np.uint16]:

@@ -11,7 +11,7 @@ import weakref
 from dataclasses import dataclass
 from io import SEEK_CUR, SEEK_END, BufferedReader, RawIOBase
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 from kyanoscript.files.errors import FileError, plain
 
@@ -37,6 +37,18 @@ def open_plain(path: Path) -> BufferedReader:
         os.close(handle)
         raise FileError(path, f"this is {_kind_words(kind)}, not a file", "Choose a file")
     return open(handle, "rb")
+
+
+def whole(file: BinaryIO) -> bytes:
+    """All of a file, in one piece: reading it through a buffer would take twice as much memory."""
+    count, parts, at = os.fstat(file.fileno()).st_size, [], 0
+    while at < count:
+        part = os.pread(file.fileno(), count - at, at)
+        if not part:
+            break
+        parts.append(part)
+        at += len(part)
+    return parts[0] if len(parts) == 1 else b"".join(parts)
 
 
 def read_plain(path: Path, limit: int) -> bytes:

@@ -22,6 +22,7 @@ from kyanoscript.core.colour import BT2020, DISPLAY_P3, SRGB, Space, space_near,
 from kyanoscript.files import jxl
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.facts import Facts, facts_of_exif, facts_of_image
+from kyanoscript.files.pixels import by_bands, held
 from kyanoscript.files.profiles import Reading
 
 # What files of these kinds begin with: RFC 9649, AV1 Image File Format 1.1, ITU-T T.800, GIF89a; of BMP common practice
@@ -43,7 +44,10 @@ KINDS = (
     (0, b"BM", "BMP", "BMP"),
 )
 _MOST_PER_BYTE = 500_000  # an empty WebP or AVIF of any size takes a few dozen bytes
-Check = Callable[[Path, int, int, int, int, float], None]
+_AT_ONCE = 1 << 20  # pixels of a band
+# How many times its pixels decoding takes, where a library works with more than comes out (measured)
+_TIMES = {"AVIF": 2.5, "JPEG2000": 5.2, "JXL": 6.2, "HEIF": 2.5, "BMP": 3.5, "moving": 4.8}
+Check = Callable[..., None]  # `photo.check_size`
 
 
 @dataclass(frozen=True)
@@ -72,9 +76,13 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
     codec, name = kind
     if codec in _OF_OWN:
         return _OF_OWN[codec](path, data, check_size)
+    if codec == "WEBP" and (still := _webp(path, data, check_size)) is not None:
+        return still
     Image.MAX_IMAGE_PIXELS = None  # sizes are checked here, with a message that says what to do
     with Image.open(io.BytesIO(data), formats=[codec]) as image:
-        check_size(path, *image.size, len(image.getbands()), len(data), _MOST_PER_BYTE)
+        each = 2 if codec in ("AVIF", "JPEG2000") and _many_bits(data, codec) else 1
+        values = max(3 if image.mode == "P" else 1, len(image.getbands()))
+        check_size(path, *image.size, values, len(data), _MOST_PER_BYTE, each, _TIMES.get(codec, 2.4))
         count = getattr(image, "n_frames", 1)
         notes = (f"It moves: this is the first of {count} pictures",) if count > 1 else ()
         profile = profile_said = image.info.get("icc_profile")
@@ -83,6 +91,8 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
         elif codec == "JPEG2000":
             pixels, profile = _jpeg2000(path, data)
             profile_said = _jpeg2000_profile(data)
+        elif codec == "BMP" and image.mode == "RGB" and data[28:30] == b"\x18\0":
+            pixels = np.asarray(imagecodecs.bmp_decode(data))
         else:
             pixels = by_pillow(image)
         if pixels.shape[:2] != image.size[::-1]:
@@ -94,13 +104,68 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
     return Found(pixels, profile, image, name, (*notes, *more), facts, how)
 
 
+def _webp(path: Path, data: bytes, check_size: Check) -> Found | None:
+    """A WebP that does not move (RFC 9649), without the pictures beside one another that one which moves is made in."""
+    import imagecodecs
+    from PIL import Image
+
+    parts: dict[bytes, bytes] = {}
+    at = 12
+    while at + 8 <= len(data):
+        count = int.from_bytes(data[at + 4 : at + 8], "little")
+        parts.setdefault(data[at : at + 4], data[at + 8 : at + 8 + count])
+        at += 8 + count + count % 2
+    width, height = _webp_size(parts)
+    moves = b"ANIM" in parts
+    check_size(path, width, height, 4, len(data), _MOST_PER_BYTE, 1, _TIMES["moving"] if moves else 2.0)
+    if moves:
+        return None
+    pixels = np.asarray(imagecodecs.webp_decode(data))
+    if pixels.shape[:2] != (height, width):
+        raise ValueError(f"the header says {width} × {height}, the pixels are {pixels.shape}")
+    profile = parts.get(b"ICCP")
+    image = Image.new("L", (1, 1))  # what else is said of it is read as of any other
+    image.info.update({name: parts[part] for name, part in _SAID.items() if part in parts})
+    return Found(pixels, profile, image, "WebP", (), facts_of_image(image, profile))
+
+
+_SAID = {"exif": b"EXIF", "xmp": b"XMP ", "icc_profile": b"ICCP"}
+
+
+def _webp_size(parts: dict[bytes, bytes]) -> tuple[int, int]:
+    """Width and height, as the first of its headers says (RFC 9649, 2.7; RFC 6386, 9.1; WebP lossless, 3)."""
+    if (head := parts.get(b"VP8X")) is not None:
+        return int.from_bytes(head[4:7], "little") + 1, int.from_bytes(head[7:10], "little") + 1
+    if (head := parts.get(b"VP8L")) is not None:
+        said = int.from_bytes(head[1:5], "little")
+        return (said & 0x3FFF) + 1, (said >> 14 & 0x3FFF) + 1
+    head = parts.get(b"VP8 ", b"")
+    return int.from_bytes(head[6:8], "little") & 0x3FFF, int.from_bytes(head[8:10], "little") & 0x3FFF
+
+
 def by_pillow(image: Any) -> NDArray[Any]:
-    """Pixels of eight bits: gray or RGB, with alpha where there is any."""
+    """Pixels of eight bits: gray, RGB, with alpha where there is any, or inks."""
     image.load()
     transparent = "transparency" in image.info or image.mode in ("LA", "PA", "RGBA")
     colourless = image.mode in ("1", "L", "LA")
     mode = ("LA" if transparent else "L") if colourless else ("RGBA" if transparent else "RGB")
-    return np.asarray(image.convert(mode))
+    if image.mode == "CMYK":
+        mode = "CMYK"
+    width, height = image.size
+    out = np.empty((height, width, len(mode)), np.uint8)
+    rows = max(1, _AT_ONCE // width)
+    for y in range(0, height, rows):
+        band = image.crop((0, y, width, min(y + rows, height)))
+        out[y : y + rows] = np.asarray(band if band.mode == mode else band.convert(mode)).reshape(-1, width, len(mode))
+    return out[..., 0] if mode == "L" else out
+
+
+def _many_bits(data: bytes, codec: str) -> bool:
+    """Whether its values have more than eight bits, as far as its header says."""
+    if codec == "AVIF":
+        return _avif_bits(data) > 8
+    at = data.find(b"\xff\x4f\xff\x51") + 42
+    return any(part & 0x7F > 7 for part in data[at : at + 1])
 
 
 def _avif_bits(data: bytes) -> int:
@@ -141,8 +206,9 @@ def _spread(pixels: NDArray[Any], bits: int) -> NDArray[Any]:
     if bits in (8, 16):
         return pixels
     whole = 255 if bits < 8 else 65535
-    spread = np.rint(pixels.astype(np.float64) * (whole / ((1 << bits) - 1)))
-    return spread.astype(np.uint8 if bits < 8 else np.uint16)
+    kind: type[Any] = np.uint8 if bits < 8 else np.uint16
+    scale = whole / ((1 << bits) - 1)
+    return by_bands(pixels, lambda band: np.rint(band.astype(np.float64) * scale).astype(kind))
 
 
 def _jpeg_xl(path: Path, data: bytes, check_size: Check) -> Found:
@@ -150,7 +216,7 @@ def _jpeg_xl(path: Path, data: bytes, check_size: Check) -> Found:
     import imagecodecs
 
     said = jxl.header(data)
-    check_size(path, said.width, said.height, 3, len(data), _MOST_PER_BYTE)
+    check_size(path, said.width, said.height, 3, len(data), _MOST_PER_BYTE, 1, _TIMES["JXL"])
     pixels = np.asarray(imagecodecs.jpegxl_decode(data))
     notes: tuple[str, ...] = ()
     if pixels.ndim == 4 or (pixels.ndim == 3 and pixels.shape[2] > 4):
@@ -198,7 +264,8 @@ def _heif(path: Path, data: bytes, check_size: Check) -> Found:
     opening: Any = pillow_heif.open_heif  # its stubs leave a choice out
     image = opening(io.BytesIO(data), convert_hdr_to_8bit=False, hdr_to_16bit=False)
     width, height = image.size
-    check_size(path, width, height, len(image.mode), len(data), _MOST_PER_BYTE)
+    each = 2 if int(image.info.get("bit_depth") or 8) > 8 else 1
+    check_size(path, width, height, len(image.mode), len(data), _MOST_PER_BYTE, each, _TIMES["HEIF"])
     pixels = _spread(np.asarray(image), int(image.info.get("bit_depth") or 8))
     # Turned by the library already.
     profile = image.info.get("icc_profile")
@@ -230,24 +297,28 @@ def _openexr(path: Path, data: bytes, check_size: Check) -> Found:
         copy.write(data)
         copy.flush()
         # Of a damaged file it says so on standard output, which belongs to whoever asked for the print.
+        with contextlib.redirect_stdout(io.StringIO()), OpenEXR.File(copy.name, header_only=True) as file:
+            (left, top), (right, bottom) = (np.asarray(corner, int) for corner in file.header()["dataWindow"])
+            check_size(path, int(right - left + 1), int(bottom - top + 1), 3, len(data), _MOST_PER_BYTE, 4)
         with contextlib.redirect_stdout(io.StringIO()), OpenEXR.File(copy.name) as file:
             told, channels = file.header().get("chromaticities"), file.channels()
             known = (("RGB",), ("RGBA",), ("R", "G", "B"), ("Y",))
             names = next((names for names in known if set(names) <= set(channels)), None)
             if names is None:
                 raise FileError(path, "this OpenEXR has no red, green and blue", "Save it as RGB, and open that")
-            parts = [np.asarray(channels[name].pixels, np.float32) for name in names]
-    pixels = parts[0] if len(parts) == 1 else np.stack(parts, -1)
-    height, width = pixels.shape[:2]
-    check_size(path, width, height, 1, len(data), _MOST_PER_BYTE)
+            parts = [channels[name].pixels for name in names]
+            pixels = np.empty((*parts[0].shape[:2], 3), np.float32) if len(parts) > 1 else parts[0].astype(np.float32)
+            for k, part in enumerate(parts if len(parts) > 1 else ()):
+                pixels[..., k] = part
+            del channels, parts
     if pixels.ndim == 3 and pixels.shape[2] == 4:  # alpha lies on its colours already
-        pixels = pixels[..., :3] + (1 - pixels[..., 3:])
+        pixels = by_bands(pixels, lambda band: band[..., :3] + (1 - band[..., 3:]))
     own = SRGB
     if told is not None:
         places = np.asarray(told, np.float64).reshape(4, 2)
         own = space_of("its own", places[:3], (float(places[3, 0]), float(places[3, 1])))
         own = space_near(own.to_d50, own.white)
-    return Found(_sound(pixels), None, None, "OpenEXR", (), Facts(profile=own.name), Reading(own, curve=to_encoded))
+    return Found(held(pixels, _FAR), None, None, "OpenEXR", (), Facts(profile=own.name), Reading(own, curve=to_encoded))
 
 
 def _pfm(path: Path, data: bytes, check_size: Check) -> Found:
@@ -256,19 +327,14 @@ def _pfm(path: Path, data: bytes, check_size: Check) -> Found:
     if head is None:
         raise ValueError("the header cannot be read")
     width, height, values = int(head[2]), int(head[3]), 3 if head[1] == b"PF" else 1
-    check_size(path, width, height, values, len(data), 1)
+    check_size(path, width, height, values, len(data), 1, 4)
     order = "<" if float(head[4]) < 0 else ">"
     stored = np.frombuffer(data, f"{order}f4", width * height * values, head.end())
-    pixels = _sound(stored.reshape(height, width, values)[::-1].astype(np.float32))
+    pixels = held(stored.reshape(height, width, values)[::-1].astype(np.float32), _FAR)
     return Found(pixels, None, None, "PFM", (), Facts(), Reading(SRGB, curve=to_encoded))
 
 
-def _sound(pixels: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Without what is no number, and no light that no picture holds."""
-    return np.clip(np.nan_to_num(pixels, nan=0.0, posinf=_FAR, neginf=-_FAR), -_FAR, _FAR)
-
-
-_FAR = 1e6
+_FAR = 1e6  # no picture holds more light
 _OF_OWN: dict[str, Callable[[Path, bytes, Check], Found]] = {
     "JXL": _jpeg_xl,
     "HEIF": _heif,

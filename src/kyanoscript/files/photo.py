@@ -16,15 +16,15 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, BinaryIO
 
-import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core import machine
 from kyanoscript.core.develop import CameraSource
 from kyanoscript.core.picture import ArraySource, Source
 from kyanoscript.files import log, others, profiles
-from kyanoscript.files.errors import DOUBT, FileError, damaged, plain
+from kyanoscript.files.errors import DOUBT, FileError, damaged, lacks_memory, plain
 from kyanoscript.files.facts import Facts, facts_of_image
-from kyanoscript.files.opening import Original, open_plain
+from kyanoscript.files.opening import Original, open_plain, whole
 from kyanoscript.files.pixels import Lay, flatten, upright
 
 # A picture with damaged camera notes opens all the same; the terminal need not hear of it.
@@ -32,6 +32,8 @@ warnings.filterwarnings("ignore", category=UserWarning, module="PIL")
 
 MAX_PIXELS = 1_000_000_000
 _MOST_PER_BYTE = 2000  # no JPEG or PNG packs more values than this into a byte of its file
+_PROGRESSIVE = 3.0  # times its pixels: what a JPEG that comes in passes takes
+_ALWAYS = 64 << 20  # bytes: for so little nobody is asked
 _TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 
 # What a file that cannot be opened is, by its first bytes: published by the formats' own specifications, or for makers'
@@ -144,13 +146,13 @@ def open_photo(
             return _open(path, file, room if hold else 0, lay, half, page)
         except FileError:
             raise
-        except MemoryError:
-            raise FileError(path, "there is not enough memory to open it", "Close other programs") from None
         except OSError as error:
             if error.errno:
                 raise plain(path, error, "reading") from error
             raise damaged(path, error) from error
         except Exception as error:  # decoders raise errors of their own kinds for damaged files
+            if lacks_memory(error):
+                raise FileError(path, "there is not enough memory to open it", "Close other programs") from None
             raise damaged(path, error) from error
 
 
@@ -202,9 +204,9 @@ def _open(path: Path, file: BinaryIO, room: int, lay: Lay, half: bool, page: int
     if page > 1 and head[:4] not in _TIFF:
         raise FileError(path, f"it has no page {page}; only a TIFF has several", "Leave the number out")
     if head[:3] == b"\xff\xd8\xff":
-        return _open_jpeg(path, file.read(), original, lay)
+        return _open_jpeg(path, whole(file), original, lay)
     if head[:8] == b"\x89PNG\r\n\x1a\n":
-        return _open_png(path, file.read(), original, lay)
+        return _open_png(path, whole(file), original, lay)
     if _is_raw(file):
         from kyanoscript.files.raw import open_raw
 
@@ -220,7 +222,7 @@ def _open(path: Path, file: BinaryIO, room: int, lay: Lay, half: bool, page: int
         )  # fmt: skip
     other = others.kind_of(head)
     if other is not None:
-        found = others.open_other(path, file.read(), other, check_size)
+        found = others.open_other(path, whole(file), other, check_size)
         turned, ppi = 1, None
         if found.image is not None:
             turned, ppi = _orientation(found.image), _ppi(found.image.info.get("dpi")) or _exif_ppi(found.image)
@@ -244,8 +246,26 @@ def _open(path: Path, file: BinaryIO, room: int, lay: Lay, half: bool, page: int
     )
 
 
-def check_size(path: Path, width: int, height: int, values: int, size: int, most_per_byte: float) -> None:
-    """Refuse a picture by its header alone: too large to handle, or larger than the file can hold."""
+def check_size(
+    path: Path,
+    width: int,
+    height: int,
+    values: int,
+    size: int,
+    most_per_byte: float,
+    each: int = 0,
+    times: float = 2.0,
+) -> None:
+    """Refuse a picture by its header alone: too large to handle, or larger than the file or memory can hold.
+
+    Parameters
+    ----------
+    width, height, values : its pixels, and how many values each has.
+    size : bytes of the file.
+    most_per_byte : values that a byte of it may stand for.
+    each : bytes of a value as it is held; 0: it is not held as a whole.
+    times : how many times the memory of its pixels opening it takes.
+    """
     if width < 1 or height < 1:
         raise FileError(path, f"the file says it is {width} × {height} pixels", "It is damaged; look for another copy")
     if width * height > MAX_PIXELS:
@@ -261,6 +281,18 @@ def check_size(path: Path, width: int, height: int, values: int, size: int, most
             f"the file says it is {width} × {height} pixels but is only {size} bytes long",
             "It is damaged or cut short; look for another copy",
         )
+    needed, free = width * height * values * each * times, machine.free()
+    if needed > max(free, 1) and needed > _ALWAYS:
+        raise FileError(
+            path,
+            f"it is {width} × {height} pixels, and opening it takes about {_gigabytes(needed)} of memory; "
+            f"{_gigabytes(free)} are free",
+            "Close other programs, or make a smaller copy of it where there is more",
+        )
+
+
+def _gigabytes(count: float) -> str:
+    return f"{max(0.1, count / (1 << 30)):.1f} GB"
 
 
 def _open_jpeg(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
@@ -268,13 +300,14 @@ def _open_jpeg(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
 
     Image.MAX_IMAGE_PIXELS = None  # sizes are checked here, with a message that says what to do
     with Image.open(io.BytesIO(data), formats=["JPEG"]) as image:
-        check_size(path, *image.size, len(image.getbands()), len(data), _MOST_PER_BYTE)
+        check_size(path, *image.size, len(image.getbands()), len(data), _MOST_PER_BYTE, 1, _PROGRESSIVE)
         if image.mode not in ("L", "RGB", "CMYK"):
             raise FileError(path, f"this is a {image.mode} JPEG", "Save it as RGB or gray, and open that")
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
         pixels, notes = _jpeg_pixels(data, image)
         orientation, facts = _orientation(image), facts_of_image(image, profile)
+    del image  # and what it has decoded
     inks = pixels.ndim == 3 and pixels.shape[2] == 4
     return _photo(path, pixels, profile, orientation, ppi, "JPEG", original, lay, facts, notes, inks)
 
@@ -284,8 +317,7 @@ def _jpeg_pixels(data: bytes, image: Any) -> tuple[NDArray[Any], tuple[str, ...]
     import simplejpeg
 
     if image.mode == "CMYK":
-        image.load()
-        return np.asarray(image), ()
+        return others.by_pillow(image), ()
     space = "GRAY" if image.mode == "L" else "RGB"
     try:
         pixels = simplejpeg.decode_jpeg(data, space, strict=True)
@@ -297,8 +329,7 @@ def _jpeg_pixels(data: bytes, image: Any) -> tuple[NDArray[Any], tuple[str, ...]
         simplejpeg.decode_jpeg(data, space, strict=False)
     except ValueError:  # a kind of JPEG that this decoder does not know; the other one raises if it is damaged
         doubt = ()
-    image.load()
-    return np.asarray(image), doubt
+    return others.by_pillow(image), doubt
 
 
 def _open_png(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
@@ -310,30 +341,40 @@ def _open_png(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
     if data[12:16] != b"IHDR":
         raise ValueError("the header is missing")
     values = {0: 1, 2: 3, 3: 1, 4: 2, 6: 4}.get(colour_type, 1)
-    check_size(path, width, height, values, len(data), _MOST_PER_BYTE)
-    _check_chunks(data)
+    check_size(path, width, height, values, len(data), _MOST_PER_BYTE * 8 / max(1, bits), max(1, bits // 8), 2.5)
+    notes = _check_chunks(data)
     with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
         # The pixels first: the camera's notes are looked for behind them, and an error there must not hide one here.
-        pixels = imagecodecs.png_decode(data) if bits == 16 else others.by_pillow(image)
+        plain = image.mode in ("L", "RGB", "LA", "RGBA") and "transparency" not in image.info
+        pixels = imagecodecs.png_decode(data) if bits == 16 or plain else others.by_pillow(image)
+        if notes is not None:
+            image.info["exif"] = notes  # else everything would be decoded once more, to look behind it
         orientation, facts = _orientation(image), facts_of_image(image, profile)
+    del image
     return _photo(path, pixels, profile, orientation, ppi, "PNG", original, lay, facts)
 
 
-def _check_chunks(data: bytes) -> None:
-    """Raise ValueError if a chunk that pixels come from is not whole (W3C PNG, 5.3 and 5.4): decoders are forgiving."""
-    at = 8
+def _check_chunks(data: bytes) -> bytes | None:
+    """Raise ValueError if a chunk that pixels come from is not whole (W3C PNG, 5.3 and 5.4): decoders are forgiving.
+
+    Gives the camera's notes; None where there may be others, in words that lie behind the pixels.
+    """
+    at, notes, words, begun = 8, b"", False, False
     while at + 12 <= len(data):
         length, name = int.from_bytes(data[at : at + 4], "big"), data[at + 4 : at + 8]
         if name[0] & 0x20 and name != b"tRNS":  # says something beside the pixels
+            notes = data[at + 8 : at + 8 + length] if name == b"eXIf" else notes
+            words |= begun and name in (b"tEXt", b"zTXt", b"iTXt")
             at += 12 + length
             continue
         end = at + 8 + length
         if end + 4 > len(data) or zlib.crc32(data[at + 4 : end]) != int.from_bytes(data[end : end + 4], "big"):
             raise ValueError(f"the chunk {name!r} at byte {at} is not whole")
+        begun |= name == b"IDAT"
         if name == b"IEND":
-            return
+            return None if words else notes
         at = end + 4
     raise ValueError("the end is missing")
 

@@ -28,7 +28,7 @@ from kyanoscript.core.picture import ArraySource, Rect, Source, leveled
 from kyanoscript.files import lab, log, profiles
 from kyanoscript.files.errors import DOUBT, FileError, damaged
 from kyanoscript.files.facts import Facts, facts_of
-from kyanoscript.files.pixels import Lay, upright
+from kyanoscript.files.pixels import Lay, by_bands, held, upright
 
 _PIECE = 32 << 20  # bytes: a strip or tile larger than this is not worth decoding again and again
 _HELD = 24 << 20  # bytes of decoded strips or tiles kept while reading in pieces
@@ -44,7 +44,8 @@ _DNG_VERSION = 50706
 _INK_SET = 332
 _MOSAICS = ("CFA", "LINEAR_RAW")
 
-Check = Callable[[Path, int, int, int, int, float], None]
+_PIECES = 64 << 20  # bytes of a strip or tile, at least, that may be larger than the picture
+Check = Callable[..., None]  # `photo.check_size`
 
 
 @dataclass(frozen=True)
@@ -87,11 +88,25 @@ def open_tiff(path: Path, data: BinaryIO, room: int, check_size: Check, lay: Lay
             pieces = _pieces(path, data.fileno(), page, finish)
             if pieces is not None:
                 return Opened(pieces, _kind(page), ppi, (*pages, *finish.notes), orientation, facts)
+        _check_room(path, page, check_size, size)
         pixels = upright(finish(_as_rows(page)), orientation)
         infrared = None if finish.infrared is None else ArraySource(upright(finish.infrared, orientation))
         source = ArraySource(pixels, finish.reading.space, finish.reading.levels, infrared)
         notes = dict.fromkeys((*pages, *doubt(), *finish.notes))
         return Opened(source, _kind(page), ppi, tuple(notes), orientation, facts)
+
+
+def _check_room(path: Path, page: Any, check_size: Check, size: int) -> None:
+    """Refuse what would not fit into memory: as a whole, or as a strip or tile of its own size. Raises FileError."""
+    width, height, values = int(page.imagewidth), int(page.imagelength), int(page.samplesperpixel)
+    each = int(page.dtype.itemsize)
+    check_size(path, width, height, values, size, _most_per_byte(page, width), each, 2.5)
+    whole, piece = width * height * values * each, int(np.prod(page.chunks, dtype=np.int64)) * each
+    if piece > max(_PIECES, 2 * whole):
+        raise FileError(
+            path, f"a piece of it is larger than the whole picture of {width} × {height} pixels",
+            "It is damaged; look for another copy",
+        )  # fmt: skip
 
 
 def _page(path: Path, file: tifffile.TiffFile, number: int) -> Any:
@@ -236,10 +251,11 @@ class _Finish:
             self.reading = profiles.Reading(BT2020)
             return lab.to_space(raw, self.lab == "ICCLAB", BT2020)
         if self.palette is not None:
-            raw = self.palette[np.minimum(raw[..., 0].astype(np.int64), len(self.palette) - 1)]
+            colours = self.palette
+            raw = by_bands(raw, lambda band: colours[np.minimum(band[..., 0].astype(np.int64), len(colours) - 1)])
         raw = _plain_values(raw)
         if self.inverted:
-            raw = 1 - raw if raw.dtype.kind == "f" else np.iinfo(raw.dtype).max - raw
+            raw = np.subtract(1 if raw.dtype.kind == "f" else np.iinfo(raw.dtype).max, raw, dtype=raw.dtype)
         notes: tuple[str, ...] = ()
         if self.holds_infrared:
             self.infrared, raw = np.ascontiguousarray(raw[..., 3:]), np.ascontiguousarray(raw[..., :3])
@@ -249,19 +265,19 @@ class _Finish:
         self.reading = profiles.reading(self.profile, pixels.shape[2], pixels.dtype)
         self.notes = (*notes, *([self.reading.note] if self.reading.note else []))
         pixels = self.reading.converted(pixels)
-        return np.nan_to_num(pixels, nan=0.0, posinf=_FAR, neginf=-_FAR) if pixels.dtype.kind == "f" else pixels
+        return held(pixels, _FAR) if pixels.dtype.kind == "f" else pixels
 
 
 def _plain_values(raw: NDArray[Any]) -> NDArray[Any]:
     """As uint8, uint16 or float32."""
     kind, bits = raw.dtype.kind, raw.dtype.itemsize * 8
     if kind == "f":
-        return np.nan_to_num(np.clip(raw, -_FAR, _FAR).astype(np.float32), nan=0.0)
+        return held(raw, _FAR)
     if kind == "b":
-        return raw.astype(np.uint8) * 255
+        return raw.view(np.uint8) * np.uint8(255)
     if kind == "i":
         raw = raw.view(f"u{bits // 8}") ^ np.asarray(1 << (bits - 1), f"u{bits // 8}")
-    return (raw >> 16).astype(np.uint16) if bits == 32 else raw
+    return by_bands(raw, lambda band: (band >> 16).astype(np.uint16)) if bits == 32 else raw
 
 
 _FAR = 1e4  # no light in a picture lies beyond; infinities are held here
