@@ -1,5 +1,6 @@
 """Scripts with many states of much that was drawn: short in a file, one object in memory, and always read again."""
 
+import itertools
 import json
 from dataclasses import replace
 
@@ -9,8 +10,10 @@ from hypothesis import strategies as st
 
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.tone.dodge_burn import Exposing
+from kyanoscript.core.quoting import cut
 from kyanoscript.core.script import LONGEST, Script, ScriptError, State, dumps, from_json, loads, packed, to_json
 from kyanoscript.core.script import json as form
+from kyanoscript.core.script.complaint import show
 from kyanoscript.core.stencil.shapes import Oval, Stencil, Stroke
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.journal import Journal, find_lost
@@ -128,7 +131,7 @@ def test_a_shelf_that_is_none(shelf):
 def test_more_entries_than_a_list_may_have_are_refused_however_they_are_told():
     data = to_json(brushed(3, 9))
     data["passes"][0]["stencil"]["shapes"] = [{"shared": [0, 8]}] * 4000
-    with pytest.raises(ScriptError, match=r"shapes has 32000 entries; it may have 16384"):
+    with pytest.raises(ScriptError, match=r"shapes has more than 16384 entries"):
         from_json(data)
 
 
@@ -145,6 +148,54 @@ def test_what_is_too_long_to_be_read_is_not_written(tmp_path, monkeypatch):
     with pytest.raises(FileError, match="too long to be kept safe"):
         Journal().write(tmp_path / "landing.jpg", brushed(40, 400), None)
     assert LONGEST == 64 << 20
+
+
+def test_more_places_than_are_read_are_not_written_either(tmp_path, monkeypatch):
+    monkeypatch.setattr(form, "MOST_LISTS", 200)
+    text = dumps(brushed(3, 100))
+    with pytest.raises(ScriptError, match="more than 200 places of strokes"):
+        packed(brushed(3, 100))
+    with pytest.raises(ScriptError, match="more than 200 places of strokes"):
+        loads(text)
+    assert loads(packed(brushed(1, 2))) == brushed(1, 2)
+
+
+class Endless(list):
+    """A list that nobody has ever read to its end."""
+
+    def __iter__(self):
+        return itertools.repeat([1, 2])
+
+
+def test_of_what_is_quoted_no_more_is_looked_at_than_is_shown():
+    assert show(Endless([1])).startswith("[[1, 2], [1, 2]")
+    assert len(show(Endless([1]))) == 60
+    seen = []
+
+    class Long(str):
+        def __getitem__(self, part):
+            seen.append(part)
+            return str.__getitem__(self, part)
+
+    assert cut(Long("x" * 10**6)) == "x" * 59 + "\N{HORIZONTAL ELLIPSIS}"
+    assert cut(" \t\n" * 10_000 + "x") == "\N{HORIZONTAL ELLIPSIS}"  # beyond what is looked at something may stand
+    assert cut("a\n b") == "a b"
+
+
+@pytest.mark.parametrize(
+    ("values", "said"),
+    [
+        ({"marks": [{"points": [[1, 1]]}] * 20_000}, r"mend\.marks is .* it must be"),
+        ({"marks": [{"points": [[1, 1]]}, {"points": [[50, 50]] * 20_001}]}, r"mend\.marks \(entry 2\) points is "),
+    ],
+)
+def test_a_list_that_is_too_long_is_told_before_its_entries_are_looked_at(monkeypatch, values, said):
+    def looked_at(*args, **kwargs):
+        raise AssertionError("millions of entries are looked at")
+
+    monkeypatch.setattr(P["mend"], "model_validate_json", looked_at)
+    with pytest.raises(ScriptError, match=said):
+        from_json({"kyanoscript": 4, "passes": [{"pass": "mend", **values}]})
 
 
 entries = st.integers(0, 6).map(lambda k: stroke(k, 3)) | st.integers(0, 6).map(lambda k: Oval(x=float(k)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 _MOST = 60  # characters of one quoted thing
+_READ = 20  # times as many are looked at: what stands for nothing is left out
 
 
 # What a terminal obeys (C0 but tab and ends of lines, DEL, C1), and what turns the order of letters round or ends a
@@ -21,9 +22,13 @@ def visible(text: str) -> str:
 
 def cut(text: object, most: int = _MOST) -> str:
     """The text in one line of at most ``most`` characters; what cannot be shown is left out."""
-    line = " ".join(str(text).encode("utf-8", "replace").decode("utf-8").split())
+    whole = str(text)
+    head = whole[: _READ * most]  # of megabytes no more is looked at
+    line = " ".join(head.encode("utf-8", "replace").decode("utf-8").split())
     line = "".join(c if c.isprintable() else "\N{REPLACEMENT CHARACTER}" for c in line)
-    return line if len(line) <= most else line[: most - 1] + "\N{HORIZONTAL ELLIPSIS}"
+    if len(line) <= most and len(head) == len(whole):
+        return line
+    return line[: most - 1] + "\N{HORIZONTAL ELLIPSIS}"
 
 
 def quoted(text: object) -> str:

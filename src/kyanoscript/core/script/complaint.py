@@ -30,6 +30,9 @@ def read(model: type[D], values: Any, where: str, kind: str = "") -> D:
     for name in values:
         if name not in known:
             raise ScriptError(f"{start}{_dot(start, start)}{cut(name)} is unknown{nearest(str(name), known)}")
+    overlong = _overlong(model, values, start)
+    if overlong:
+        raise ScriptError(overlong)
     try:
         # Through JSON, so that lists become the tuples of a frozen pass while numbers in quotes stay wrong.
         return model.model_validate_json(json.dumps(values), strict=True)
@@ -37,6 +40,24 @@ def read(model: type[D], values: Any, where: str, kind: str = "") -> D:
         raise ScriptError(_complaint(model, values, wrong, start)) from None
     except (ValueError, RecursionError) as wrong:
         raise ScriptError(f"{start} cannot be read") from wrong
+
+
+def _overlong(model: type[Declared], values: dict[Any, Any], path: str) -> str:
+    """What is wrong where a list is longer than it may be, before its entries are looked at; else nothing."""
+    for name, spec in model.params().items():
+        listed = values.get(name)
+        if not isinstance(listed, list):
+            continue
+        bounds = (part.max_length for part in model.model_fields[name].metadata if hasattr(part, "max_length"))
+        most = next(bounds, None)
+        here = f"{path}{_dot(path, path) if not path.endswith(')') else ' '}{name}"
+        if most is not None and len(listed) > most:
+            return f"{here} is {show(listed)}; it must be {spec.range_text()}"
+        kinds = spec.entries_of()
+        for k, entry in enumerate(listed if len(kinds) == 1 else ()):
+            if isinstance(entry, dict) and (found := _overlong(kinds[0], entry, f"{here} (entry {k + 1})")):
+                return found
+    return ""
 
 
 def _complaint(model: type[Declared], values: Any, wrong: ValidationError, start: str) -> str:
@@ -91,10 +112,18 @@ def _dot(path: str, start: str) -> str:
     return " " if path.endswith(")") else "."
 
 
+_SHOWN = 500  # characters of a value: of a longer one the rest is not even written down
+
+
 def show(value: Any) -> str:
     """A value as it was written, as much of it as can be read in one line."""
     try:
-        return cut(json.dumps(value, ensure_ascii=False, default=str))
+        said = ""
+        for part in json.JSONEncoder(ensure_ascii=False, default=str).iterencode(value):
+            said += part
+            if len(said) > _SHOWN:
+                break
+        return cut(said)
     except (ValueError, RecursionError):
         return f"a {type(value).__name__} too long to show"
 

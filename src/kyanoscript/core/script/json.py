@@ -29,6 +29,7 @@ VERSION = 4
 _PLAIN, _WITH_STATES = 2, 3  # written where there are no states; where they have nothing to share
 MOST_STATES = 1000
 LONGEST = 64 << 20  # bytes of a script in a file, written and read
+MOST_LISTS = 2_000_000  # in it: of ten thousand strokes each may have two hundred places
 
 # Names that older scripts use: (pass, old parameter) -> new parameter; (old pass, "") -> new pass. Only ever added to.
 RENAMES: dict[tuple[str, str], str] = {}
@@ -128,16 +129,23 @@ def dumps(script: Script) -> str:
 def packed(script: Script) -> bytes:
     """The script as JSON text without what only people need. Raises ScriptError if it is longer than what is read."""
     data = json.dumps(to_json(script), separators=(",", ":"), ensure_ascii=False).encode()
-    check_length(len(data))
+    check_length(data)
     return data
 
 
-def check_length(length: int) -> None:
-    """Raises ScriptError for a script of so many bytes if that is more than is read again."""
-    if length > LONGEST:
+def check_length(data: bytes) -> None:
+    """Raises ScriptError for the text of a script that is longer, or holds more lists, than is read again."""
+    if len(data) > LONGEST:
         raise ScriptError(
-            f"it takes {length / (1 << 20):.0f} MB and may take {LONGEST >> 20}; let some states go, or strokes"
+            f"it takes {len(data) / (1 << 20):.0f} MB and may take {LONGEST >> 20}; let some states go, or strokes"
         )
+    _check_lists(data.count(b"["))
+
+
+def _check_lists(count: int) -> None:
+    """Every place of a brush is one: millions of them would take minutes, and all memory, to read."""
+    if count > MOST_LISTS:
+        raise ScriptError(f"it has more than {MOST_LISTS} places of strokes; let some states go, or strokes")
 
 
 # Reading
@@ -145,6 +153,7 @@ def check_length(length: int) -> None:
 
 def loads(text: str | bytes) -> Script:
     """The script in JSON text. Raises ScriptError with one clear line."""
+    _check_lists(text.count("[") if isinstance(text, str) else text.count(b"["))
     try:
         data = json.loads(text)
     except json.JSONDecodeError as wrong:

@@ -18,6 +18,7 @@ from kyanoscript.core.script.complaint import ScriptError, read, show
 from kyanoscript.core.stencil.shapes import Stencil
 
 Data = dict[str, Any]
+_MOST = 100_000  # entries of a list that names no bound of its own
 
 
 def lists_of(model: type[Declared]) -> list[str]:
@@ -132,14 +133,12 @@ class Told:
         if key not in self._lists:
             own = [entry for entry in listed if not _is_shared(entry)]
             inline = iter(getattr(read(model, {name: own}, where, kind), name))
-            made: list[Any] = []
+            limits = (part.max_length for part in model.model_fields[name].metadata if hasattr(part, "max_length"))
+            most, made = next(limits, _MOST), list[Any]()
             for entry in listed:
                 made += self._run(model, name, entry, where, kind) if _is_shared(entry) else [next(inline)]
-            most = next(
-                (part.max_length for part in model.model_fields[name].metadata if hasattr(part, "max_length")), 0
-            )
-            if len(made) > most > 0:
-                raise ScriptError(f"{where}: {name} has {len(made)} entries; it may have {most}")
+                if len(made) > most:
+                    raise ScriptError(f"{where}: {name} has more than {most} entries")
             self._lists[key] = tuple(made)
         return self._lists[key]
 
