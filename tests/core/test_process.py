@@ -4,6 +4,7 @@ import importlib.util
 import math
 from pathlib import Path
 
+import cv2
 import numpy as np
 import pytest
 from scipy.interpolate import make_smoothing_spline
@@ -13,6 +14,7 @@ from kyanoscript.core.colour import SRGB, to_encoded, to_lab
 from kyanoscript.core.paper.papers import PAPERS, lightness_of
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process import chart as charts
+from kyanoscript.core.process import reading
 from kyanoscript.core.process.aims import aimed, density_from, lightness_from, lightness_from_y, lost, y_from
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import STEPS, Drawn, Film, wedge
@@ -114,6 +116,30 @@ def test_poor_scans_are_read(scans, k):
     assert len(scan.good) >= 0.97 * len(scan.patches)
     turn = (scan.turned - how.turn + 180) % 360 - 180
     assert abs(turn) < 3  # perspective turns it, too
+
+
+@pytest.mark.parametrize("softness", [0, 2, 6])
+def test_noise_is_not_looked_through_at_every_size_again_and_again(monkeypatch, softness):
+    """A search for markers at one size takes a quarter of a second in noise: of 56 at most 20 are made."""
+    rng, searched = np.random.default_rng(0), []
+    noise = rng.random((900, 900), np.float32)
+    if softness:
+        noise = cv2.GaussianBlur(noise, (0, 0), softness)
+        noise = np.clip((noise - noise.mean()) / noise.std() * 0.2 + 0.5, 0, 1)
+
+    class Counting:
+        def __init__(self, inner):
+            self.inner = inner
+
+        def detectMarkers(self, picture):
+            searched.append(picture.shape)
+            return self.inner.detectMarkers(picture)
+
+    detectors = reading._detectors
+    monkeypatch.setattr(reading, "_detectors", lambda: [Counting(inner) for inner in detectors()])
+    with pytest.raises(ValueError, match="marker"):
+        read_chart(noise[None], SRGB)
+    assert 8 <= len(searched) <= 20
 
 
 def test_three_markers_are_enough():

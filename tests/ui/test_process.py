@@ -157,12 +157,20 @@ def test_the_curve_tells_a_tone_under_the_pointer(process: Bench):
 
 
 def test_readings_are_typed_and_what_is_wrong_with_them_is_said(process: Bench):
-    dialog = Typing(process.window)
-    dialog.text.setPlainText("95\nmany\n")
-    dialog.take()
+    dialog = Typing(process.window, process.window.jobs)
+
+    def take(text):
+        dialog.text.setPlainText(text)
+        dialog.taking.click()
+        assert not dialog.taking.isEnabled()  # while another thread reads
+        assert until(dialog.taking.isEnabled, 240)
+
+    take("95\nmany\n")
     assert dialog.warning.text().startswith("Line 2 is 'many'")
-    dialog.text.setPlainText("\n".join(str(95 - 7 * k) for k in range(11)))
-    dialog.take()
+    take("1 " * (3 << 20))
+    assert dialog.warning.text() == "This is no list of readings: it has 6 million letters"
+    take("\n".join(str(95 - 7 * k) for k in range(11)))
+    assert dialog.result() == dialog.DialogCode.Accepted
     process.work.add()
     process.work.readings.take_list(dialog.readings)
     assert until(lambda: process.work.worked.response is not None and not process.work._working, 240)

@@ -35,6 +35,13 @@ def read_readings(path: Path) -> tuple[Reading, ...]:
         raise FileError(path, str(error), "Put it right in the file, or read the print again") from error
 
 
+def pasted(text: str, kind: str = "") -> tuple[Reading, ...]:
+    """The same of text that was typed or pasted; of no more of it than a file may hold. Raises ValueError, in words."""
+    if len(text) > _MOST:
+        raise ValueError(f"this is no list of readings: it has {len(text) >> 20} million letters")
+    return parsed(text, kind)
+
+
 def parsed(text: str, kind: str = "") -> tuple[Reading, ...]:
     """Readings from text, CGATS or values. Raises ValueError, in words."""
     return _of_cgats(text) if "BEGIN_DATA" in text else typed(text, kind)

@@ -22,9 +22,11 @@ from kyanoscript.core.paper.layout import Box
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.process.aims import lightness_from_y, y_from
 from kyanoscript.core.process.chart import DICTIONARY, GUTTER, Chart, Patch, charts
+from kyanoscript.core.watching import breathe
 
 _FINE = 8.0  # pixels to the millimetre of what patches are read from: about 200 ppi
-_SIDES = (1400, 1000, 2000, 700, 2800)  # pixels of the longer side that is searched, the likeliest first
+_SIDES = (1400, 700, 1000, 2000, 2800)  # pixels of the longer side that is searched, the likeliest first
+_FIRST = 2  # of them, after which a picture with no two markers of a chart is taken for something else
 _SMALLEST = 100  # pixels of a side
 _ENOUGH = 3  # markers of the four
 _ASTRAY = 1.2  # mm: markers further from where they should be are none of this chart's
@@ -108,7 +110,7 @@ def read_chart(planes: Planes, space: Space, white: float | None = None) -> Scan
             found, mirrored = other, True
     if not found:
         inverse = 255 - gray
-        if max(len(_search(side, _SIDES[:2])) for side in (inverse, inverse[:, ::-1].copy())) >= _ENOUGH:
+        if max(len(_search(side, _SIDES[:1], 1)) for side in (inverse, inverse[:, ::-1].copy())) >= _ENOUGH:
             raise ValueError("this is the film itself, or its lights and darks are exchanged; scan the dried print")
     if mirrored:
         planes, gray = np.ascontiguousarray(planes[:, :, ::-1]), np.ascontiguousarray(gray[:, ::-1])
@@ -127,11 +129,14 @@ def read_chart(planes: Planes, space: Space, white: float | None = None) -> Scan
 Corners = NDArray[np.float32]  # (4, 2)
 
 
-def _search(gray: NDArray[np.uint8], sides: tuple[int, ...] = _SIDES) -> dict[int, Corners]:
+def _search(gray: NDArray[np.uint8], sides: tuple[int, ...] = _SIDES, ways: int = 2) -> dict[int, Corners]:
     """Markers by their number: those of the chart of which most are found, looked for until all four are."""
     known: dict[int, Corners] = {}
-    for picture, scale in _sizes(gray, sides):
-        for detector in _detectors():
+    for place, picture, scale in _sizes(gray, sides):
+        if place == _FIRST and len(_of_one(known)) < 2:
+            break  # noise has thousands of edges, and looking through them all would take half a minute
+        for detector in _detectors()[:ways]:
+            breathe()
             corners, numbers, _ = detector.detectMarkers(picture)
             for number, found in zip([] if numbers is None else numbers.ravel(), corners, strict=True):
                 known.setdefault(int(number), (found[0] + 0.5) / scale - 0.5)
@@ -149,17 +154,18 @@ def _of_one(known: dict[int, Corners]) -> dict[int, Corners]:
     return {number: corners for number, corners in known.items() if number // 4 == chart}
 
 
-def _sizes(gray: NDArray[np.uint8], sides: tuple[int, ...]) -> Iterator[tuple[NDArray[np.uint8], float]]:
+def _sizes(gray: NDArray[np.uint8], sides: tuple[int, ...]) -> Iterator[tuple[int, NDArray[np.uint8], float]]:
+    """Which of the sizes it is, the picture at it, as it is and softened, and its scale."""
     longer, seen = max(gray.shape), set()
-    for side in sides:
+    for place, side in enumerate(sides):
         scale = min(2.0, side / longer)
         if round(scale, 2) in seen:
             continue
         seen.add(round(scale, 2))
         how = cv2.INTER_AREA if scale < 1 else cv2.INTER_CUBIC
         small = gray if scale == 1 else cv2.resize(gray, None, fx=scale, fy=scale, interpolation=how)
-        yield np.asarray(small, np.uint8), scale
-        yield np.asarray(cv2.GaussianBlur(small, (0, 0), 1.2), np.uint8), scale
+        yield place, np.asarray(small, np.uint8), scale
+        yield place, np.asarray(cv2.GaussianBlur(small, (0, 0), 1.2), np.uint8), scale
 
 
 def _detectors() -> list[cv2.aruco.ArucoDetector]:

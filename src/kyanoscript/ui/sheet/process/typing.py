@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QPlainTextEd
 
 from kyanoscript.core.process.process import Reading
 from kyanoscript.files import cgats
+from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
 from kyanoscript.ui.widgets import furniture, theme
 
 _KINDS = (("", "as they look"), ("lightness", "L*"), ("density", "densities"), ("reflectance", "reflectance, %"))
@@ -15,8 +16,9 @@ _HINT = "95.4\n91.8\n86.0\n…\n\nor a value of the wedge and a number:\n0 95.4\
 class Typing(QDialog):
     """From paper white to the deepest, one number a line; or two, value and reading."""
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(self, parent: QWidget, jobs: Jobs) -> None:
         super().__init__(parent)
+        self._jobs = jobs
         self.setWindowTitle("Readings")
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
@@ -38,7 +40,7 @@ class Typing(QDialog):
         self.warning.setObjectName("warning")
         column.addWidget(self.warning)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
-        buttons.addButton("Take them", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.taking = buttons.addButton("Take them", QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.accepted.connect(self.take)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
@@ -46,10 +48,23 @@ class Typing(QDialog):
         self.resize(380, 460)
 
     def take(self) -> None:
-        """Take what is there; what is wrong with it is said, and it stays open."""
-        try:
-            self.readings = cgats.parsed(self.text.toPlainText(), self.kind.currentData())
-        except ValueError as error:
-            self.warning.setText(str(error)[:1].upper() + str(error)[1:])
-            return
-        self.accept()
+        """Take what is there, read by another thread; what is wrong with it is said, and it stays open."""
+        text, kind = self.text.toPlainText(), self.kind.currentData()
+        self.taking.setEnabled(False)
+        self.warning.setText("")
+
+        def work(job: Job) -> tuple[tuple[Reading, ...], str]:
+            try:
+                return cgats.pasted(text, kind), ""
+            except ValueError as error:
+                return (), str(error)[:1].upper() + str(error)[1:]
+
+        job = self._jobs.run(work, Lane.READ)
+        job.done.connect(self._read)
+        job.ended.connect(lambda: self.taking.setEnabled(True))
+
+    def _read(self, found: tuple[tuple[Reading, ...], str]) -> None:
+        self.readings, wrong = found
+        self.warning.setText(wrong)
+        if not wrong:
+            self.accept()

@@ -407,7 +407,7 @@ class ProcessWork(QObject):
 
     def type_in(self) -> None:
         """Type or paste readings."""
-        self.typing = dialog = Typing(self.context.top)
+        self.typing = dialog = Typing(self.context.top, self.context.jobs)
         if dialog.exec():
             self.readings.take_list(dialog.readings)
 
