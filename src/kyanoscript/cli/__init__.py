@@ -9,6 +9,7 @@ import signal
 import sys
 import threading
 from collections.abc import Callable, Sequence
+from pathlib import Path
 
 from kyanoscript.terminal import (
     OK,
@@ -126,24 +127,20 @@ def _said(error: BaseException) -> int:
     """What went wrong, in one line."""
     from kyanoscript.core.script import ScriptError
     from kyanoscript.files import log
-    from kyanoscript.files.errors import FileError
+    from kyanoscript.files.errors import FileError, lacks_memory, plain
 
     if isinstance(error, FileError | ScriptError):
         return complain(str(error))
     if isinstance(error, BrokenPipeError | SystemExit):
         raise error
     log.note("a command failed", error)
-    if isinstance(error, MemoryError) or _starved(error):
+    if lacks_memory(error) or "can't start new thread" in str(error):
         return complain(_STARVED)
-    if isinstance(error, OSError) and error.errno and not error.filename:  # of what was printed
-        raise error
+    if isinstance(error, OSError) and error.errno:
+        if not error.filename:  # of what was printed
+            raise error
+        return complain(str(plain(Path(os.fsdecode(error.filename)), error, "reading")))
     return complain(f"something went wrong that should not; nothing was written. What it was stands in {log.path()}")
-
-
-def _starved(error: BaseException) -> bool:
-    """Whether a library had too little memory and said it in its own way."""
-    words = f"{type(error).__name__} {error}".lower()
-    return any(w in words for w in ("memory", "can't start new thread", "cannot allocate", "failed to map segment"))
 
 
 def _abandon() -> None:

@@ -51,7 +51,10 @@ def strip(options: argparse.Namespace) -> int:
     grid = (many, len(second[0][1])) if second else ((1, many) if options.down else (many, 1))
     photo: Photo = open_photo(spooled(options.photo, "photo"), hold=False)
     settings = Settings(longer_side=options.longer_side)
-    settings.check()
+    try:
+        settings.check()
+    except ValueError as error:
+        return complain(str(error))
     laid = Laid(tuple(scripts), tuple(labels), grid, options.same)
     if options.sheet is None and not mine:
         said = write_strip(options.output, photo, laid, asked.pictures(photo.path), settings, threads=options.threads)

@@ -5,7 +5,9 @@ from __future__ import annotations
 import argparse
 import difflib
 import math
+import re
 from pathlib import Path
+from typing import NoReturn
 
 from kyanoscript import __version__
 from kyanoscript.core import machine
@@ -59,8 +61,15 @@ def parsed(words: list[str]) -> argparse.Namespace:
     return _parser().parse_args(words)
 
 
+class _Parser(argparse.ArgumentParser):
+    """What is wrong is told with as much of a word as can be read."""
+
+    def error(self, message: str) -> NoReturn:
+        super().error(re.sub(r"\S{100,}", lambda word: cut(word[0]), message))
+
+
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(
+    parser = _Parser(
         prog="kyanoscript",
         description="Open a window on a photograph or script file, or work without one.",
         epilog=_EPILOG,
@@ -86,8 +95,8 @@ def _parser() -> argparse.ArgumentParser:
         "--format", choices=("tif", "png", "jpg", "webp", "jxl", "avif"), help="of prints without a name (default tif)"
     )
     render.add_argument("-n", "--no-clobber", action="store_true", help="leave a file that is there as it is")
-    render.add_argument("--longer-side", type=int, metavar="PX", help="reduce to this longer side (never enlarges)")
-    render.add_argument("--bits", type=int, choices=(8, 16, 32), help="default: 16 where the format has them, else 8; "
+    render.add_argument("--longer-side", type=_whole, metavar="PX", help="reduce to this longer side (never enlarges)")
+    render.add_argument("--bits", type=_whole, choices=(8, 16, 32), help="default: 16 where the format has them, else 8; "
                         "32: floats, in a TIFF")  # fmt: skip
     render.add_argument("--profile", default="auto", metavar="SPACE", help=f"{', '.join(SPACES)}, or the file of a "
                         "profile (default auto: gray for a print without colour, else the photograph's)")  # fmt: skip
@@ -98,10 +107,12 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("--notes", choices=CARRIED, default="all", dest="carried", help="which of the photograph's "
                         "notes go along: all, all but the place, only the rights, or none (default all)")  # fmt: skip
     render.add_argument("--ppi", type=_number, help="resolution told in the file (default: the photograph's, or 300)")
-    render.add_argument("--quality", type=int, default=95, help="of a JPEG, WebP or AVIF, 1…100 (default 95)")
+    render.add_argument("--quality", type=_whole, default=95, help="of a JPEG, WebP or AVIF, 1…100 (default 95)")
     render.add_argument("--tiled", action="store_true", help="write a TIFF in tiles, for very large prints")
-    render.add_argument("--stencil", type=int, metavar="NUMBER", help="write where this pass acts, as a gray picture")
-    render.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
+    render.add_argument(
+        "--stencil", type=_whole, metavar="NUMBER", help="write where this pass acts, as a gray picture"
+    )
+    render.add_argument("--threads", type=_whole, default=machine.processors(), help="1…64; default: one per core")
     render.add_argument("--json", action="store_true", help="say what was written as JSON")
     loud = render.add_mutually_exclusive_group()
     loud.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
@@ -117,8 +128,8 @@ def _parser() -> argparse.ArgumentParser:
     strip.add_argument(
         "--sheet", metavar="NAME|FILE", help="on a sheet of the script, or of a file; sheet.across=… sets"
     )
-    strip.add_argument("--longer-side", type=int, metavar="PX", help="reduce to this longer side (never enlarges)")
-    strip.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
+    strip.add_argument("--longer-side", type=_whole, metavar="PX", help="reduce to this longer side (never enlarges)")
+    strip.add_argument("--threads", type=_whole, default=machine.processors(), help="1…64; default: one per core")
     strip.add_argument("--json", action="store_true", help="say what was written as JSON")
 
     sheet = command("sheet", "lay the print on its paper, and write the sheet or print it")
@@ -131,8 +142,8 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("--spool", type=Path, metavar="FOLDER", help="where the bench printer puts its jobs")
     sheet.add_argument("--margin", type=_number, metavar="MM", help="the print as large as leaves this margin")
     sheet.add_argument("--trimmed", action="store_true", help="the prints alone, without the paper round them")
-    sheet.add_argument("--bits", type=int, choices=(8, 16), default=8, help="default 8")
-    sheet.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
+    sheet.add_argument("--bits", type=_whole, choices=(8, 16), default=8, help="default 8")
+    sheet.add_argument("--threads", type=_whole, default=machine.processors(), help="1…64; default: one per core")
     sheet.add_argument("--json", action="store_true", help="say what was written as JSON")
 
     plates = command("plates", "write every ink of a print as a gray picture of its own, black where it is full")
@@ -142,7 +153,7 @@ def _parser() -> argparse.ArgumentParser:
     plates.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="a .tif or .pdf, of a page for "
                         "each ink; a .png or a folder, for a file each")  # fmt: skip
     plates.add_argument("--separated", action="store_true", help="four inks as the channels of one separated TIFF")
-    plates.add_argument("--bits", type=int, choices=(8, 16), default=16, help="default 16")
+    plates.add_argument("--bits", type=_whole, choices=(8, 16), default=16, help="default 16")
     plates.add_argument("--trap", type=_number, metavar="MM", help="lighter inks spread so far beneath "
                         "darker ones, 0…0.5")  # fmt: skip
     plates.add_argument("--knock-out", action="store_true", help="lighter inks are left out where darker ones lie")
@@ -193,8 +204,8 @@ def _parser() -> argparse.ArgumentParser:
     negative.add_argument("--sheet", metavar="NAME", help="the film: a sheet of the script, or the file of one")
     negative.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help=".tif, .png or .pdf")
     negative.add_argument("--no-rim", action="store_true", help="without marks, words and wedge but those of the sheet")
-    negative.add_argument("--bits", type=int, choices=(8, 16), default=16, help="default 16")
-    negative.add_argument("--threads", type=int, default=machine.processors(), help="1…64; default: one per core")
+    negative.add_argument("--bits", type=_whole, choices=(8, 16), default=16, help="default 16")
+    negative.add_argument("--threads", type=_whole, default=machine.processors(), help="1…64; default: one per core")
     negative.add_argument("--json", action="store_true", help="say what was written as JSON")
 
     dark = command("darkroom", "expose film in the bench darkroom, a stand-in, and scan the dried print")
@@ -205,7 +216,7 @@ def _parser() -> argparse.ArgumentParser:
     dark.add_argument("--times", metavar="T,T,…", help="the film is a strip of exposures: minutes of each; or 1..45")
     dark.add_argument("--right-reading", action="store_true", help="the film lies with its back on the paper")
     dark.add_argument("--ppi", type=_number, default=200.0, help="of the scan (default 200)")
-    dark.add_argument("--seed", type=int, default=1, help="another number scans with other faults")
+    dark.add_argument("--seed", type=_whole, default=1, help="another number scans with other faults")
     dark.add_argument("--still", action="store_true", help="scan without faults")
     dark.add_argument("--densitometer", action="store_true", help="measure a chart patch after patch into a CGATS file")
     dark.add_argument("--chart", default="21", metavar="WHICH", help="that is measured (default 21)")
@@ -258,7 +269,7 @@ def _process_options(command: argparse.ArgumentParser) -> None:
 
 def _ruling(text: str) -> float:
     number, cm, _ = text.partition("/cm")
-    return float(number) * (INCH / 10 if cm else 1)
+    return _number(number) * (INCH / 10 if cm else 1)
 
 
 def _number(text: str) -> float:
@@ -270,6 +281,13 @@ def _number(text: str) -> float:
     if not math.isfinite(value):
         raise argparse.ArgumentTypeError(f"{cut(text)!r} is no number")
     return value
+
+
+def _whole(text: str) -> int:
+    try:
+        return int(text)
+    except ValueError:  # a word, or of more digits than Python takes
+        raise argparse.ArgumentTypeError(f"{cut(text)!r} is no whole number") from None
 
 
 def _numbers(text: str) -> tuple[float, ...]:

@@ -70,7 +70,16 @@ def lacks_memory(error: BaseException | None) -> bool:
     return False
 
 
-_NO_ROOM = ("bad_alloc", "out of memory", "out_of_memory", "not enough memory", "cannot allocate", "failed to allocate")
+_NO_ROOM = (
+    "bad_alloc",
+    "out of memory",
+    "out_of_memory",
+    "not enough memory",
+    "cannot allocate",
+    "failed to allocate",
+    "failed to map segment",
+    "insufficient memory",
+)
 
 
 def damaged(path: Path, error: Exception) -> FileError:

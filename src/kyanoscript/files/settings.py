@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
 
+from kyanoscript.core.quoting import cut, quoted
 from kyanoscript.files.errors import FileError
 
 SUFFIXES = {
@@ -70,20 +71,20 @@ class Settings:
     def check(self) -> None:
         """Raise ValueError, naming the value and its range."""
         if self.bits not in (8, 16, 32):
-            raise ValueError(f"bits is {self.bits}; it must be 8, 16 or 32")
+            raise ValueError(f"bits is {cut(self.bits)}; it must be 8, 16 or 32")
         if self.ppi is not None and not 1 <= self.ppi <= 10_000:
             raise ValueError(f"ppi is {self.ppi:g}; it must be 1…10000")
         if not 1 <= self.quality <= 100:
-            raise ValueError(f"quality is {self.quality}; it must be 1…100")
-        if self.longer_side is not None and self.longer_side < 1:
-            raise ValueError(f"longer side is {self.longer_side}; it must be at least 1 px")
+            raise ValueError(f"quality is {cut(self.quality)}; it must be 1…100")
+        if self.longer_side is not None and not 1 <= self.longer_side <= 1_000_000:
+            raise ValueError(f"longer side is {cut(self.longer_side)}; it must be 1…1000000 px")
         for name, value, known in (
             ("compression", self.compression, COMPRESSIONS),
             ("intent", self.intent, tuple(INTENTS)),
             ("carried", self.carried, CARRIED),
         ):
             if value not in known:
-                raise ValueError(f"{name} is {value!r}; it must be one of {', '.join(known)}")
+                raise ValueError(f"{name} is {quoted(value)}; it must be one of {', '.join(known)}")
 
     def bits_of(self, kind: str) -> int:
         """The bits that a format is written with: those asked for, or the most that it has below them."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike
 
+from kyanoscript.core.quoting import quoted
+
 
 def parse_hex(text: str) -> tuple[float, float, float]:
     """Encoded RGB 0…1 of ``#rgb`` or ``#rrggbb``. Raises ValueError for anything else."""
@@ -12,7 +14,7 @@ def parse_hex(text: str) -> tuple[float, float, float]:
     if len(digits) == 3:
         digits = "".join(d * 2 for d in digits)
     if len(digits) != 6 or any(d not in "0123456789abcdefABCDEF" for d in digits):
-        raise ValueError(f"{text!r} is not a colour; write it as #rrggbb, for example #f7efe0")
+        raise ValueError(f"{quoted(text)} is not a colour; write it as #rrggbb, for example #f7efe0")
     r, g, b = (int(digits[k : k + 2], 16) / 255 for k in (0, 2, 4))
     return r, g, b
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 
+from kyanoscript.core.quoting import quoted
+
 _MINUS = "\N{MINUS SIGN}"
 INCH = 25.4  # mm, by the international agreement of 1959
 UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": INCH, '"': INCH, "inch": INCH, "inches": INCH, "pt": INCH / 72}
@@ -26,13 +28,13 @@ def millimetres(text: str, unit: str = "mm") -> float:
     while True:
         term = _TERM.match(said, at)
         if term is None:
-            raise ValueError(f"{text!r} is no length; write it as 30 cm, 11 3/4 in or 210 + 6 mm")
+            raise ValueError(f"{quoted(text)} is no length; write it as 30 cm, 11 3/4 in or 210 + 6 mm")
         total += sign * _value(term, text) * UNITS[(term["unit"] or unit).replace("″", '"')]
         at = term.end()
         if at == len(said):
             return total
         if said[at] not in "+-":
-            raise ValueError(f"{text!r} is no length; after {said[:at].strip()!r} comes + or -, or nothing")
+            raise ValueError(f"{quoted(text)} is no length; after {quoted(said[:at].strip())} comes + or -, or nothing")
         sign, at = (-1.0 if said[at] == "-" else 1.0), at + 1
 
 
@@ -41,7 +43,7 @@ def _value(term: re.Match[str], text: str) -> float:
         return float(term["plain"].replace(",", "."))
     whole, over, under = term["whole"] or "0", term["over"] or term["top"], term["under"] or term["bottom"]
     if int(under) == 0:
-        raise ValueError(f"{text!r} has a fraction over nothing")
+        raise ValueError(f"{quoted(text)} has a fraction over nothing")
     return int(whole) + int(over) / int(under)
 
 

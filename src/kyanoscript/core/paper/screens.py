@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.measure import INCH
+from kyanoscript.core.quoting import quoted
 
 PPI = (300.0, 2880.0)
 RULING = (10.0, 300.0)  # lines to the inch
@@ -45,7 +46,7 @@ class Screen:
     def check(self) -> None:
         """Raise ValueError, in words, for what cannot be."""
         if self.kind not in KINDS:
-            raise ValueError(f"there is no screen {self.kind!r}; there are {', '.join(KINDS)}")
+            raise ValueError(f"there is no screen {quoted(self.kind)}; there are {', '.join(KINDS)}")
         if not PPI[0] <= self.ppi <= PPI[1]:
             raise ValueError(f"a screen for {self.ppi:g} pixels per inch cannot be made; {PPI[0]:g}…{PPI[1]:g} can")
         if self.dots and not RULING[0] <= self.ruling <= RULING[1]:

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 
 from kyanoscript.core.paper.measure import UNITS, millimetres
 from kyanoscript.core.params import LENGTH, Number
+from kyanoscript.core.quoting import cut
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import tip
@@ -287,7 +288,7 @@ class ValueSlider(QWidget):
         if value is not None and self._per_pixel and not typed.strip().endswith(LENGTH):
             value *= self._per_pixel
         if value is None:
-            self.refused.emit(f"{self.spec.label}: “{typed}” is not a number")
+            self.refused.emit(f"{self.spec.label}: “{cut(typed)}” is not a number")
             return
         if not self.spec.low <= value <= self.spec.high:
             self.refused.emit(f"{self.spec.label} goes from {self.spec.range_text().replace('…', ' to ')}")

@@ -12,6 +12,7 @@ from kyanoscript.core.colour import parse_hex
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import STEPS
 from kyanoscript.core.process.process import Process
+from kyanoscript.core.quoting import cut
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.furnished import SheetFurniture
@@ -226,7 +227,7 @@ class ProcessPage(SheetFurniture):
         try:
             parse_hex(text)
         except ValueError:
-            self.refused.emit(f"{text or 'nothing'} is no colour; write it as #7fae2e")
+            self.refused.emit(f"{cut(text) or 'nothing'} is no colour; write it as #7fae2e")
             self._show_ink(self.state.worked.process.ink)
             return
         self.changed.emit("Filter ink", {"ink": text})
