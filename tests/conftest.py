@@ -127,6 +127,7 @@ def _state_of_its_own(tmp_path_factory):
     """The log of the person at this machine, and what the program remembers, are left alone."""
     os.environ["KYANOSCRIPT_STATE"] = str(tmp_path_factory.mktemp("state"))
     os.environ["KYANOSCRIPT_CACHE"] = str(tmp_path_factory.mktemp("cache"))
+    os.environ["XDG_DATA_HOME"] = str(tmp_path_factory.mktemp("data"))  # of recipes, processes, sheets
 
 
 def package_lacking(place, *modules):

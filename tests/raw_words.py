@@ -5,7 +5,8 @@ import re
 # What Python, NumPy, pydantic and operating systems say of values that cannot be
 RAW = re.compile(
     "|".join((
-        "Traceback", r"invalid \w+ value", r"File \".*line \d", "Warning:", "could not convert", "invalid literal", "pydantic",
+        "Traceback", r"invalid \w+ value",
+        r"File \".*line \d", "Warning:", "could not convert", "invalid literal", "pydantic",
         "Input should be", "Exceeds the limit", "set_int_max_str_digits", "cannot convert float", "NoneType",
         "has no attribute", r"\[Errno", "index out of range", "unsupported operand", "must be real",
         "not supported between", "<class '", r"\bnumpy\b", r"\bdtype\b", "0x[0-9a-f]{8}", "unhashable",

@@ -103,7 +103,15 @@ def told(work, capfd, monkeypatch):
 def test_no_option_answers_in_a_librarys_words_to_what_is_hard(name, told):
     """Every option with every hard value; what a command needs besides is sensible."""
     for option in COMMANDS[name]:
-        hard = HARD if name not in SLOW else ("nan", "1e308") if option.type is not None else ("x" * 5000,)
+        hard = (
+            HARD[::3]
+            if name in ("read", "negative")
+            else HARD
+            if name not in SLOW
+            else ("nan", "1e308")
+            if option.type is not None
+            else ("x" * 5000,)
+        )
         for value in hard:
             told(name, option, value)
 

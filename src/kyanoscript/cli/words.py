@@ -96,7 +96,8 @@ def _parser() -> argparse.ArgumentParser:
     )
     render.add_argument("-n", "--no-clobber", action="store_true", help="leave a file that is there as it is")
     render.add_argument("--longer-side", type=_whole, metavar="PX", help="reduce to this longer side (never enlarges)")
-    render.add_argument("--bits", type=_whole, choices=(8, 16, 32), help="default: 16 where the format has them, else 8; "
+    render.add_argument("--bits", type=_whole, choices=(8, 16, 32),
+                        help="default: 16 where the format has them, else 8; "
                         "32: floats, in a TIFF")  # fmt: skip
     render.add_argument("--profile", default="auto", metavar="SPACE", help=f"{', '.join(SPACES)}, or the file of a "
                         "profile (default auto: gray for a print without colour, else the photograph's)")  # fmt: skip

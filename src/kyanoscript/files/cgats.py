@@ -159,9 +159,9 @@ def _words(line: str) -> list[str]:
 def written(process: Process, readings: Iterable[Reading] | None = None) -> str:
     """A process's readings as CGATS.17."""
     rows = list(process.readings if readings is None else readings)
-    name = process.name.replace('"', "'")
+    name, date = (cut(words.replace('"', "'"), 200) for words in (process.name, process.date))
     lines = [
-        "CGATS.17", 'ORIGINATOR "Kyanoscript"', f'DESCRIPTOR "{name}"', f'CREATED "{process.date}"', "",
+        "CGATS.17", 'ORIGINATOR "Kyanoscript"', f'DESCRIPTOR "{name}"', f'CREATED "{date}"', "",
         "NUMBER_OF_FIELDS 6", "BEGIN_DATA_FORMAT", "SAMPLE_ID CMYK_K LAB_L LAB_A LAB_B D_VIS", "END_DATA_FORMAT", "",
         f"NUMBER_OF_SETS {len(rows)}", "BEGIN_DATA",
     ]  # fmt: skip
@@ -172,6 +172,11 @@ def written(process: Process, readings: Iterable[Reading] | None = None) -> str:
 
 
 def write_readings(path: Path, process: Process) -> None:
-    """Write a process's readings as CGATS.17. Raises FileError."""
+    """Write a process's readings as CGATS.17. Raises FileError, writing nothing, where it could not be read again."""
+    text = written(process)
+    try:
+        _of_cgats(text)
+    except ValueError as error:
+        raise FileError(path, f"the readings could not be read again: {error}", "Nothing was written") from error
     with replacing(path, ()) as file:
-        file.write(written(process).encode())
+        file.write(text.encode())

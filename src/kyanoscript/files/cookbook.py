@@ -7,7 +7,6 @@ waits for the disk: the window calls it from its thread for files.
 from __future__ import annotations
 
 import contextlib
-import json
 import re
 import unicodedata
 from dataclasses import dataclass, replace
@@ -16,7 +15,7 @@ from pathlib import Path
 import platformdirs
 
 from kyanoscript.files.errors import FileError, plain
-from kyanoscript.files.recipes import Recipe, bundled, in_order, read_recipe
+from kyanoscript.files.recipes import Recipe, bundled, in_order, read_recipe, written
 from kyanoscript.files.replace import replacing
 
 _MOST = 2000  # files that are looked at
@@ -75,14 +74,14 @@ class Cookbook:
         """Write a new recipe into the folder, with its word. Raises FileError."""
         path = self._path(recipe.name)
         made = replace(recipe, word=path.stem, file=path)
-        self._do(_Change(f"keep {recipe.name}", path, None, _text(made)))
+        self._do(_Change(f"keep {recipe.name}", path, None, written(made)))
         return made
 
     def change(self, recipe: Recipe, name: str, about: str, group: str) -> None:
         """Another name, note or group for one of one's own. Raises FileError."""
         path = _own(recipe)
         made = replace(recipe, name=name, about=about, group=group)
-        self._do(_Change(f"rename {recipe.name}", path, _bytes(path), _text(made)))
+        self._do(_Change(f"rename {recipe.name}", path, _bytes(path), written(made)))
 
     def remove(self, recipe: Recipe) -> None:
         """Take one of one's own away. Raises FileError."""
@@ -96,7 +95,7 @@ class Cookbook:
     def send_out(self, recipe: Recipe, path: Path) -> None:
         """Write a recipe into a file anywhere. Raises FileError."""
         with replacing(path) as file:
-            file.write(_text(recipe))
+            file.write(written(recipe))
 
     # Taking back
 
@@ -143,10 +142,6 @@ def _own(recipe: Recipe) -> Path:
     if recipe.file is None:
         raise FileError(recipe.name, "it ships with the program and stays as it is", "Keep a copy of your own instead")
     return recipe.file
-
-
-def _text(recipe: Recipe) -> bytes:
-    return (json.dumps(recipe.to_json(), indent=2, ensure_ascii=False) + "\n").encode()
 
 
 def _free(word: str, taken: set[str]) -> str:

@@ -65,8 +65,11 @@ def write_process(path: Path, process: Process) -> None:
     """Keep a process in a file. Raises FileError, and writes nothing, where it could not be read again."""
     own = {"name": process.name, **process.model_dump(mode="json", exclude_defaults=True)}
     try:
-        text = json.dumps(own, allow_nan=False)
+        text = json.dumps(own, allow_nan=False, ensure_ascii=False)
+        text.encode()
         read(Process, json.loads(text), "process")
+    except UnicodeEncodeError:
+        raise FileError(path, "its words hold letters that no file can", "Write them anew") from None
     except (ScriptError, ValueError) as error:
         said = str(error) if isinstance(error, ScriptError) else "a number in it is none"
         raise FileError(path, f"the process could not be read again: {said}", "Nothing was written") from error

@@ -66,7 +66,21 @@ class Recipe:
 
 def read_recipe(path: Path) -> Recipe:
     """The recipe in a file. Raises FileError with one clear line."""
-    text = read_plain(path, _LIMIT)
+    return _parsed(path, read_plain(path, _LIMIT))
+
+
+def written(recipe: Recipe) -> bytes:
+    """The text of a recipe's file. Raises FileError where it could not be read again."""
+    path = recipe.file or Path(recipe.name)
+    try:
+        text = (json.dumps(recipe.to_json(), indent=2, ensure_ascii=False) + "\n").encode()
+    except UnicodeEncodeError:
+        raise FileError(path, "its words hold letters that no file can", "Write them anew") from None
+    _parsed(path, text)
+    return text
+
+
+def _parsed(path: Path, text: bytes) -> Recipe:
     if len(text) > _LIMIT:
         raise FileError(path, "this is too long for a recipe (over 1 MB)", "Choose another file")
     try:

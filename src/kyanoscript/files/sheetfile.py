@@ -27,8 +27,12 @@ def folder() -> Path:
 
 def read_sheet(path: Path) -> tuple[str, Sheet]:
     """The name and the sheet of a file. Raises FileError."""
+    return _parsed(path, read_plain(path, _MOST))
+
+
+def _parsed(path: Path, text: bytes) -> tuple[str, Sheet]:
     try:
-        data = json.loads(read_plain(path, _MOST))
+        data = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise FileError(path, "this is no sheet", "Choose a file that a sheet was kept in") from error
     if not isinstance(data, dict) or "sheet" not in data:
@@ -40,10 +44,17 @@ def read_sheet(path: Path) -> tuple[str, Sheet]:
 
 
 def write_sheet_file(path: Path, name: str, sheet: Sheet) -> None:
-    """Keep a sheet. Raises FileError."""
+    """Keep a sheet. Raises FileError, and writes nothing, where it could not be read again."""
     data = {"name": name, "sheet": sheet.model_dump(mode="json", exclude_defaults=True)}
+    try:
+        text = (json.dumps(data, indent=2, ensure_ascii=False) + "\n").encode()
+    except UnicodeEncodeError:
+        raise FileError(path, "its words hold letters that no file can", "Write them anew") from None
+    _parsed(path, text)
+    if len(text) > _MOST:
+        raise FileError(path, "it is too long for a sheet", "Make its words shorter")
     with replacing(path, ()) as file:
-        file.write((json.dumps(data, indent=2, ensure_ascii=False) + "\n").encode())
+        file.write(text)
 
 
 def keep(name: str, sheet: Sheet) -> Path:
