@@ -48,6 +48,8 @@ SLOW = (
     "core/test_prints_stay.py", "files/test_naming.py", "ui/test_under_the_hand.py", "core/test_mend_by_parts.py",
     "ui/test_run.py", "core/test_surface.py", "core/test_kinds.py", "ui/test_window.py", "files/test_export.py",
     "core/test_identity.py", "files/test_writers.py", "ui/test_true_colour.py", "core/test_toning.py",
+    "ui/test_waits.py", "test_words.py", "ui/test_words_in_boxes.py", "files/test_room.py",
+    "files/test_written_is_read.py",
 )  # fmt: skip
 SLOW_TESTS = (
     "test_demo_photographs_open_with_their_scripts", "test_every_pass_has_its_slip", "test_nothing_is_cut_off",

@@ -118,7 +118,7 @@ def test_no_option_answers_in_a_librarys_words_to_what_is_hard(name, told):
 
 @pytest.mark.parametrize("name", COMMANDS)
 def test_no_option_answers_in_a_librarys_words_to_anything(name, told):
-    @settings(max_examples=8 if name in SLOW else 25, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=5 if name in SLOW else 15, deadline=None, suppress_health_check=list(HealthCheck))
     @given(st.sampled_from(COMMANDS[name] or [None]), typed.filter(lambda value: "\0" not in value))
     def tried(option, value):
         told(name, option, value)
