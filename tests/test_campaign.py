@@ -9,7 +9,7 @@ import pytest
 RUN = Path(__file__).parents[1] / "tools" / "campaign" / "run.py"
 
 
-@pytest.mark.parametrize("part", ["pictures", "scripts", "windows", "kills", "hands"])
+@pytest.mark.parametrize("part", ["pictures", "lists", "texts", "scripts", "windows", "kills", "hands"])
 def test_nothing_is_found(part):
     words = [sys.executable, "-W", "ignore", str(RUN), "short", "--seed", "7", "--only", part]
     done = subprocess.run(words, capture_output=True, text=True, timeout=400)

@@ -17,22 +17,29 @@ import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+import bombs
+import exits
 import faults
 import kills
+import lists
 import pictures
 import same
 import scripts
 import strangers
+import texts
 
 from common import Report
 
 HERE = Path(__file__).parent
 # How much of each part: a minute, four minutes, forty-five minutes on two cores
 SIZES = {
-    "short": {"pictures": 500, "scripts": 60, "kills": 2, "hands": 6, "strangers": 2, "same": 0},
-    "usual": {"pictures": 5000, "scripts": 600, "kills": 8, "hands": 45, "strangers": 4, "same": 0},
-    "long": {"pictures": 24_000, "scripts": 5500, "kills": 160, "hands": 900, "strangers": 99, "same": 4},
-}
+    "short": {"pictures": 500, "lists": 250, "texts": 60, "bombs": 19, "scripts": 60, "kills": 2, "exits": 5,
+              "hands": 6, "strangers": 2, "same": 0},
+    "usual": {"pictures": 5000, "lists": 2500, "texts": 500, "bombs": 57, "scripts": 600, "kills": 8, "exits": 15,
+              "hands": 45, "strangers": 4, "same": 0},
+    "long": {"pictures": 24_000, "lists": 20_000, "texts": 5000, "bombs": 570, "scripts": 5500, "kills": 160,
+             "exits": 100, "hands": 900, "strangers": 99, "same": 4},
+}  # fmt: skip
 
 
 def apart(part: str, *words: object) -> Report:
@@ -55,6 +62,10 @@ def apart(part: str, *words: object) -> Report:
 def parts(size: dict[str, int], seed: int, keep: Path | None) -> Iterator[tuple[str, Callable[[], Report]]]:
     """Every part by its name, in the order in which they are run."""
     yield "pictures", lambda: pictures.run(size["pictures"], seed, keep)
+    yield "lists", lambda: lists.run(size["lists"], seed, keep)
+    yield "texts", lambda: texts.run(size["texts"], seed)
+    yield "bombs", lambda: bombs.run(size["bombs"], seed, 2500 if size["bombs"] < 50 else 4000)
+    yield "exits", lambda: exits.run(size["exits"], seed)
     yield "scripts", lambda: scripts.run(size["scripts"], seed, keep)
     yield "strangers", lambda: strangers.run(size["strangers"])
     yield "faults", faults.run
