@@ -22,7 +22,8 @@ from kyanoscript.ui.service.papers import DotsOf, OnFilm, OnPaper, TonesOf
 from kyanoscript.ui.service.requests import PROOFS, Cut, Feel, FindWhite, LookOver, Point, Prove, proofs
 from kyanoscript.ui.service.results import Wanted
 from kyanoscript.ui.service.service import RenderService
-from kyanoscript.ui.service.views import Beside, Look
+from kyanoscript.ui.service.site import Base
+from kyanoscript.ui.service.views import Beside, Look, Sharp
 from kyanoscript.ui.service.walls import Band, Hang, Values
 from tests.conftest import make_colourful
 
@@ -55,6 +56,15 @@ BEHIND = {
     "a recipe": Prove("sheet", "old", RUN, (90, 60)),
 }
 KINDS = HAND | EYE | BEHIND
+
+
+def test_every_kind_of_request_is_here():
+    """But for the sharp view of a drag, which asks for itself."""
+
+    def kinds(of):
+        return {of, *(kind for inner in of.__subclasses__() for kind in kinds(inner))}
+
+    assert kinds(Base) - {Base, Sharp} == {type(request) for request in KINDS.values()}
 
 
 def _newer(request):

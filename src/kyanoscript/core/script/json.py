@@ -29,7 +29,7 @@ VERSION = 4
 _PLAIN, _WITH_STATES = 2, 3  # written where there are no states; where they have nothing to share
 MOST_STATES = 1000
 LONGEST = 64 << 20  # bytes of a script in a file, written and read
-MOST_LISTS = 2_000_000  # in it: of ten thousand strokes each may have two hundred places
+MOST_LISTS = 2_000_000  # in it, and objects: of ten thousand strokes each may have two hundred places
 
 # Names that older scripts use: (pass, old parameter) -> new parameter; (old pass, "") -> new pass. Only ever added to.
 RENAMES: dict[tuple[str, str], str] = {}
@@ -139,11 +139,12 @@ def check_length(data: bytes) -> None:
         raise ScriptError(
             f"it takes {len(data) / (1 << 20):.0f} MB and may take {LONGEST >> 20}; let some states go, or strokes"
         )
-    _check_lists(data.count(b"["))
+    _check_lists(data)
 
 
-def _check_lists(count: int) -> None:
-    """Every place of a brush is one: millions of them would take minutes, and all memory, to read."""
+def _check_lists(text: str | bytes) -> None:
+    """Every place of a brush is a list: millions of them would take minutes, and all memory, to read."""
+    count = text.count("[") + text.count("{") if isinstance(text, str) else text.count(b"[") + text.count(b"{")
     if count > MOST_LISTS:
         raise ScriptError(f"it has more than {MOST_LISTS} places of strokes; let some states go, or strokes")
 
@@ -153,7 +154,7 @@ def _check_lists(count: int) -> None:
 
 def loads(text: str | bytes) -> Script:
     """The script in JSON text. Raises ScriptError with one clear line."""
-    _check_lists(text.count("[") if isinstance(text, str) else text.count(b"["))
+    _check_lists(text)
     try:
         data = json.loads(text)
     except json.JSONDecodeError as wrong:
