@@ -194,5 +194,7 @@ def test_free_memory_is_that_of_the_system_of_the_group_and_of_a_limit(tmp_path,
     monkeypatch.setattr(machine, "_LIMITS", (str(tmp_path / "most"),))
     monkeypatch.setattr(machine, "_USED", (str(tmp_path / "used"),))
     assert machine.free() == 5 * MB
+    (tmp_path / "memory.stat").write_text(f"anon 77\nactive_file {MB}\ninactive_file {2 * MB}\n")
+    assert machine.free() == 8 * MB  # files that were read make room
     (tmp_path / "used").write_text(str(4 << 30))
     assert machine.free() == 0

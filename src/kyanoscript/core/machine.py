@@ -24,13 +24,21 @@ def free() -> int:
         found = int(next(line for line in lines if line.startswith("MemAvailable:")).split()[1]) << 10
     for limit, used in zip(_LIMITS, _USED, strict=True):
         with contextlib.suppress(OSError, ValueError):
-            found = min(found, int(Path(limit).read_text()) - int(Path(used).read_text()))
+            found = min(found, int(Path(limit).read_text()) - int(Path(used).read_text()) + _of_files(Path(used)))
     most, _ = resource.getrlimit(resource.RLIMIT_AS)
     if most != resource.RLIM_INFINITY:
         with contextlib.suppress(OSError, ValueError):
             pages = int(Path("/proc/self/statm").read_text().split()[0])
             found = min(found, most - pages * os.sysconf("SC_PAGE_SIZE"))
     return max(0, found)
+
+
+def _of_files(used: Path) -> int:
+    """Of what a group uses, what are files that were read: the system takes it back when it is wanted."""
+    with contextlib.suppress(OSError, ValueError):
+        rows = [line.split() for line in used.with_name("memory.stat").read_text().splitlines()]
+        return sum(int(row[1]) for row in rows if row[0] in ("active_file", "inactive_file"))
+    return 0
 
 
 def memory() -> int:

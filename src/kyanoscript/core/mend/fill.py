@@ -51,7 +51,7 @@ def filled(plane: Field, mask: NDArray[np.uint8], grain: float = 1.0) -> Field:
 
 
 def _carried_in(levels: NDArray[np.uint16], mask: NDArray[np.uint8]) -> NDArray[np.uint16]:
-    """Tones from around, of each damaged place with its surroundings: as of all at once, and much quicker."""
+    """Tones from around, one damaged place after another, so that it can be ended: the same as of all at once."""
     out = levels.copy()
     near = cv2.dilate(mask, np.ones((_APART, _APART), np.uint8))
     count, groups, boxes, _ = cv2.connectedComponentsWithStats(near, connectivity=8)

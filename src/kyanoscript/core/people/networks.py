@@ -34,7 +34,7 @@ _OUT = {
 }
 _free: dict[str, list[cv2.dnn.Net]] = {}  # a network is run by one thread at a time, which takes it from here
 _said: dict[tuple[Any, ...], tuple[NDArray[Any], ...]] = {}  # lately, of which square
-_KEPT = 400  # squares: more than one look at a picture needs
+_KEPT = 32 << 20  # bytes of it: more than one look at a picture needs
 _lock = threading.Lock()
 
 
@@ -59,7 +59,7 @@ def run(name: str, gray: NDArray[np.float32]) -> tuple[NDArray[Any], ...]:
     with _lock:
         free.append(net)
         _said[key] = found
-        if len(_said) > _KEPT:
+        while len(_said) > 1 and sum(out.nbytes for outs in _said.values() for out in outs) > _KEPT:
             del _said[next(iter(_said))]
     return found
 

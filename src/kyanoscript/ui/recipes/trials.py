@@ -175,6 +175,8 @@ class Trials(QObject):
         photo = self.desk.photo
         if photo is None:
             return
+        if self._base is None or self._base[0] is not photo:
+            self._colour = True  # until a survey says that it has none
         if self._base != (photo, self.base()):
             self._base = (photo, self.base())
             self.grid.forget()
@@ -190,12 +192,13 @@ class Trials(QObject):
         def far(recipe: Recipe) -> int:
             return 2 if recipe.word not in boxes else int(not self.grid.box(recipe.word).toRect().intersects(first))
 
-        self.grid.hold(frozenset(recipe.word for recipe in self.contents.recipes if self._held(recipe)))
+        held = frozenset(recipe.word for recipe in self.contents.recipes if self._held(recipe))
+        self.grid.hold(held)
+        self.row.hold(held)
         missing = (
             recipe
             for recipe in self.contents.recipes
-            if (recipe.word not in here or self._made.get(recipe.word) != recipe.script)
-            and recipe.word not in self.grid.held
+            if (recipe.word not in here or self._made.get(recipe.word) != recipe.script) and recipe.word not in held
         )
         wanted = sorted(missing, key=far)
         self._made.update({recipe.word: recipe.script for recipe in wanted})
