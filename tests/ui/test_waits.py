@@ -164,6 +164,26 @@ def test_what_gave_way_comes_after_it(service, qtbot, monkeypatch):
     assert came == ["begun", "print", "begun", "recipe"]
 
 
+def test_what_was_stopped_does_not_come_again_though_a_view_is_asked_for_at_once(service, qtbot, monkeypatch):
+    came, begun = [], threading.Event()
+
+    def long(self, site):
+        came.append("recipe")
+        site.watch("Looking for people", 0.1)
+        begun.set()
+        while True:
+            breathe()
+
+    monkeypatch.setattr(Prove, "work", long)
+    monkeypatch.setattr(Look, "work", lambda self, site: came.append("print"))
+    service.ask(BEHIND["a recipe"])
+    qtbot.waitUntil(begun.is_set)
+    service.give_up()
+    service.ask(EYE["the print"])
+    qtbot.waitUntil(lambda: service.idle() and "print" in came)
+    assert came == ["recipe", "print"]
+
+
 def test_another_photograph_ends_the_work_on_the_one_before(service, qtbot, monkeypatch):
     begun, ended = threading.Event(), threading.Event()
 

@@ -33,6 +33,7 @@ class Asked:
     at: float  # seconds of the monotonic clock
     role: str = ""  # of the thread that works on it
     told: bool = False  # that it takes long
+    stopped: bool = False  # somebody wants no long work of it
     overtaken: float = math.inf  # when something else was wanted more
     until: float = math.inf  # and until when the work may go on all the same
 
@@ -93,6 +94,11 @@ class Queue:
         """Forget what waits and fits."""
         self._waiting = {key: waiting for key, waiting in self._waiting.items() if not unwanted(waiting.request)}
 
+    def stop(self) -> None:
+        """No long work goes on in what is being worked on."""
+        for asked in self._working:
+            asked.stopped = True
+
     def forget(self, families: Container[Hashable]) -> None:
         """What belongs to them need not be worked out, nor worked on any longer."""
         self.drop(lambda request: family(request) in families)
@@ -104,7 +110,7 @@ class Queue:
     def again(self, asked: Asked) -> None:
         """It gave way: it waits again, and not at once, unless something newer has been asked for in its slot."""
         key = asked.request.key
-        if not self.stale(asked) and self.last(key) == asked.number:
+        if not asked.stopped and not self.stale(asked) and self.last(key) == asked.number:
             asked = replace(asked, role="", told=False, overtaken=math.inf, until=math.inf)
             behind = asked.request.rank <= _SEEN  # what it gave way to is on the screen now
             self._waiting = {**self._waiting, key: asked} if behind else {key: asked, **self._waiting}

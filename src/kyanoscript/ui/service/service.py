@@ -60,7 +60,6 @@ class RenderService(QObject):
         self._cache = TileCache(cache_bytes)
         self._memory = Memory()
         self._channels: dict[type, _Channel] = {}
-        self._giving_up = False
         self._stopping = False
         self._prepared = False
         self._unprepared = False  # there are no kernels to work with
@@ -119,7 +118,7 @@ class RenderService(QObject):
     def give_up(self) -> None:
         """End the long work that is under way; the picture that wanted it is not made."""
         with self._queue.wake:
-            self._giving_up = True
+            self._queue.stop()
             self._queue.drop(lambda request: request.group == PROOFS and request.script.takes_long)
 
     def forget(self, *families: str) -> None:
@@ -196,8 +195,6 @@ class RenderService(QObject):
                 if self._stopping or asked is None:
                     return
                 self._busy[number] = True
-                if role == "views":
-                    self._giving_up = False
                 site = self._site(asked)
             try:
                 self._work(asked, site)
@@ -235,8 +232,7 @@ class RenderService(QObject):
             if asked.told:
                 self.looking.emit("", 1.0)
             with self._queue.wake:
-                if not self._giving_up:
-                    self._queue.again(asked)
+                self._queue.again(asked)
         except Exception as error:  # a failed picture must not end the service
             if self._over():  # its helpers were gone before it
                 return
@@ -250,7 +246,7 @@ class RenderService(QObject):
 
     def _wanted(self, asked: Asked) -> bool:
         """Whether work on a request is to go on."""
-        return self._queue.wanted(asked) and not self._over() and not (asked.told and self._giving_up)
+        return self._queue.wanted(asked) and not self._over() and not (asked.told and asked.stopped)
 
     def _watch(self, asked: Asked, what: str, share: float) -> None:
         """Long work within a pass: told on, and given up as soon as something is wanted more."""
