@@ -64,7 +64,6 @@ def test_without_a_folder_there_are_those_that_ship(book):
     ("name", "word"),
     [
         ("Plätte № 3", "platte-no-3"),
-        ("", "recipe"),
         ("銀", "recipe"),
         ("../../etc", "etc"),
         ("Gold", "gold-2"),
@@ -75,6 +74,12 @@ def test_file_names_are_plain_free_and_within_the_folder(book, name, word):
     kept = book.keep(made(name))
     assert kept.word == word
     assert kept.file.parent == folder()
+
+
+def test_a_recipe_without_a_name_could_not_be_read_again_and_is_not_written(book):
+    with pytest.raises(FileError, match="it must have a name"):
+        book.keep(made(" "))
+    assert not folder().exists()
 
 
 def test_opened_as_a_script_it_is_said_where_a_recipe_belongs(book):
