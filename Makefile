@@ -53,7 +53,7 @@ bench: setup
 	.venv/bin/pip install --quiet --disable-pip-version-check "pyvips[binary]>=3"
 	QT_QPA_PLATFORM=offscreen $(PYTHON) bench/bench.py --json bench-results.json
 
-# Everything that must not happen, tried: about four minutes, and about forty-five on two cores.
+# Everything that must not happen, tried: about seven minutes, and about seventy on two cores.
 campaign: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -W ignore tools/campaign/run.py usual
 

@@ -31,7 +31,7 @@ import texts
 from common import Report
 
 HERE = Path(__file__).parent
-# How much of each part: a minute, four minutes, forty-five minutes on two cores
+# How much of each part: two minutes, seven, about seventy on two cores
 SIZES = {
     "short": {"pictures": 500, "lists": 250, "texts": 60, "bombs": 19, "scripts": 60, "kills": 2, "exits": 5,
               "hands": 6, "strangers": 2, "same": 0},
