@@ -1,6 +1,8 @@
 """Kinds of parameters: what they say of values and of their differences, and the values to try."""
 
 import itertools
+import sys
+import threading
 
 import pytest
 from hypothesis import given, settings
@@ -8,7 +10,7 @@ from hypothesis import strategies as st
 
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.paper.page import Sheet
-from kyanoscript.core.params import kinds
+from kyanoscript.core.params import Declared, kinds
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.stencil.shapes import SHAPES, Oval, Stencil
 from tests.strategies import value_of
@@ -115,3 +117,34 @@ def test_the_middle_of_such_a_slider_is_near_the_geometric_middle(model, name, s
     assert (spec.at(0), spec.at(1)) == pytest.approx((spec.low, spec.high))
     for share in (0.0, 0.1, 0.25, 0.5, 0.9, 1.0):
         assert spec.share(spec.at(share)) == pytest.approx(share, abs=1e-9)
+
+
+def test_many_threads_may_be_the_first_to_use_a_class():
+    """With versions of pydantic before 2.14 a thread found the validator of the class above."""
+    names = [f"x{k}" for k in range(30)]
+    wrong = []
+
+    def first(kind, gate):
+        gate.wait()
+        try:
+            kind(**dict.fromkeys(names, 1.0))
+        except Exception as error:
+            wrong.append(error)
+
+    before = sys.getswitchinterval()
+    sys.setswitchinterval(1e-6)
+    try:
+        for turn in range(20):
+            above = type(f"Above{turn}", (Declared,), {"__module__": __name__})
+            above()
+            fields = {"__annotations__": dict.fromkeys(names, float), **dict.fromkeys(names, 0.0)}
+            kind = type(f"Kind{turn}", (above,), {"__module__": __name__, **fields})
+            gate = threading.Barrier(6)
+            threads = [threading.Thread(target=first, args=(kind, gate)) for _ in range(6)]
+            for thread in threads:
+                thread.start()
+            for thread in threads:
+                thread.join()
+    finally:
+        sys.setswitchinterval(before)
+    assert wrong == []

@@ -8,14 +8,17 @@ from __future__ import annotations
 
 import functools
 import inspect
+import threading
 from dataclasses import replace
-from typing import Annotated, Any, ClassVar
+from typing import Annotated, Any, ClassVar, Self
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.params import kinds
 from kyanoscript.core.params.kinds import LENGTH, Param
+
+_completing = threading.RLock()
 
 
 class Declared(BaseModel):
@@ -25,6 +28,20 @@ class Declared(BaseModel):
 
     tags: ClassVar[tuple[str, ...]] = ()  # fields that tell kinds of entries apart, and are no parameters
     bare: ClassVar[tuple[str, ...]] = ()  # fields that this class has without declaring them
+
+    def __new__(cls, *args: Any, **kwargs: Any) -> Self:
+        cls.complete()
+        return super().__new__(cls)
+
+    @classmethod
+    def complete(cls) -> None:
+        """Have its validator, which is made when it is first used: by one thread. Two at once would take it away from a
+        third for a moment, which then finds that of the class above, and is refused its own fields (pydantic to 2.13).
+        """
+        if not cls.__pydantic_complete__:
+            with _completing:
+                if not cls.__pydantic_complete__:
+                    cls.model_rebuild()
 
     @classmethod
     def params(cls) -> dict[str, Param]:

@@ -33,6 +33,7 @@ def read(model: type[D], values: Any, where: str, kind: str = "") -> D:
     overlong = _overlong(model, values, start)
     if overlong:
         raise ScriptError(overlong)
+    model.complete()
     try:
         # Through JSON, so that lists become the tuples of a frozen pass while numbers in quotes stay wrong.
         return model.model_validate_json(json.dumps(values), strict=True)
