@@ -11,12 +11,23 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMainWindow
 
-from kyanoscript.core.picture import Rect
+from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
+from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
 from tests.conftest import make_colourful
+
+
+@pytest.fixture
+def service(qtbot):
+    """The threads that render, on a small picture, without a window."""
+    made = RenderService()
+    made.start()
+    made.set_source(ArraySource(make_colourful(240, 360)))
+    yield made
+    made.stop()
 
 
 @pytest.fixture(scope="session", autouse=True)

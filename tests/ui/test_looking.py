@@ -8,11 +8,10 @@ from PIL import Image
 
 from kyanoscript.core.mend import detect
 from kyanoscript.core.passes import load_all
-from kyanoscript.core.picture import ArraySource, Rect
+from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.ui.service.requests import PROOFS, proofs
 from kyanoscript.ui.service.results import Proof
-from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.service.views import Look, Shown
 from tests.conftest import make_colourful
 
@@ -88,15 +87,6 @@ def test_another_view_need_not_wait_until_looking_is_done(scan, gate):
     scan.settle()
     assert not scan.desk.selected_pass.on
     assert not scan.window.foot.working
-
-
-@pytest.fixture
-def service(qtbot):
-    made = RenderService()
-    made.start()
-    made.set_source(ArraySource(make_colourful(240, 360)))
-    yield made
-    made.stop()
 
 
 def test_small_pictures_that_take_long_come_last_and_give_way_to_a_view(service, qtbot, gate):

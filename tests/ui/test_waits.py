@@ -21,7 +21,6 @@ from kyanoscript.files.proofs import proof_of
 from kyanoscript.ui.service.papers import DotsOf, OnFilm, OnPaper, TonesOf
 from kyanoscript.ui.service.requests import PROOFS, Cut, Feel, FindWhite, LookOver, Point, Prove, proofs
 from kyanoscript.ui.service.results import Wanted
-from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.service.site import Base
 from kyanoscript.ui.service.views import Beside, Look, Sharp
 from kyanoscript.ui.service.walls import Band, Hang, Values
@@ -103,15 +102,6 @@ PAIRS = [
 ]
 
 
-@pytest.fixture
-def service(qtbot):
-    made = RenderService()
-    made.start()
-    made.set_source(ArraySource(make_colourful(120, 180)))
-    yield made
-    made.stop()
-
-
 @pytest.mark.parametrize("stops", [True, False], ids=["which can stop", "which cannot"])
 @pytest.mark.parametrize(("old", "new"), PAIRS)
 def test_what_is_wanted_does_not_wait(service, qtbot, monkeypatch, old, new, stops):
@@ -182,6 +172,24 @@ def test_what_was_stopped_does_not_come_again_though_a_view_is_asked_for_at_once
     service.ask(EYE["the print"])
     qtbot.waitUntil(lambda: service.idle() and "print" in came)
     assert came == ["recipe", "print"]
+
+
+def test_what_a_view_that_goes_had_asked_for_is_ended_and_does_not_come_again(service, qtbot, monkeypatch):
+    came, begun = [], threading.Event()
+
+    def stuck(self, site):
+        came.append(self.slot)
+        begun.set()
+        while True:
+            breathe()
+
+    monkeypatch.setattr(Hang, "work", stuck)
+    service.ask(EYE["a state"])
+    service.ask(replace(EYE["a state"], slot="waits"))
+    qtbot.waitUntil(begun.is_set)
+    service.forget("hang")
+    qtbot.waitUntil(service.idle)
+    assert came == ["a"]
 
 
 def test_another_photograph_ends_the_work_on_the_one_before(service, qtbot, monkeypatch):

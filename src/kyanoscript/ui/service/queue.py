@@ -160,7 +160,7 @@ class Queue:
         first.role = role
         self._working.append(first)
         for other in ready:
-            if other is not first and first.request.rank > other.request.rank and _same_lane(first, other):
+            if other is not first and first.request.rank > other.request.rank:
                 first.overtake(now, first.request.moment)
         return first
 
@@ -198,11 +198,6 @@ class Queue:
 
 
 _SEEN = 2  # the rank of what the eye is on
-
-
-def _same_lane(a: Asked, b: Asked) -> bool:
-    same: bool = a.request.lane == b.request.lane
-    return same
 
 
 def _wanted_more(new: Any, old: Any) -> bool:

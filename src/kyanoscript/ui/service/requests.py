@@ -24,7 +24,6 @@ SURVEY_SIDE = 384  # pixels of the longer side of the small pictures
 SURVEY = "survey"
 _SURVEY_PAUSE = 0.15  # seconds between surveys while views keep coming, at least
 _SURVEYED = 4  # how urgent a survey is at rest
-_MOMENT = 0.03
 _SURVEY_SHARE = 6  # times as long as a survey took: a long run must not be slowed by its small pictures
 
 
@@ -51,7 +50,7 @@ class LookOver(Base):
     @property
     def moment(self) -> float:
         """In a drag it is quick, and would never come if every picture ended it."""
-        return _MOMENT if self.wanted.rested else _SURVEY_PAUSE
+        return super().moment if self.wanted.rested else _SURVEY_PAUSE
 
     @property
     def patience(self) -> float:
@@ -253,7 +252,7 @@ class Cut(Base):
     @property
     def patience(self) -> float:
         """While a brush is drawn each place of it asks anew."""
-        return 1.0 if self.drawing else 0.15
+        return 1.0 if self.drawing else super().patience
 
     @property
     def place(self) -> Hashable:
