@@ -2,7 +2,9 @@
 
 import json
 
+import numpy as np
 import pytest
+from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
@@ -12,6 +14,7 @@ from kyanoscript.files.cookbook import folder
 from kyanoscript.files.recipes import bundled, find
 from kyanoscript.ui.document.desk import FRAME
 from kyanoscript.ui.service.results import Proof
+from tests.conftest import make_colourful
 
 KEY = Qt.Key
 
@@ -67,6 +70,30 @@ def test_every_recipe_is_shown_on_this_picture_and_looks_like_itself(view):
     assert grid.isVisible()
     assert not view.easel.isVisible()
     assert not view.slip.isVisible()
+
+
+def test_every_recipe_for_scans_is_shown_at_once_on_a_photograph_without_colour(bench, tmp_path):
+    file = tmp_path / "yard.png"
+    Image.fromarray(make_colourful(90, 120).mean(axis=2).astype(np.uint8)).save(file)
+    bench.open(file)
+    bench.window.registry.go(bench.window.recipes)
+    bench.settle()
+    grid = bench.window.recipes.trials.grid
+    assert grid.held == frozenset()
+    assert grid.pictured() == {recipe.word for recipe in bundled()}
+
+
+def test_what_has_been_scrolled_into_sight_is_asked_for_first(view, monkeypatch):
+    asked, trials = [], view.view
+    monkeypatch.setattr(view.window.service, "ask_instead", lambda group, wanted: asked.append([*wanted]))
+    trials.grid.forget()
+    trials.contacts.verticalScrollBar().setValue(trials.contacts.verticalScrollBar().maximum())
+    view.qtbot.waitUntil(lambda: bool(asked))
+    seen = trials.contacts.viewport().rect().translated(0, trials.contacts.verticalScrollBar().value())
+    near = [trials.grid.box(request.name).toRect().intersects(seen) for request in asked[-1]]
+    assert any(near)
+    assert not all(near)
+    assert near == sorted(near, reverse=True)
 
 
 def test_the_pictures_come_one_by_one_while_the_window_lives(bench):

@@ -83,6 +83,7 @@ class Easel(Stage):
         self._caption = ""
         self._zone: int | None = None
         self.frame: Shown | None = None
+        self.in_colour = True  # the photograph is, as far as is known
         self.image = QImage()
         self._backdrop = QImage()
         self._arms_length = Inset(self)
@@ -253,6 +254,7 @@ class Easel(Stage):
     def _new_photo(self) -> None:
         self.frame = self.comparison.beside = None
         self._backdrop = QImage()
+        self.in_colour = True
         self.show_whole()
 
     def _other_tray(self) -> None:
@@ -298,6 +300,7 @@ class Easel(Stage):
 
     def _survey(self, survey: Survey) -> None:
         self.aspect = survey.aspect
+        self.in_colour = not survey.without_colour
         self._backdrop = display.image(survey.print)
         self._arms_length.take(self._backdrop)
         if self.inset:

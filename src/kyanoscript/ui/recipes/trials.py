@@ -52,7 +52,6 @@ class Trials(QObject):
         self._made: dict[str, Script] = {}  # what each was made of
         self._tag: tuple[int, int] = (id(self), 0)
         self._dragging = False
-        self._colour = True  # the photograph has colour, as far as is known
         self.groups, self.page = Groups(), RecipePage()
         self.grid = Grid(5, QSize(_ABOUT, _ABOUT * 2 // 3))
         self.grid.take_keys()
@@ -175,8 +174,6 @@ class Trials(QObject):
         photo = self.desk.photo
         if photo is None:
             return
-        if self._base is None or self._base[0] is not photo:
-            self._colour = True  # until a survey says that it has none
         if self._base != (photo, self.base()):
             self._base = (photo, self.base())
             self.grid.forget()
@@ -213,11 +210,10 @@ class Trials(QObject):
     def _held(self, recipe: Recipe) -> bool:
         """Whether a small picture is not made yet: a colour photograph is not looked over like a scan unasked."""
         asked_for = self.groups.group == recipe.group or self.groups.search.text().strip()
-        return self._colour and recipe.script.takes_long and not asked_for
+        return self.easel.in_colour and recipe.script.takes_long and not asked_for
 
     def _surveyed(self, survey: Survey) -> None:
-        if self._colour == survey.without_colour:
-            self._colour = not survey.without_colour
+        if survey.without_colour and self.grid.held:
             self._asking.start()
 
     def _proof(self, proof: Proof) -> None:
