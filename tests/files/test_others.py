@@ -146,6 +146,23 @@ def test_what_is_cut_short_is_refused(tmp_path, name, share):
     assert "photo.bin" in str(told.value)
 
 
+@pytest.mark.parametrize("height", [0x800029, 42, 1 << 20])
+def test_a_bmp_that_says_it_is_higher_than_it_is_is_refused(tmp_path, height):
+    """Its rows would be read from beyond the end of the file: a library died of it."""
+    data = bytearray(EIGHT["BMP"])
+    data[22:26] = height.to_bytes(4, "little")
+    with pytest.raises(FileError, match="damaged or cut short|more than"):
+        open_photo(written(tmp_path, data))
+
+
+def test_a_bmp_may_lie_from_the_top_down(tmp_path):
+    data = bytearray(EIGHT["BMP"])
+    row = len(data[54:]) // 41
+    data[54:] = b"".join(data[54 + k * row :][:row] for k in reversed(range(41)))
+    data[22:26] = (-41).to_bytes(4, "little", signed=True)
+    assert np.array_equal(rows(open_photo(written(tmp_path, data))), RGB)
+
+
 def test_an_unusual_jpeg_2000_is_refused_in_words(tmp_path):
     data = bytearray(imagecodecs.jpeg2k_encode(DEEP, codecformat="j2k"))
     data[42] |= 0x80  # signed

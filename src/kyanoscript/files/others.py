@@ -91,8 +91,8 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
         elif codec == "JPEG2000":
             pixels, profile = _jpeg2000(path, data)
             profile_said = _jpeg2000_profile(data)
-        elif codec == "BMP" and image.mode == "RGB" and data[28:30] == b"\x18\0":
-            pixels = np.asarray(imagecodecs.bmp_decode(data))
+        elif codec == "BMP" and image.mode == "RGB" and data[28:34] == b"\x18\0\0\0\0\0":
+            pixels = _bmp24(data, *image.size)
         else:
             pixels = by_pillow(image)
         if pixels.shape[:2] != image.size[::-1]:
@@ -158,6 +158,15 @@ def by_pillow(image: Any) -> NDArray[Any]:
         band = image.crop((0, y, width, min(y + rows, height)))
         out[y : y + rows] = np.asarray(band if band.mode == mode else band.convert(mode)).reshape(-1, width, len(mode))
     return out[..., 0] if mode == "L" else out
+
+
+def _bmp24(data: bytes, width: int, height: int) -> NDArray[np.uint8]:
+    """Three bytes a pixel, blue first, in rows of whole words from the lowest up, or down if the height is negative.
+    (Common practice, no source. Of a height that is not there, the library beside Pillow's goes past the end.)"""
+    row = (3 * width + 3) // 4 * 4
+    rows = np.frombuffer(data, np.uint8, height * row, int.from_bytes(data[10:14], "little")).reshape(height, row)
+    upright = rows if data[25] == 0xFF else rows[::-1]
+    return np.ascontiguousarray(upright[:, : 3 * width].reshape(height, width, 3)[..., ::-1])
 
 
 def _many_bits(data: bytes, codec: str) -> bool:
