@@ -13,7 +13,8 @@ from PIL import Image
 
 from kyanoscript.cli import main
 from kyanoscript.core.picture import Rect
-from kyanoscript.files.facts import Facts, facts_of, words
+from kyanoscript.core.quoting import words
+from kyanoscript.files.facts import Facts, facts_of
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.pixels import upright
 from tests.conftest import make_colourful

@@ -23,7 +23,8 @@ from kyanoscript.files.notes import NOTHING, read_notes, xmp_of
 from kyanoscript.files.photo import open_photo
 from kyanoscript.files.pictures import Pictures
 from kyanoscript.files.printing import Print, write_print
-from kyanoscript.files.settings import INTENTS, Settings
+from kyanoscript.files.profiles import INTENTS
+from kyanoscript.files.settings import Settings
 from tests.conftest import make_colourful
 
 P = load_all()

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 _MOST = 60  # characters of one quoted thing
+_LONGEST = 80  # of a text that a file says of itself
 _READ = 20  # times as many are looked at: what stands for nothing is left out
 
 
@@ -34,3 +37,13 @@ def cut(text: object, most: int = _MOST) -> str:
 def quoted(text: object) -> str:
     """The text in quotation marks, cut."""
     return repr(cut(text))
+
+
+def words(value: Any) -> str:
+    """A text of a file in one short line, whatever it is."""
+    if isinstance(value, bytes):
+        value = value.decode("utf-8", "replace")
+    if not isinstance(value, str):
+        return ""
+    line = " ".join("".join(c if c.isprintable() else " " for c in value.split("\0")[0]).split())
+    return line if len(line) <= _LONGEST else line[: _LONGEST - 1] + "…"

@@ -9,13 +9,13 @@ from collections import deque
 from collections.abc import Callable, Collection
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.colour import Space
-from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.paper.over import Printable
+from kyanoscript.core.picture import Rect
 from kyanoscript.files.errors import Cancelled, FileError
 from kyanoscript.files.notes import NOTHING, Notes
 from kyanoscript.files.replace import replacing
@@ -26,19 +26,6 @@ from kyanoscript.files.writers import TILE, WRITERS, Blocks, Sheet
 _BAND = 80_000  # pixels of a strip where every pass looks at single pixels: about what a core's own cache holds
 _BLOCK = 400_000  # pixels rendered in one go where passes look around: their margins count less the larger it is
 _THUMBNAIL = 160  # pixels of the longer side (Exif 2.32: 160 × 120)
-
-
-class Printable(Protocol):
-    """What the writers need of a renderer."""
-
-    @property
-    def planes(self) -> int: ...
-    @property
-    def looks_around(self) -> bool: ...
-    @property
-    def space(self) -> Space: ...
-    def size(self, scale: float) -> tuple[int, int]: ...
-    def region(self, rect: Rect, scale: float = 1.0) -> Planes: ...
 
 
 def export(

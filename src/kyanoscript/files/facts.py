@@ -6,15 +6,14 @@ short and free of control characters, whatever somebody wrote there.
 
 from __future__ import annotations
 
-import io
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
-from kyanoscript.files.profiles import space
+from kyanoscript.core.quoting import words
+from kyanoscript.files.profiles import named
 
 _MAKE, _MODEL, _CHANGED, _TAKEN, _LENS, _EXIF = 0x010F, 0x0110, 0x0132, 0x9003, 0xA434, 0x8769
-_LONGEST = 80
 
 
 @dataclass(frozen=True)
@@ -59,26 +58,3 @@ def facts_of(notes: Mapping[int, Any], taken: Mapping[int, Any], profile: bytes 
     if date[4:5] == date[7:8] == ":":  # Exif writes days with colons
         date = f"{date[:4]}-{date[5:7]}-{date[8:]}"
     return Facts(named(profile), camera, words(taken.get(_LENS)), date, pages)
-
-
-def words(value: Any) -> str:
-    """A text of a file in one short line, whatever it is."""
-    if isinstance(value, bytes):
-        value = value.decode("utf-8", "replace")
-    if not isinstance(value, str):
-        return ""
-    line = " ".join("".join(c if c.isprintable() else " " for c in value.split("\0")[0]).split())
-    return line if len(line) <= _LONGEST else line[: _LONGEST - 1] + "…"
-
-
-def named(profile: bytes | None) -> str:
-    """A profile by its own name, or by its kind if it has none that can be read; never raises."""
-    if not profile:
-        return ""
-    from PIL import ImageCms
-
-    try:
-        name = words(ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(profile))))
-    except Exception:  # the library raises errors of its own kinds
-        name = ""
-    return name or (f"{space(profile)} profile without a name" if space(profile) else "a profile that cannot be read")

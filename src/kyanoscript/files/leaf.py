@@ -15,6 +15,7 @@ from PIL import Image, ImageDraw, ImageFont
 from kyanoscript.core.colour import Space, in_colour
 from kyanoscript.core.paper.layout import LETTERS, Box, Laid, away, laid, paper_of
 from kyanoscript.core.paper.measure import INCH
+from kyanoscript.core.paper.over import Printable
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sharpened import margin, sharpened
 from kyanoscript.core.picture import Planes, Rect, Source
@@ -23,7 +24,6 @@ from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.render.resized import resized
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import Watch, unwatched
-from kyanoscript.files.export import Printable
 
 LINE = 0.25  # mm: how thick the lines of marks are
 _INK = 0.0  # encoded
@@ -61,7 +61,7 @@ def rendered(source: Source, script: Script, library: Library | None, width: int
 
 
 class Leaf:
-    """One leaf of a sheet, to be written as prints are (`export.Printable`)."""
+    """One leaf of a sheet, to be written as prints are (`Printable`)."""
 
     looks_around = True
 

@@ -12,9 +12,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from kyanoscript.files.facts import named
 from kyanoscript.files.opening import read_plain
-from kyanoscript.files.profiles import space
+from kyanoscript.files.profiles import named, space
 
 _MOST = 16 << 20  # bytes of a profile
 _PATIENCE = 1.0  # seconds

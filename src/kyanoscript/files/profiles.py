@@ -7,6 +7,7 @@ colours stay on their own primaries, nothing is clipped. One made of tables, or 
 from __future__ import annotations
 
 import functools
+import io
 import struct
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
@@ -19,8 +20,10 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import machine
 from kyanoscript.core.colour import BT2020, D50, OPRGB, SRGB, Space, adaptation, space_near, to_encoded
+from kyanoscript.core.quoting import words
 
-_RELATIVE = 1
+INTENTS = {"perceptual": 0, "relative": 1, "saturation": 2, "absolute": 3}  # ICC.1:2010, 7.2.15
+_RELATIVE = INTENTS["relative"]
 _BLACK_POINT = 0x2000  # flags of little-CMS: black point compensation, and
 _EXACT = 0x0100  # no resampling into a coarse table, which is off by up to 2 % on 16-bit values
 _ROWS = 64  # converted in one go by one thread
@@ -107,6 +110,19 @@ def space(profile: bytes) -> str:
     if len(profile) < 128 or profile[36:40] != b"acsp":
         return ""
     return profile[16:20].decode("latin-1").strip()
+
+
+def named(profile: bytes | None) -> str:
+    """A profile by its own name, or by its kind if it has none that can be read; never raises."""
+    if not profile:
+        return ""
+    from PIL import ImageCms
+
+    try:
+        name = words(ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(profile))))
+    except Exception:  # the library raises errors of its own kinds
+        name = ""
+    return name or (f"{space(profile)} profile without a name" if space(profile) else "a profile that cannot be read")
 
 
 def _tag(profile: bytes, name: bytes) -> bytes:

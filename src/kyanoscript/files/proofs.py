@@ -25,7 +25,7 @@ from kyanoscript.core.picture.table import SIDE, Table, grid
 from kyanoscript.files import profiles
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.opening import read_plain
-from kyanoscript.files.settings import INTENTS
+from kyanoscript.files.profiles import INTENTS
 
 BENCH = "bench"  # the profile of the printer that ships, wherever the program lies
 BEYOND = 2.0  # CIEDE2000: what comes back from the printer further away than that, it has not

@@ -21,10 +21,10 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import machine
 from kyanoscript.core.colour import Space
+from kyanoscript.core.paper.over import Printable
 from kyanoscript.core.paper.screens import Screen, Tile, covered, held_back, screened, tile_of
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.files.errors import Cancelled
-from kyanoscript.files.export import Printable
 
 ROWS = 256  # of a strip
 _PART = 1_000_000  # pixels that are rendered in one go

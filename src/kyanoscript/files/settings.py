@@ -8,6 +8,7 @@ from typing import Literal
 
 from kyanoscript.core.quoting import cut, quoted
 from kyanoscript.files.errors import FileError
+from kyanoscript.files.profiles import INTENTS
 
 SUFFIXES = {
     ".tif": "tiff",
@@ -41,7 +42,6 @@ BITS: dict[str, tuple[int, ...]] = {
 SIDES = {"jpeg": 65_500, "webp": 16_383, "avif": 65_535}  # pixels of a side, where format or library has a limit
 SPACES = ("auto", "photo", "srgb", "display-p3", "oprgb", "bt2020", "romm", "gray")
 DEVICE = "device"  # a profile of `Settings`: none; the numbers are the printer's own
-INTENTS = {"perceptual": 0, "relative": 1, "saturation": 2, "absolute": 3}  # ICC.1:2010, 7.2.15
 COMPRESSIONS = ("none", "lzw", "deflate")
 CARRIED = ("all", "no-place", "rights", "none")
 PPI = 300.0  # where neither the person nor the photograph says anything

@@ -49,7 +49,7 @@ def part(grid: tuple[int, int], cell: int, size: tuple[int, int]) -> Rect:
 
 
 class Bands:
-    """The bands as one print, to be written as prints are (`export.Printable`)."""
+    """The bands as one print, to be written as prints are (`Printable`)."""
 
     def __init__(self, renderers: list[Renderer], laid: Laid) -> None:
         self._renderers, self._laid = renderers, laid

@@ -16,7 +16,8 @@ from kyanoscript.core.picture import Planes, Rect, dithered, to_integers
 from kyanoscript.files import profiles
 from kyanoscript.files.errors import FileError
 from kyanoscript.files.opening import read_plain
-from kyanoscript.files.settings import DEVICE, INTENTS, SPACES, Settings
+from kyanoscript.files.profiles import INTENTS
+from kyanoscript.files.settings import DEVICE, SPACES, Settings
 
 _NAMED = {"srgb": SRGB, "display-p3": DISPLAY_P3, "oprgb": OPRGB, "bt2020": BT2020, "romm": ROMM}
 _CHANNELS = {"GRAY": 1, "RGB": 3, "CMYK": 4}

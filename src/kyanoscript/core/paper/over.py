@@ -5,6 +5,20 @@ from __future__ import annotations
 from typing import Protocol
 
 from kyanoscript.core.colour import SRGB, Space
+from kyanoscript.core.picture import Planes, Rect
+
+
+class Printable(Protocol):
+    """What can be written as a print: a renderer, or what is made over one."""
+
+    @property
+    def planes(self) -> int: ...
+    @property
+    def looks_around(self) -> bool: ...
+    @property
+    def space(self) -> Space: ...
+    def size(self, scale: float) -> tuple[int, int]: ...
+    def region(self, rect: Rect, scale: float = 1.0) -> Planes: ...
 
 
 class Sized(Protocol):

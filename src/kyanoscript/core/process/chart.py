@@ -127,7 +127,7 @@ def _laid(
 
 
 class Drawn:
-    """A chart as a picture of what the print is to be, to be written as prints are (`export.Printable`).
+    """A chart as a picture of what the print is to be, to be written as prints are (`Printable`).
 
     Values are tones: 1 paper, 0 the deepest. Filter inks are turned round, so that `Film` makes them what they are.
     """

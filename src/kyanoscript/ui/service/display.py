@@ -19,8 +19,8 @@ from kyanoscript.core.colour import SRGB, Space, parse_hex
 from kyanoscript.core.picture import Planes, Rect, to_screen
 from kyanoscript.core.picture.table import SIDE, Table, grid, packed, through, to_screen_by
 from kyanoscript.files import profiles, proofs
+from kyanoscript.files.profiles import INTENTS
 from kyanoscript.files.proofs import Proof
-from kyanoscript.files.settings import INTENTS
 
 Pixels = NDArray[np.uint8]  # (h, w, 4): blue, green, red, 255
 _RELATIVE = INTENTS["relative"]

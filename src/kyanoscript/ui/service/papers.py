@@ -10,12 +10,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import SRGB
+from kyanoscript.core.paper.over import Printable
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.script import Script
 from kyanoscript.files import negatives, plates, proofs, strips
-from kyanoscript.files.export import Printable
 from kyanoscript.files.proofs import Proof
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.site import Base, Site
