@@ -20,9 +20,9 @@ from pathlib import Path
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.render.prepare import prepare
 from kyanoscript.core.script import loads
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.plates import plates_on, write_plates
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints.plates import plates_on, write_plates
 prepare()
 photo = open_photo(Path(sys.argv[1]), hold=False)
 script = loads(Path(sys.argv[2]).read_text())

@@ -21,9 +21,9 @@ from pathlib import Path
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.render.prepare import prepare
 from kyanoscript.core.script import loads
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.sheets import Out, write_sheet
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints.sheets import Out, write_sheet
 prepare()
 photo = open_photo(Path(sys.argv[1]), hold=False)
 script = loads(Path(sys.argv[2]).read_text())
@@ -38,7 +38,7 @@ def proof(_: Path) -> dict[str, float]:
     """A view of 1280 × 800 through a proof, through a plain table, and without; milliseconds, two threads."""
     from kyanoscript.core.colour import BT2020, SRGB
     from kyanoscript.core.paper.page import Sheet
-    from kyanoscript.files.proofs import proof_of
+    from kyanoscript.files.colour.proofs import proof_of
     from kyanoscript.ui.service import display
 
     planes = np.random.default_rng(0).uniform(0, 1, (3, 800, 1280)).astype(np.float32)

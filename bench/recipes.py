@@ -26,7 +26,7 @@ def sheet(folder: Path) -> dict[str, Any]:
 
     from kyanoscript.core.passes import load_all
     from kyanoscript.core.script import Script
-    from kyanoscript.files.cookbook import Cookbook
+    from kyanoscript.files.kept.cookbook import Cookbook
     from kyanoscript.ui.app.picture import settle
 
     window = interface.opened(folder, {"kyanoscript": 1, "passes": []})

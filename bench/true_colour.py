@@ -19,8 +19,8 @@ import twelve_passes
 from kyanoscript import demo
 from kyanoscript.core.colour import BT2020, DISPLAY_P3, SRGB
 from kyanoscript.core.picture import Rect, read
-from kyanoscript.files import profiles
-from kyanoscript.files.photo import open_photo
+from kyanoscript.files.colour import profiles
+from kyanoscript.files.photos.photo import open_photo
 
 sys.path.insert(0, str(measure.HERE.parent))
 

@@ -20,9 +20,10 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.base import COMMON
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.script import Script, State
-from kyanoscript.files import log, processfile
-from kyanoscript.files.opening import sha256
-from kyanoscript.files.scriptfile import PhotoRef, write_script
+from kyanoscript.files.base import log
+from kyanoscript.files.base.opening import sha256
+from kyanoscript.files.kept import processfile
+from kyanoscript.files.kept.scriptfile import PhotoRef, write_script
 from tests.conftest import make_colourful, package_lacking
 
 P = load_all()

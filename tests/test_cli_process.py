@@ -6,7 +6,7 @@ import pytest
 from PIL import Image
 
 from kyanoscript.cli import main
-from kyanoscript.files import processfile
+from kyanoscript.files.kept import processfile
 from tests.conftest import make_colourful
 
 

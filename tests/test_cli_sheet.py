@@ -9,7 +9,7 @@ from PIL import Image
 
 from kyanoscript.cli import main
 from kyanoscript.core.paper.page import Sheet
-from kyanoscript.files.sheetfile import write_sheet_file
+from kyanoscript.files.kept.sheetfile import write_sheet_file
 from tests.conftest import make_colourful
 
 A3 = ("sheet.width=420", "sheet.height=297", "sheet.across=300", "sheet.left=60", "sheet.top=38", "sheet.resolution=72")

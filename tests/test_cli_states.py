@@ -12,8 +12,8 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, State
-from kyanoscript.files.opening import sha256
-from kyanoscript.files.scriptfile import PhotoRef, write_script
+from kyanoscript.files.base.opening import sha256
+from kyanoscript.files.kept.scriptfile import PhotoRef, write_script
 from tests.conftest import make_colourful
 
 P = load_all()

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript import demo
 from kyanoscript.core.script.dials import Dial
-from kyanoscript.files import log
+from kyanoscript.files.base import log
 from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.document.desk import FRAME

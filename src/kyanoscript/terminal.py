@@ -161,7 +161,7 @@ def is_stream(path: Path) -> bool:
 
 def spooled(path: Path, name: str) -> Path:
     """A stream that the caller opened, in a temporary file of that name; anything else as it is. Raises FileError."""
-    from kyanoscript.files.errors import FileError, plain
+    from kyanoscript.files.base.errors import FileError, plain
 
     if not is_stream(path):
         return path

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.script import Script, ScriptError, State, dumps, fresh, from_json, loads, mapped, to_json, walk
-from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.kept.scriptfile import read_script
 from tests.strategies import any_run
 
 P = load_all()

@@ -17,7 +17,7 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
-from kyanoscript.files.recipes import bundled
+from kyanoscript.files.kept.recipes import bundled
 from tests.conftest import make_colourful
 
 KEPT = Path(__file__).with_name("prints-kept.npz")

@@ -176,7 +176,7 @@ def test_what_is_too_small_for_a_chart_is_said_to_be(shape):
 def test_photographs_are_no_charts(name):
     from kyanoscript import demo
     from kyanoscript.core.picture import read as region
-    from kyanoscript.files.photo import open_photo
+    from kyanoscript.files.photos.photo import open_photo
 
     photo = open_photo(demo.photo(name))
     planes = np.ascontiguousarray(region(photo.source, Rect(0, 0, 1200, 800), 0.5))
@@ -383,7 +383,7 @@ def test_times_of_a_strip_are_read():
 
 
 def test_time_and_ink_are_found_from_their_charts_in_the_bench_darkroom():
-    from kyanoscript.files.darkroom import practised
+    from kyanoscript.files.standins.darkroom import practised
 
     process, bath = Process(minutes=12), BATHS["cyanotype"]
     strip = strip_of("0.1..60")

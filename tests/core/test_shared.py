@@ -15,9 +15,9 @@ from kyanoscript.core.script import LONGEST, Script, ScriptError, State, dumps, 
 from kyanoscript.core.script import json as form
 from kyanoscript.core.script.complaint import show
 from kyanoscript.core.stencil.shapes import Oval, Stencil, Stroke
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.journal import Journal, find_lost
-from kyanoscript.files.scriptfile import read_script, write_script
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept.journal import Journal, find_lost
+from kyanoscript.files.kept.scriptfile import read_script, write_script
 
 P = load_all()
 

@@ -11,7 +11,7 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.script import Script, ScriptError, State, dumps, from_json, loads, numeral
 from kyanoscript.core.script import json as form
 from kyanoscript.core.stencil.shapes import Stencil, Stroke
-from kyanoscript.files.scriptfile import read_script, write_script
+from kyanoscript.files.kept.scriptfile import read_script, write_script
 
 P = load_all()
 

@@ -21,8 +21,8 @@ from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.core.textures import BUNDLED, bundled
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.photos.pictures import Pictures
 from tests.conftest import make_colourful
 
 P = load_all()

@@ -13,9 +13,9 @@ import tifffile
 from PIL import Image
 
 from kyanoscript.core.picture import Rect
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.scriptfile import MIMETYPE, read_script
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept.scriptfile import MIMETYPE, read_script
+from kyanoscript.files.photos.photo import open_photo
 from tests.conftest import make_colourful
 
 PIXELS = make_colourful(80, 120)

@@ -10,10 +10,10 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, loads
-from kyanoscript.files.cookbook import Cookbook, folder
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.recipes import Recipe, bundled, find
-from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept.cookbook import Cookbook, folder
+from kyanoscript.files.kept.recipes import Recipe, bundled, find
+from kyanoscript.files.kept.scriptfile import read_script
 from tests.conftest import make_colourful
 
 PASSES = load_all()

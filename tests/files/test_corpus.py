@@ -16,9 +16,9 @@ from kyanoscript.core import colour
 from kyanoscript.core.colour import BT2020, DISPLAY_P3, SRGB
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.photo import open_photo, paged
-from kyanoscript.files.scriptfile import PhotoRef, read_script, write_script
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept.scriptfile import PhotoRef, read_script, write_script
+from kyanoscript.files.photos.photo import open_photo, paged
 from tests.conftest import make_colourful
 
 DEEP = make_colourful(70, 90, np.uint16)
@@ -189,7 +189,7 @@ def test_a_fourth_channel_is_infrared_unless_it_is_called_alpha(tmp_path, said):
 
 @pytest.mark.parametrize("dtype", [np.uint8, np.uint16])
 def test_a_jpeg_xl_without_loss_is_read_bit_for_bit(tmp_path, dtype):
-    from kyanoscript.files import jxl
+    from kyanoscript.files.photos import jxl
 
     data = imagecodecs.jpegxl_encode(KINDS[dtype], lossless=True)
     stream = jxl.boxed(jxl.in_space(bytes(data), DISPLAY_P3, False), dtype is np.uint16, b"", b"")

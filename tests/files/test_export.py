@@ -18,14 +18,14 @@ from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, from_json
 from kyanoscript.core.stencil import Oval, Stencil
-from kyanoscript.files import export as exporting
-from kyanoscript.files import profiles
-from kyanoscript.files.errors import Cancelled, FileError
-from kyanoscript.files.export import export
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.printing import Print, write_print
-from kyanoscript.files.settings import Settings
+from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.files.colour import profiles
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints import export as exporting
+from kyanoscript.files.prints.export import export
+from kyanoscript.files.prints.printing import Print, write_print
+from kyanoscript.files.prints.settings import Settings
 from tests.conftest import make_colourful
 from tests.core.test_script import EXAMPLE
 

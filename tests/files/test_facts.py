@@ -14,9 +14,9 @@ from PIL import Image
 from kyanoscript.cli import main
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.quoting import words
-from kyanoscript.files.facts import Facts, facts_of
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pixels import upright
+from kyanoscript.files.photos.facts import Facts, facts_of
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pixels import upright
 from tests.conftest import make_colourful
 
 RGB = make_colourful(30, 40)

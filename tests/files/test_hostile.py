@@ -25,16 +25,16 @@ from kyanoscript.core.colour import BT2020, OPRGB, to_encoded
 from kyanoscript.core.picture import Rect, read
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import MOST_PASSES, Script, ScriptError, from_json, loads, with_value
-from kyanoscript.files import replace
-from kyanoscript.files.errors import DOUBT, ChangedOnDisk, FileError
-from kyanoscript.files.export import export
-from kyanoscript.files.opening import sha256
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.recipes import read_recipe
-from kyanoscript.files.scriptfile import MIMETYPE, PhotoRef, read_script, write_script
-from kyanoscript.files.settings import Settings
-from kyanoscript.files.trust import allow, outside
+from kyanoscript.files.base import replace
+from kyanoscript.files.base.errors import DOUBT, ChangedOnDisk, FileError
+from kyanoscript.files.base.opening import sha256
+from kyanoscript.files.kept.recipes import read_recipe
+from kyanoscript.files.kept.scriptfile import MIMETYPE, PhotoRef, read_script, write_script
+from kyanoscript.files.kept.trust import allow, outside
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints.export import export
+from kyanoscript.files.prints.settings import Settings
 from tests.conftest import make_colourful
 
 with warnings.catch_warnings():
@@ -331,7 +331,7 @@ def test_ending_at_once_leaves_no_half_written_file(tmp_path):
     code = """
 import sys, threading, time
 from pathlib import Path
-from kyanoscript.files import replace
+from kyanoscript.files.base import replace
 def write():
     with replace.replacing(Path(sys.argv[1])) as file:
         file.write(b"half")

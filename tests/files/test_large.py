@@ -18,10 +18,10 @@ from kyanoscript.core.picture import ArraySource, Rect, read
 from kyanoscript.core.picture.pyramid import Pyramid, copies
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, dumps
-from kyanoscript.files import large
-from kyanoscript.files.errors import Cancelled, FileError
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.places import cache
+from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.files.base.places import cache
+from kyanoscript.files.photos import large
+from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.ui.jobs.lanes import until
 from tests.conftest import make_colourful
 from tests.ui.conftest import Bench, bare  # noqa: F401  (a fixture)
@@ -265,7 +265,7 @@ def test_the_print_of_a_large_photograph_is_the_one_the_command_line_writes(bare
     (tmp_path / "s.json").write_text(dumps(script))
     bare.open(file, tmp_path / "s.json")
     assert isinstance(bare.desk.photo.source, Pyramid)
-    from kyanoscript.files.settings import Settings
+    from kyanoscript.files.prints.settings import Settings
 
     job = bare.window.printing.export(tmp_path / "window.tif", Settings(carried="none"))
     over = []

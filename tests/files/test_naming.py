@@ -6,8 +6,8 @@ from hypothesis import strategies as st
 
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.process.process import Process, Reading
-from kyanoscript.files import cgats, processfile, sheetfile
-from kyanoscript.files.errors import FileError
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept import cgats, processfile, sheetfile
 
 NAMES = [
     "Cyanotype 1:2", "Cyanotype 12", "Cyanotype 1/2", "cyanotype 12", "Cyanotype-12", "京", "都", "…", "??", "a" * 300,

@@ -10,9 +10,9 @@ from PIL import Image, ImageCms
 from kyanoscript.cli import main
 from kyanoscript.core.colour import SRGB, moved
 from kyanoscript.core.picture import Rect
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
 from tests.conftest import make_colourful
 
 RGB, DEEP = make_colourful(41, 57), make_colourful(41, 57, np.uint16)

@@ -10,12 +10,13 @@ from PIL import Image
 
 from kyanoscript.cli import main
 from kyanoscript.core.script import Script
-from kyanoscript.files import journal, log, trust
-from kyanoscript.files.opening import sha256
-from kyanoscript.files.places import folder
-from kyanoscript.files.remembered import Remembered, remember
-from kyanoscript.files.replace import replacing
-from kyanoscript.files.scriptfile import PhotoRef, write_script
+from kyanoscript.files.base import log
+from kyanoscript.files.base.opening import sha256
+from kyanoscript.files.base.places import folder
+from kyanoscript.files.base.replace import replacing
+from kyanoscript.files.kept import journal, trust
+from kyanoscript.files.kept.remembered import Remembered, remember
+from kyanoscript.files.kept.scriptfile import PhotoRef, write_script
 from tests.conftest import make_colourful
 
 

@@ -11,10 +11,10 @@ from PIL import Image, ImageCms
 
 from kyanoscript.core import colour
 from kyanoscript.core.picture import Rect, read
-from kyanoscript.files.opening import sha256
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import open_cutout
-from kyanoscript.files.pixels import upright
+from kyanoscript.files.base.opening import sha256
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import open_cutout
+from kyanoscript.files.photos.pixels import upright
 from tests.conftest import make_colourful
 
 HEIGHT, WIDTH = 41, 57

@@ -14,10 +14,10 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
-from kyanoscript.files.errors import Cancelled, FileError
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.plates import Plates, dots_of, left_out, plates_of, renderers, together, write_plates
+from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints.plates import Plates, dots_of, left_out, plates_of, renderers, together, write_plates
 
 P = load_all()
 STARTS = P["inks"].starts

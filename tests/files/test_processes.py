@@ -22,11 +22,13 @@ from kyanoscript.core.process.darkroom import Scanner
 from kyanoscript.core.process.process import Process, Reading
 from kyanoscript.core.process.taken import taken
 from kyanoscript.core.script import Script
-from kyanoscript.files import cgats, chartfiles, darkroom, processfile
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.negatives import Negative, film_sheet, remarks_of, write_negatives
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept import cgats, processfile
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints import chartfiles
+from kyanoscript.files.prints.negatives import Negative, film_sheet, remarks_of, write_negatives
+from kyanoscript.files.standins import darkroom
 
 P = load_all()
 

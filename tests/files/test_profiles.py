@@ -16,8 +16,8 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.analysis import spot
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
-from kyanoscript.files import profiles
-from kyanoscript.files.photo import open_photo
+from kyanoscript.files.colour import profiles
+from kyanoscript.files.photos.photo import open_photo
 from tests.conftest import make_colourful
 
 with warnings.catch_warnings():

@@ -13,9 +13,10 @@ from kyanoscript.core.colour import BT2020, DISPLAY_P3, SRGB
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.papers import PAPERS
 from kyanoscript.core.picture.table import SIDE, grid, through
-from kyanoscript.files import benchprinter, profiles, proofs
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.proofs import Proof
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.colour import profiles, proofs
+from kyanoscript.files.colour.proofs import Proof
+from kyanoscript.files.standins import benchprinter
 
 GHOSTSCRIPT = Path("/usr/share/color/icc/ghostscript")
 COLORD = Path("/usr/share/color/icc/colord")

@@ -16,12 +16,12 @@ from kyanoscript.core.colour import BT2020, SRGB
 from kyanoscript.core.develop import White, seen_white
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.photo import open_photo, open_preview
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.printing import Print, write_print
-from kyanoscript.files.scriptfile import PhotoRef, read_script, write_script
-from kyanoscript.files.settings import Settings
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept.scriptfile import PhotoRef, read_script, write_script
+from kyanoscript.files.photos.photo import open_photo, open_preview
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints.printing import Print, write_print
+from kyanoscript.files.prints.settings import Settings
 from tests.conftest import make_colourful
 
 LIGHT = White(3600, -6)
@@ -73,14 +73,14 @@ def test_what_the_camera_is_like_is_read(tmp_path):
 def test_it_stands_upright(tmp_path, orientation, size):
     photo = open_photo(written(tmp_path, orientation))
     assert (photo.width, photo.height) == photo.size == size
-    from kyanoscript.files.pixels import upright
+    from kyanoscript.files.photos.pixels import upright
 
     wanted = upright(np.moveaxis(0.5 * scene(), 0, 2), orientation)
     assert np.abs(np.moveaxis(linear(photo), 0, 2) - wanted)[4:-4, 4:-4].max() < 0.015
 
 
 def test_half_of_a_large_one_is_worked_with_and_all_of_it_printed(tmp_path, monkeypatch):
-    from kyanoscript.files import raw
+    from kyanoscript.files.photos import raw
 
     monkeypatch.setattr(raw, "_SMALL", 1000)
     photo = open_photo(written(tmp_path), half=True)

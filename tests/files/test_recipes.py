@@ -16,10 +16,10 @@ from kyanoscript.core.picture import ArraySource, Rect, read, size_at
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, ScriptError, dumps, loads
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.recipes import GROUPS, bundled, find, read_recipe
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept.recipes import GROUPS, bundled, find, read_recipe
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
 from tests.conftest import make_colourful
 
 RECIPES = {recipe.word: recipe for recipe in bundled()}

@@ -12,8 +12,8 @@ import tifffile
 from PIL import Image
 
 from kyanoscript.core import machine
-from kyanoscript.files.errors import FileError, lacks_memory
-from kyanoscript.files.photo import open_photo
+from kyanoscript.files.base.errors import FileError, lacks_memory
+from kyanoscript.files.photos.photo import open_photo
 
 SIDE = 3000
 LEVELS = np.full((SIDE, SIDE, 3), (200, 100, 50), np.uint8)
@@ -85,7 +85,8 @@ import ctypes, gc, resource, sys
 from pathlib import Path
 import cv2, imagecodecs, numpy, OpenEXR, PIL.Image, simplejpeg, tifffile
 from kyanoscript.core import machine
-from kyanoscript.files import lab, others, photo, profiles, tiff
+from kyanoscript.files.colour import profiles
+from kyanoscript.files.photos import lab, others, photo, tiff
 
 how, folder = sys.argv[1], Path(sys.argv[2])
 PIL.Image.init()

@@ -6,8 +6,8 @@ import zipfile
 import pytest
 
 from kyanoscript.core.script import from_json
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.scriptfile import MIMETYPE, PhotoRef, read_script, write_script
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept.scriptfile import MIMETYPE, PhotoRef, read_script, write_script
 from tests.core.test_script import EXAMPLE
 
 SCRIPT = from_json(EXAMPLE)

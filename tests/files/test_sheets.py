@@ -14,14 +14,16 @@ from PIL import Image
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.print.leaf import Leaf, pixels, rendered
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
-from kyanoscript.files import benchprinter, sheetfile, strips
-from kyanoscript.files.errors import Cancelled, FileError
-from kyanoscript.files.leaf import Leaf, pixels, rendered
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.sheets import Out, leaf_of, shape_of, write_sheet
+from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.files.kept import sheetfile
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints import strips
+from kyanoscript.files.prints.sheets import Out, leaf_of, shape_of, write_sheet
+from kyanoscript.files.standins import benchprinter
 
 P = load_all()
 A3 = Sheet(width=420, height=297, across=300, left=60, top=38, resolution=100, sharpen=0)
@@ -225,7 +227,7 @@ def test_a_cmyk_profile_makes_a_separated_tiff_and_is_refused_for_others(photo, 
 def test_what_is_printed_is_what_was_proofed(photo, tmp_path):
     """The middle of the printed paper against the proof of the same sheet, absolute: within 2.5 8-bit steps."""
     from kyanoscript.core.picture.table import SIDE
-    from kyanoscript.files import proofs
+    from kyanoscript.files.colour import proofs
 
     sheet = A3.model_copy(update={"profile": str(benchprinter.profile()), "resolution": 72.0})
     place = benchprinter.print_sheet(job(photo, tmp_path / "a.png", sheet), into=tmp_path / "spool")

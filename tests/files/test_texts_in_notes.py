@@ -13,10 +13,10 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from kyanoscript.core.script import Script
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.printing import Print, write_print
-from kyanoscript.files.settings import Settings
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints.printing import Print, write_print
+from kyanoscript.files.prints.settings import Settings
 
 # The program does not pass on what the library says to those who write it.
 pytestmark = pytest.mark.filterwarnings("ignore::UserWarning:PIL")

@@ -16,15 +16,16 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect, dithered
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
-from kyanoscript.files import jxl, profiles
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.export import export
-from kyanoscript.files.notes import NOTHING, read_notes, xmp_of
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.printing import Print, write_print
-from kyanoscript.files.profiles import INTENTS
-from kyanoscript.files.settings import Settings
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.colour import profiles
+from kyanoscript.files.colour.profiles import INTENTS
+from kyanoscript.files.photos import jxl
+from kyanoscript.files.photos.notes import NOTHING, read_notes, xmp_of
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints.export import export
+from kyanoscript.files.prints.printing import Print, write_print
+from kyanoscript.files.prints.settings import Settings
 from tests.conftest import make_colourful
 
 P = load_all()

@@ -15,11 +15,11 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.process.process import Process, Reading
 from kyanoscript.core.script import Script
 from kyanoscript.core.stencil.shapes import Stencil, Stroke
-from kyanoscript.files import cgats, processfile, sheetfile
-from kyanoscript.files.cookbook import Cookbook
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.recipes import OWN, Recipe, read_recipe
-from kyanoscript.files.remembered import Remembered, recall, remember
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept import cgats, processfile, sheetfile
+from kyanoscript.files.kept.cookbook import Cookbook
+from kyanoscript.files.kept.recipes import OWN, Recipe, read_recipe
+from kyanoscript.files.kept.remembered import Remembered, recall, remember
 from tests.strategies import any_run, declared
 
 P = load_all()

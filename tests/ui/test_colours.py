@@ -96,7 +96,7 @@ def test_a_colour_is_picked_from_the_photograph_or_with_shift_from_the_print(ben
 
 
 def test_inks_are_kept_for_the_next_time(bench: Bench, field, qtbot):
-    from kyanoscript.files.remembered import recall
+    from kyanoscript.files.kept.remembered import recall
 
     field.hex.setText("#25bf21")
     field.hex.editingFinished.emit()

@@ -118,7 +118,7 @@ def test_what_one_pass_takes_from_the_picture_never_gets_into_another(bench: Ben
 
 
 def test_a_print_is_not_written_without_its_plates_picture(bench: Bench, tmp_path):
-    from kyanoscript.files.settings import Settings
+    from kyanoscript.files.prints.settings import Settings
 
     bench.add("plate")
     bench.desk.set_values("Picture", source="picture", picture="gone.png")

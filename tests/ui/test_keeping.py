@@ -13,9 +13,9 @@ from PySide6.QtCore import Qt
 from kyanoscript import demo
 from kyanoscript.core.passes.tone.levels import Levels
 from kyanoscript.core.script import Script, loads
-from kyanoscript.files.journal import Journal, find_lost
-from kyanoscript.files.places import folder
-from kyanoscript.files.remembered import Remembered, recall, remember
+from kyanoscript.files.base.places import folder
+from kyanoscript.files.kept.journal import Journal, find_lost
+from kyanoscript.files.kept.remembered import Remembered, recall, remember
 from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.widgets import theme

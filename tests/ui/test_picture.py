@@ -12,8 +12,8 @@ from PIL import Image
 from kyanoscript import demo
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import Renderer
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.kept.scriptfile import read_script
+from kyanoscript.files.photos.photo import open_photo
 from tests.conftest import package_lacking
 
 PROGRAM = [sys.executable, "-P", "-m", "kyanoscript"]
@@ -83,7 +83,7 @@ def test_a_warning_at_the_foot(drawn):
 
 
 def test_a_trace_in_the_log(drawn):
-    code = "from kyanoscript.files import log\nlog.note('tried', ValueError('on purpose'))"
+    code = "from kyanoscript.files.base import log\nlog.note('tried', ValueError('on purpose'))"
     status, said, _ = drawn("--demo", code=code)
     assert status == 1
     assert "something went wrong that should not" in said

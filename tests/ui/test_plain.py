@@ -13,8 +13,8 @@ from kyanoscript import ui
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.script import Script
 from kyanoscript.core.stencil import Oval, Stencil
-from kyanoscript.files.opening import sha256
-from kyanoscript.files.scriptfile import PhotoRef, write_script
+from kyanoscript.files.base.opening import sha256
+from kyanoscript.files.kept.scriptfile import PhotoRef, write_script
 from kyanoscript.ui.sheet.page import PAGES
 from kyanoscript.ui.widgets import plain
 from tests.conftest import make_colourful

@@ -10,7 +10,8 @@ from PySide6.QtWidgets import QFileDialog
 from kyanoscript import demo
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.process import AS_IT_IS, Process
-from kyanoscript.files import darkroom, processfile
+from kyanoscript.files.kept import processfile
+from kyanoscript.files.standins import darkroom
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, NAMES, PROVE, READ, WEDGE
 from kyanoscript.ui.sheet.process.typing import Typing

@@ -9,9 +9,9 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
-from kyanoscript.files import cookbook
-from kyanoscript.files.cookbook import folder
-from kyanoscript.files.recipes import bundled, find
+from kyanoscript.files.kept import cookbook
+from kyanoscript.files.kept.cookbook import folder
+from kyanoscript.files.kept.recipes import bundled, find
 from kyanoscript.ui.document.desk import FRAME
 from kyanoscript.ui.service.results import Proof
 from tests.conftest import make_colourful

@@ -25,13 +25,13 @@ from kyanoscript.core import kernel
 from kyanoscript.core.kernel import backends
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import MOST_PASSES, Script
-from kyanoscript.files import log
-from kyanoscript.files.journal import find_lost
-from kyanoscript.files.opening import sha256
-from kyanoscript.files.places import folder
-from kyanoscript.files.remembered import Remembered
-from kyanoscript.files.scriptfile import MIMETYPE, read_script
-from kyanoscript.files.settings import Settings
+from kyanoscript.files.base import log
+from kyanoscript.files.base.opening import sha256
+from kyanoscript.files.base.places import folder
+from kyanoscript.files.kept.journal import find_lost
+from kyanoscript.files.kept.remembered import Remembered
+from kyanoscript.files.kept.scriptfile import MIMETYPE, read_script
+from kyanoscript.files.prints.settings import Settings
 from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.shell import Shell
 from kyanoscript.ui.app.window import Window
@@ -541,7 +541,7 @@ def test_about_tells_versions_licences_and_the_log(bench: Bench):
 def test_work_in_the_journal_is_no_older_than_ten_seconds_while_a_print_is_written(bench: Bench, monkeypatch):
     """The export is made to last; the journal goes on being written."""
     gate = threading.Event()
-    monkeypatch.setattr("kyanoscript.files.printing.export", lambda *_a, **_k: gate.wait(30) and (1, 1))
+    monkeypatch.setattr("kyanoscript.files.prints.printing.export", lambda *_a, **_k: gate.wait(30) and (1, 1))
     bench.window.printing.export(folder() / "x.tif", Settings())
     bench.window.bench.passes.add("levels")
     bench.qtbot.waitUntil(lambda: bool(list((folder() / "journal").glob("*.json"))))

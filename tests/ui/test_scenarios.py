@@ -14,8 +14,8 @@ from PySide6.QtTest import QTest
 
 from kyanoscript import cli, demo
 from kyanoscript.core.script import Script, to_json
-from kyanoscript.files.scriptfile import read_script
-from kyanoscript.files.settings import Settings
+from kyanoscript.files.kept.scriptfile import read_script
+from kyanoscript.files.prints.settings import Settings
 from kyanoscript.ui.document.desk import PHOTO
 from tests.ui.conftest import Bench
 
@@ -457,7 +457,7 @@ def test_an_export_that_cannot_be_is_said(bench: Bench, photo, tmp_path):
 
 
 def test_export_can_be_stopped(bench: Bench, tmp_path, monkeypatch):
-    from kyanoscript.files import export as exporting
+    from kyanoscript.files.prints import export as exporting
 
     monkeypatch.setattr(exporting, "_BAND", 1)
     job = bench.window.printing.export(tmp_path / "a.tif", Settings())

@@ -11,8 +11,10 @@ from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.script import dumps, loads
 from kyanoscript.core.script.dials import Dial
-from kyanoscript.files import benchprinter, proofs, sheetfile
-from kyanoscript.files.proofs import BENCH
+from kyanoscript.files.colour import proofs
+from kyanoscript.files.colour.proofs import BENCH
+from kyanoscript.files.kept import sheetfile
+from kyanoscript.files.standins import benchprinter
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.service import display
 from tests.ui.conftest import Bench

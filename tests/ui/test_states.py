@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QLabel
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, loads
-from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.kept.scriptfile import read_script
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.service import display
 from kyanoscript.ui.states.descent import Node, laid_out

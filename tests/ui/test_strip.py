@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script.dials import Dial
-from kyanoscript.files.strips import Laid, part, write_strip
+from kyanoscript.files.prints.strips import Laid, part, write_strip
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.service import display
 from tests.ui.conftest import Bench

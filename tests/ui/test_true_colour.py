@@ -17,9 +17,9 @@ from kyanoscript.core import colour
 from kyanoscript.core.colour import BT2020, DISPLAY_P3, OPRGB, SPACES, SRGB
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.picture.table import grid
-from kyanoscript.files import monitors, profiles
-from kyanoscript.files.monitors import MonitorProfile, from_colord
-from kyanoscript.files.photo import open_photo
+from kyanoscript.files.colour import monitors, profiles
+from kyanoscript.files.colour.monitors import MonitorProfile, from_colord
+from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.ui.commands.monitor import FOUND, MonitorDialog
 from kyanoscript.ui.commands.monitor import SRGB as AS_SRGB
 from kyanoscript.ui.document.desk import PHOTO
@@ -330,7 +330,7 @@ def test_another_page_is_chosen_on_the_slip(bench, tmp_path):
 
 
 def test_a_print_of_a_wide_photograph_is_exported_as_it_is(bench, tmp_path):
-    from kyanoscript.files.settings import Settings
+    from kyanoscript.files.prints.settings import Settings
 
     bench.window.opening.open(flower(tmp_path, OPRGB))
     bench.settle()

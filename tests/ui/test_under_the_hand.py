@@ -15,9 +15,9 @@ from kyanoscript import demo
 from kyanoscript.core import machine
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
-from kyanoscript.files import glimpses
-from kyanoscript.files.remembered import Remembered
-from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.kept import glimpses
+from kyanoscript.files.kept.remembered import Remembered
+from kyanoscript.files.kept.scriptfile import read_script
 from kyanoscript.ui.app import start
 from kyanoscript.ui.app.shell import Shell
 from kyanoscript.ui.app.window import Window

@@ -17,7 +17,7 @@ from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import GivenUp, breathe, while_wanted
-from kyanoscript.files.proofs import proof_of
+from kyanoscript.files.colour.proofs import proof_of
 from kyanoscript.ui.service.papers import DotsOf, OnFilm, OnPaper, TonesOf
 from kyanoscript.ui.service.requests import PROOFS, Cut, Feel, FindWhite, LookOver, Point, Prove, proofs
 from kyanoscript.ui.service.results import Wanted

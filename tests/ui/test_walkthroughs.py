@@ -10,8 +10,8 @@ from PySide6.QtGui import QGuiApplication, QKeySequence
 from PySide6.QtTest import QTest
 
 from kyanoscript import cli
-from kyanoscript.files.scriptfile import read_script
-from kyanoscript.files.settings import Settings
+from kyanoscript.files.kept.scriptfile import read_script
+from kyanoscript.files.prints.settings import Settings
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.commands.list import COMMANDS
 from kyanoscript.ui.commands.view import Held

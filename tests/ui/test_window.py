@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QWidget
 
 from kyanoscript import demo
 from kyanoscript.core.passes import load_all
-from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.kept.scriptfile import read_script
 from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.commands import list as commands
@@ -291,7 +291,7 @@ def test_the_page_of_keys_lists_every_key(bench: Bench):
 
 
 def test_export_dialog_says_how_large_the_print_will_be(bench: Bench, tmp_path):
-    from kyanoscript.files.settings import Settings
+    from kyanoscript.files.prints.settings import Settings
 
     dialog = ExportDialog(bench.window, tmp_path / "a.tif", (2400, 1600), Settings())
     assert "2400 × 1600 pixels, 203 × 135 mm" in dialog.said.text()

@@ -5,7 +5,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QApplication, QLabel, QLineEdit
 
-from kyanoscript.files import log
+from kyanoscript.files.base import log
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.sheet.page import PAGES
 from kyanoscript.ui.sheet.process.typing import Typing

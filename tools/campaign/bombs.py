@@ -84,15 +84,15 @@ def prepare() -> None:
     import OpenEXR  # noqa: F401
     import simplejpeg  # noqa: F401
 
-    from kyanoscript.files import lab, others, photo, profiles, tiff  # noqa: F401
+    from kyanoscript.files.photos import lab, others, photo, tiff  # noqa: F401
 
     Image.init()
 
 
 def work(_: None, task: tuple[Path, int]) -> tuple[str, Any]:
     """One picture opened with so much address space."""
-    from kyanoscript.files.errors import FileError
-    from kyanoscript.files.photo import open_photo
+    from kyanoscript.files.base.errors import FileError
+    from kyanoscript.files.photos.photo import open_photo
 
     path, megabytes = task
     size = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()

@@ -37,8 +37,8 @@ from shiboken6 import isValid  # noqa: E402
 from kyanoscript import demo  # noqa: E402
 from kyanoscript.core import passes  # noqa: E402
 from kyanoscript.core.script import dumps  # noqa: E402
-from kyanoscript.files import log  # noqa: E402
-from kyanoscript.files.settings import Settings  # noqa: E402
+from kyanoscript.files.base import log  # noqa: E402
+from kyanoscript.files.prints.settings import Settings  # noqa: E402
 from kyanoscript.ui.app.picture import settle  # noqa: E402
 from kyanoscript.ui.app.window import Window  # noqa: E402
 from kyanoscript.ui.commands.list import COMMANDS, QUIT, REDO, UNDO  # noqa: E402

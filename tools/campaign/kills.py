@@ -28,7 +28,7 @@ import sys, time
 from pathlib import Path
 from PySide6.QtWidgets import QApplication
 from PySide6.QtCore import QTimer
-from kyanoscript.files.settings import Settings
+from kyanoscript.files.prints.settings import Settings
 from kyanoscript.ui.app.picture import settle
 from kyanoscript.ui.app.window import Window
 from kyanoscript.ui.widgets import theme
@@ -69,7 +69,7 @@ def incomplete(path: Path) -> str:
                     return "a damaged entry"
                 json.loads(archive.read("script.json"))
         else:
-            from kyanoscript.files.photo import open_photo
+            from kyanoscript.files.photos.photo import open_photo
 
             open_photo(path)
     except Exception as wrong:
@@ -118,7 +118,7 @@ def cli(count: int, seed: int) -> Report:
 def window(count: int, seed: int, mode: str) -> Report:
     """A window killed in the middle of ``mode``: window (saves and exports), journal, or exporting (long ones)."""
     from kyanoscript import demo
-    from kyanoscript.files.journal import find_lost
+    from kyanoscript.files.kept.journal import find_lost
 
     report, r, here = Report(f"kills of the window, {mode}"), random.Random(seed), room()
     photo = demo.photo("ferry-landing")

@@ -59,10 +59,10 @@ def corpus(here: Path) -> dict[str, bytes]:
 
     from kyanoscript import demo
     from kyanoscript.core.paper.page import Sheet
-    from kyanoscript.files import cgats, processfile, sheetfile
-    from kyanoscript.files.benchprinter import profile as bench_profile
-    from kyanoscript.files.recipes import bundled, written
-    from kyanoscript.files.remembered import Remembered
+    from kyanoscript.files.kept import cgats, processfile, sheetfile
+    from kyanoscript.files.kept.recipes import bundled, written
+    from kyanoscript.files.kept.remembered import Remembered
+    from kyanoscript.files.standins.benchprinter import profile as bench_profile
 
     made: dict[str, bytes] = {
         "bench.icc": bench_profile().read_bytes(),
@@ -84,13 +84,13 @@ def corpus(here: Path) -> dict[str, bytes]:
 
 def _use_profile(path: Path) -> None:
     from kyanoscript.core.colour import SRGB
-    from kyanoscript.files import proofs
+    from kyanoscript.files.colour import proofs
 
     proofs.table(proofs.Proof(proofs.read_profile(path), (0, 0, 0), 2.0), SRGB)
 
 
 def _use_process(path: Path) -> None:
-    from kyanoscript.files import processfile
+    from kyanoscript.files.kept import processfile
     from kyanoscript.ui.sheet.process.worked import work_out
 
     work_out(processfile.read_process(path))
@@ -98,7 +98,7 @@ def _use_process(path: Path) -> None:
 
 def _use_sheet(path: Path) -> None:
     from kyanoscript.core.paper.layout import laid, remarks
-    from kyanoscript.files.sheetfile import read_sheet
+    from kyanoscript.files.kept.sheetfile import read_sheet
 
     _, sheet = read_sheet(path)
     laid(sheet, 1.5)
@@ -109,7 +109,7 @@ def _use_recipe(path: Path) -> None:
     from kyanoscript.core.picture import ArraySource, Rect
     from kyanoscript.core.render.renderer import Renderer
     from kyanoscript.core.script import Script
-    from kyanoscript.files.recipes import read_recipe
+    from kyanoscript.files.kept.recipes import read_recipe
 
     found = read_recipe(path)
     if len(found.script.passes) < 40:
@@ -121,13 +121,14 @@ def _use_recipe(path: Path) -> None:
 
 
 def _use_readings(path: Path) -> None:
-    from kyanoscript.files.cgats import read_readings
+    from kyanoscript.files.kept.cgats import read_readings
 
     read_readings(path)
 
 
 def _use_remembered(path: Path) -> None:
-    from kyanoscript.files import places, remembered
+    from kyanoscript.files.base import places
+    from kyanoscript.files.kept import remembered
 
     (places.folder()).mkdir(parents=True, exist_ok=True)
     (places.folder() / "remembered.json").write_bytes(path.read_bytes())
@@ -152,7 +153,7 @@ def prepare() -> None:
 
 def work(_: None, path: Path) -> tuple[str, Any]:
     """One file read and used."""
-    from kyanoscript.files.errors import FileError
+    from kyanoscript.files.base.errors import FileError
 
     try:
         USES[path.suffix](path)

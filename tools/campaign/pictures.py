@@ -205,9 +205,9 @@ def work(_: None, task: tuple[Path, bool]) -> tuple[str, Any]:
     from kyanoscript.core.picture import Rect
     from kyanoscript.core.render.renderer import Renderer
     from kyanoscript.core.script import from_json
-    from kyanoscript.files.errors import FileError
-    from kyanoscript.files.photo import open_photo
-    from kyanoscript.files.pictures import open_cutout
+    from kyanoscript.files.base.errors import FileError
+    from kyanoscript.files.photos.photo import open_photo
+    from kyanoscript.files.photos.pictures import open_cutout
 
     path, as_plate = task
     script = from_json({"kyanoscript": 1, "passes": [{"pass": "gray-weights"}, {"pass": "soften", "radius": 9}]})

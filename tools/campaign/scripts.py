@@ -175,10 +175,10 @@ def prepare() -> None:
 def work(_: None, path: Path) -> tuple[str, str]:
     """What `check` does; then what the window would do with an accepted one: settle, compare, write and read again."""
     from kyanoscript.core.script import dumps, loads
-    from kyanoscript.files.errors import FileError
-    from kyanoscript.files.pictures import Pictures
-    from kyanoscript.files.scriptfile import read_script
-    from kyanoscript.files.trust import outside
+    from kyanoscript.files.base.errors import FileError
+    from kyanoscript.files.kept.scriptfile import read_script
+    from kyanoscript.files.kept.trust import outside
+    from kyanoscript.files.photos.pictures import Pictures
 
     try:
         found = read_script(path)

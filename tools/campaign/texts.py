@@ -55,11 +55,11 @@ def prepare() -> None:
 def work(_: None, task: tuple[Path, Path]) -> tuple[str, Any]:
     """One photograph rendered into a file, and what is said of it."""
     from kyanoscript.core.script import Script
-    from kyanoscript.files.errors import FileError
-    from kyanoscript.files.photo import open_photo
-    from kyanoscript.files.pictures import Pictures
-    from kyanoscript.files.printing import Print, write_print
-    from kyanoscript.files.settings import Settings
+    from kyanoscript.files.base.errors import FileError
+    from kyanoscript.files.photos.photo import open_photo
+    from kyanoscript.files.photos.pictures import Pictures
+    from kyanoscript.files.prints.printing import Print, write_print
+    from kyanoscript.files.prints.settings import Settings
 
     path, out = task
     out.unlink(missing_ok=True)

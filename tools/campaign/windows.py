@@ -21,9 +21,9 @@ def run() -> Report:
     from PySide6.QtWidgets import QApplication, QMessageBox
 
     from kyanoscript import demo
-    from kyanoscript.files.journal import find_lost
-    from kyanoscript.files.scriptfile import read_script
-    from kyanoscript.files.settings import Settings
+    from kyanoscript.files.kept.journal import find_lost
+    from kyanoscript.files.kept.scriptfile import read_script
+    from kyanoscript.files.prints.settings import Settings
     from kyanoscript.ui.app.picture import settle
     from kyanoscript.ui.app.window import Window
     from kyanoscript.ui.widgets import theme

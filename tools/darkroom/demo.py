@@ -16,12 +16,12 @@ from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.process.taken import strip_of, taken
 from kyanoscript.core.script import loads
-from kyanoscript.files.darkroom import practised
-from kyanoscript.files.negatives import Negative, write_negatives
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.plates import plates_on, write_plates
-from kyanoscript.files.processfile import SUFFIX, read_process, write_process
+from kyanoscript.files.kept.processfile import SUFFIX, read_process, write_process
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints.negatives import Negative, write_negatives
+from kyanoscript.files.prints.plates import plates_on, write_plates
+from kyanoscript.files.standins.darkroom import practised
 
 HERE = Path(demo.__file__).parent
 PROCESSES = (

@@ -25,9 +25,9 @@ from PIL import Image
 from kyanoscript import demo
 from kyanoscript.core.kernel import build, library, mark
 from kyanoscript.core.script import State
-from kyanoscript.files import log
-from kyanoscript.files.opening import sha256
-from kyanoscript.files.scriptfile import PhotoRef, read_script, write_script
+from kyanoscript.files.base import log
+from kyanoscript.files.base.opening import sha256
+from kyanoscript.files.kept.scriptfile import PhotoRef, read_script, write_script
 
 PLACE = "/site-packages/"
 

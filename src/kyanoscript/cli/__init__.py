@@ -126,8 +126,8 @@ _STARVED = "there is not enough memory for this. Close other programs, or use --
 def _said(error: BaseException) -> int:
     """What went wrong, in one line."""
     from kyanoscript.core.script import ScriptError
-    from kyanoscript.files import log
-    from kyanoscript.files.errors import FileError, lacks_memory, plain
+    from kyanoscript.files.base import log
+    from kyanoscript.files.base.errors import FileError, lacks_memory, plain
 
     if isinstance(error, FileError | ScriptError):
         return complain(str(error))
@@ -145,7 +145,7 @@ def _said(error: BaseException) -> int:
 
 def _abandon() -> None:
     """Stopped by a signal: the half-written file goes, and the thread is not waited for."""
-    from kyanoscript.files import replace
+    from kyanoscript.files.base import replace
 
     replace.abandon()
     leave_nothing()

@@ -16,11 +16,11 @@ from kyanoscript.core import passes as known_passes
 from kyanoscript.core.passes.base import COMMON
 from kyanoscript.core.quoting import quoted
 from kyanoscript.core.script import Script, differ, nearest, numeral, same_print, to_json
-from kyanoscript.files.cookbook import Cookbook
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.recipes import Recipe, find
-from kyanoscript.files.scriptfile import read_script, state_named
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept.cookbook import Cookbook
+from kyanoscript.files.kept.recipes import Recipe, find
+from kyanoscript.files.kept.scriptfile import read_script, state_named
+from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.terminal import OK, WRONG, complain, spooled
 
 

@@ -8,9 +8,9 @@ from dataclasses import replace
 
 from kyanoscript.cli.sheets import asked_on_paper, sheet_with
 from kyanoscript.core.paper.layout import remarks
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.plates import left_out, plates_of, plates_on, write_plates
-from kyanoscript.files.sheets import shape_of
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.prints.plates import left_out, plates_of, plates_on, write_plates
+from kyanoscript.files.prints.sheets import shape_of
 from kyanoscript.terminal import DASH, OK, complain, spooled
 
 _HOW = ("trap", "screen", "ruling", "grain", "device", "gain")  # values of the sheet that have an option

@@ -20,10 +20,12 @@ from kyanoscript.core.process.response import summed
 from kyanoscript.core.process.taken import proved, strip_of, taken
 from kyanoscript.core.quoting import cut
 from kyanoscript.core.script import ScriptError
-from kyanoscript.files import cgats, chartfiles, darkroom, processfile
-from kyanoscript.files.negatives import Negative, shape_and_remarks, write_negatives
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.sheets import shape_of
+from kyanoscript.files.kept import cgats, processfile
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.prints import chartfiles
+from kyanoscript.files.prints.negatives import Negative, shape_and_remarks, write_negatives
+from kyanoscript.files.prints.sheets import shape_of
+from kyanoscript.files.standins import darkroom
 from kyanoscript.terminal import DASH, OK, complain, spooled
 
 

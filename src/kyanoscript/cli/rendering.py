@@ -14,14 +14,14 @@ from typing import TYPE_CHECKING, Any
 from kyanoscript.cli.listing import cookbook
 from kyanoscript.core.colour import zone
 from kyanoscript.core.script import Script, with_value
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.photo import Photo, open_photo
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.printing import Print, write_print
-from kyanoscript.files.recipes import find
-from kyanoscript.files.scriptfile import SUFFIX, read_script, state_named
-from kyanoscript.files.settings import BITS, NAMES, Settings, kind_of
-from kyanoscript.files.trust import outside
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept.recipes import find
+from kyanoscript.files.kept.scriptfile import SUFFIX, read_script, state_named
+from kyanoscript.files.kept.trust import outside
+from kyanoscript.files.photos.photo import Photo, open_photo
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints.printing import Print, write_print
+from kyanoscript.files.prints.settings import BITS, NAMES, Settings, kind_of
 from kyanoscript.terminal import DASH, OK, complain, folder_of_its_own, is_stream, spooled
 
 if TYPE_CHECKING:

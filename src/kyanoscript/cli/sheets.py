@@ -14,10 +14,10 @@ from kyanoscript.core.paper.sizes import name_of
 from kyanoscript.core.quoting import quoted
 from kyanoscript.core.script import Script, ScriptError
 from kyanoscript.core.script.complaint import nearest, read
-from kyanoscript.files import benchprinter
-from kyanoscript.files.photo import open_photo
-from kyanoscript.files.sheetfile import read_sheet
-from kyanoscript.files.sheets import Out, shape_of, write_sheet
+from kyanoscript.files.kept.sheetfile import read_sheet
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.prints.sheets import Out, shape_of, write_sheet
+from kyanoscript.files.standins import benchprinter
 from kyanoscript.terminal import DASH, OK, complain, spooled
 
 

@@ -8,10 +8,10 @@ import json
 from kyanoscript.cli.rendering import asked_of
 from kyanoscript.cli.sheets import sheet_with
 from kyanoscript.core.script.dials import FIELD, Dial, bands, dial_named, span, told
-from kyanoscript.files.photo import Photo, open_photo
-from kyanoscript.files.settings import Settings
-from kyanoscript.files.sheets import Out, write_sheet
-from kyanoscript.files.strips import Laid, write_strip
+from kyanoscript.files.photos.photo import Photo, open_photo
+from kyanoscript.files.prints.settings import Settings
+from kyanoscript.files.prints.sheets import Out, write_sheet
+from kyanoscript.files.prints.strips import Laid, write_strip
 from kyanoscript.terminal import DASH, OK, complain, spooled
 
 

@@ -16,8 +16,8 @@ from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.wanted import AIMS
 from kyanoscript.core.quoting import cut
-from kyanoscript.files.profiles import INTENTS
-from kyanoscript.files.settings import CARRIED, COMPRESSIONS, SPACES
+from kyanoscript.files.colour.profiles import INTENTS
+from kyanoscript.files.prints.settings import CARRIED, COMPRESSIONS, SPACES
 
 COMMANDS = (
     "render", "sheet", "plates", "wedge", "read", "negative", "darkroom", "strip", "trace", "info", "look", "states",

@@ -1,4 +1,4 @@
-"""Keeps a small picture of the print on the easel, for the next start (see `kyanoscript.files.glimpses`)."""
+"""Keeps a small picture of the print on the easel, for the next start (see `kyanoscript.files.kept.glimpses`)."""
 
 from __future__ import annotations
 
@@ -9,8 +9,8 @@ from PySide6.QtGui import QImage
 
 from kyanoscript import demo
 from kyanoscript.core.script import Script
-from kyanoscript.files import glimpses
-from kyanoscript.files.scriptfile import read_script
+from kyanoscript.files.kept import glimpses
+from kyanoscript.files.kept.scriptfile import read_script
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.service.views import Look
 

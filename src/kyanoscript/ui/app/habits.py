@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, QStandardPaths
 from PySide6.QtWidgets import QMenu
 
 from kyanoscript import demo
-from kyanoscript.files.remembered import Remembered, remember
+from kyanoscript.files.kept.remembered import Remembered, remember
 from kyanoscript.ui.bench.slip.slip import Slip
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.looking import Looking

@@ -11,7 +11,7 @@ from PySide6.QtCore import QRectF, QTimer
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication
 
-from kyanoscript.files import log
+from kyanoscript.files.base import log
 from kyanoscript.terminal import FAULT, OK, complain
 from kyanoscript.ui.app.window import Window
 

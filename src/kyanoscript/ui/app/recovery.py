@@ -7,9 +7,9 @@ from datetime import datetime
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 
-from kyanoscript.files.journal import Lost
-from kyanoscript.files.large import open_for_screen
-from kyanoscript.files.photo import Photo
+from kyanoscript.files.kept.journal import Lost
+from kyanoscript.files.photos.large import open_for_screen
+from kyanoscript.files.photos.photo import Photo
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.opening import Opened, Opening
 from kyanoscript.ui.document.keeper import Keeper

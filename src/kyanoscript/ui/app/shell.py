@@ -6,7 +6,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QCloseEvent, QColor, QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QMainWindow, QWidget
 
-from kyanoscript.files.remembered import Remembered
+from kyanoscript.files.kept.remembered import Remembered
 from kyanoscript.ui.easel.glimpse import paint_glimpse
 from kyanoscript.ui.widgets import theme
 

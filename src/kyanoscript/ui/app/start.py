@@ -34,7 +34,7 @@ def run(words: Sequence[str]) -> int:
     from PySide6.QtGui import QImage
     from PySide6.QtWidgets import QApplication
 
-    from kyanoscript.files.remembered import Remembered, recall
+    from kyanoscript.files.kept.remembered import Remembered, recall
     from kyanoscript.ui.app.shell import Shell
     from kyanoscript.ui.widgets import theme
 
@@ -97,7 +97,7 @@ def _glimpse(opened: Path | None) -> Any:
     from PySide6.QtCore import QSize, Qt
     from PySide6.QtGui import QColorSpace, QImage, QImageReader
 
-    from kyanoscript.files import glimpses
+    from kyanoscript.files.kept import glimpses
 
     place = glimpses.place(opened) if opened is not None else None
     if opened is None or place is None:
@@ -211,7 +211,7 @@ class _Ending:
         self._bell.activated.connect(lambda *_: ours.recv(1))
 
     def _end(self, number: int, _frame: object) -> None:
-        from kyanoscript.files import replace
+        from kyanoscript.files.base import replace
 
         try:
             if self._window is not None:
@@ -223,7 +223,7 @@ class _Ending:
 
 def _faults_are_noted(say: Callable[..., None]) -> None:
     """What nobody foresaw goes to the log; the person is told that it did, in words."""
-    from kyanoscript.files import log
+    from kyanoscript.files.base import log
     from kyanoscript.ui.jobs.lanes import UNFORESEEN
 
     def noted(kind: type[BaseException], error: BaseException, _trace: TracebackType | None) -> None:

@@ -6,7 +6,7 @@ from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kyanoscript import demo
-from kyanoscript.files.remembered import Remembered
+from kyanoscript.files.kept.remembered import Remembered
 from kyanoscript.ui.app.glimpses import Glimpses
 from kyanoscript.ui.app.habits import Habits
 from kyanoscript.ui.app.leaving import leave, never_left_open

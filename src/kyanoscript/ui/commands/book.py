@@ -11,15 +11,15 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, mapped
-from kyanoscript.files.trust import outside
+from kyanoscript.files.kept.trust import outside
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Job
 from kyanoscript.ui.widgets.naming import Entry, Naming
 
 if TYPE_CHECKING:
-    from kyanoscript.files.cookbook import Contents, Cookbook
-    from kyanoscript.files.recipes import Recipe
+    from kyanoscript.files.kept.cookbook import Contents, Cookbook
+    from kyanoscript.files.kept.recipes import Recipe
 
 _GROUP = "own"  # unless another is named
 
@@ -52,7 +52,7 @@ class Book(QObject):
 
     def keep(self, beside: QWidget) -> None:
         """Keep the chosen passes as a recipe; the whole run, if none is chosen."""
-        from kyanoscript.files.recipes import Recipe  # not needed for a first look
+        from kyanoscript.files.kept.recipes import Recipe  # not needed for a first look
 
         desk = self.context.desk
         chosen, run = desk.chosen, desk.run
@@ -100,7 +100,7 @@ class Book(QObject):
 
     def bring_in(self, path: Path) -> Job:
         """Copy a recipe's file among one's own."""
-        from kyanoscript.files.recipes import read_recipe
+        from kyanoscript.files.kept.recipes import read_recipe
 
         self.context.folders.files = path.resolve().parent
         job = self.context.jobs.run(lambda _: outside(path, read_recipe(path).script))
@@ -147,7 +147,7 @@ class Book(QObject):
         """Do something to the recipe folder, then read it."""
 
         def work(_: Job) -> tuple[Contents, tuple[str, str]]:
-            from kyanoscript.files.cookbook import Cookbook
+            from kyanoscript.files.kept.cookbook import Cookbook
 
             if self._book is None:
                 self._book = Cookbook()

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from kyanoscript.files.settings import PPI, Settings
+from kyanoscript.files.prints.settings import PPI, Settings
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import tip
 

@@ -17,8 +17,8 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )  # fmt: skip
 
-from kyanoscript.files import monitors
-from kyanoscript.files.monitors import MonitorProfile
+from kyanoscript.files.colour import monitors
+from kyanoscript.files.colour.monitors import MonitorProfile
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers

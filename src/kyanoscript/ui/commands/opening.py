@@ -11,13 +11,13 @@ from PySide6.QtWidgets import QFileDialog
 
 from kyanoscript import demo
 from kyanoscript.core.script import Script
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.large import keep, open_for_screen
-from kyanoscript.files.opening import PICTURES
-from kyanoscript.files.photo import Photo, open_photo, open_preview
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.scriptfile import SUFFIX, read_script
-from kyanoscript.files.trust import allow, outside
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.base.opening import PICTURES
+from kyanoscript.files.kept.scriptfile import SUFFIX, read_script
+from kyanoscript.files.kept.trust import allow, outside
+from kyanoscript.files.photos.large import keep, open_for_screen
+from kyanoscript.files.photos.photo import Photo, open_photo, open_preview
+from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context

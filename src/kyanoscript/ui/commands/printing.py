@@ -8,7 +8,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject
 
-from kyanoscript.files.settings import Settings
+from kyanoscript.files.prints.settings import Settings
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
@@ -49,7 +49,7 @@ class Printing(QObject):
 
     def export(self, path: Path, settings: Settings) -> Job | None:
         """Write the print into a file."""
-        from kyanoscript.files.printing import Print, Written, write_print
+        from kyanoscript.files.prints.printing import Print, Written, write_print
 
         desk = self.context.desk
         photo, script, pictures = desk.photo, desk.script, desk.pictures

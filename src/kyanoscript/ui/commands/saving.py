@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QFileDialog
 
 from kyanoscript import demo
 from kyanoscript.core.script import Script
-from kyanoscript.files.errors import ChangedOnDisk, FileError
-from kyanoscript.files.opening import sha256
-from kyanoscript.files.photo import Photo
-from kyanoscript.files.scriptfile import SUFFIX, PhotoRef, write_script
-from kyanoscript.files.trust import allow
+from kyanoscript.files.base.errors import ChangedOnDisk, FileError
+from kyanoscript.files.base.opening import sha256
+from kyanoscript.files.kept.scriptfile import SUFFIX, PhotoRef, write_script
+from kyanoscript.files.kept.trust import allow
+from kyanoscript.files.photos.photo import Photo
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context

@@ -21,8 +21,8 @@ from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import MOST_PASSES, Script, first_change
 from kyanoscript.core.stencil.shapes import Stencil
-from kyanoscript.files.photo import Photo
-from kyanoscript.files.pictures import Pictures
+from kyanoscript.files.photos.photo import Photo
+from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.ui.document.history import Entry, History, Place
 from kyanoscript.ui.document.kept import Kept
 

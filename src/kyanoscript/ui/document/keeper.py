@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from kyanoscript.files.journal import Journal, find_lost
+from kyanoscript.files.kept.journal import Journal, find_lost
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.jobs.lanes import Job, Jobs
 

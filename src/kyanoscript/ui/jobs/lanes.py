@@ -16,8 +16,8 @@ from typing import Any
 from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
 
 from kyanoscript.core import ending
-from kyanoscript.files import log
-from kyanoscript.files.errors import Cancelled, FileError
+from kyanoscript.files.base import log
+from kyanoscript.files.base.errors import Cancelled, FileError
 
 UNFORESEEN = "Something went wrong that should not; your work is as it was. What it was stands in the log (Help, About)"
 

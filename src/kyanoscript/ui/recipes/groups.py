@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from kyanoscript.files.cookbook import Contents
+from kyanoscript.files.kept.cookbook import Contents
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import tip
 

@@ -8,7 +8,7 @@ from PySide6.QtCore import Signal, SignalInstance
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from kyanoscript.core.params import Number
-from kyanoscript.files.recipes import Recipe
+from kyanoscript.files.kept.recipes import Recipe
 from kyanoscript.ui.recipes.strength import STRENGTH
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage

@@ -12,8 +12,8 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QScrollArea
 
 from kyanoscript.core.script import Script
-from kyanoscript.files.cookbook import Contents
-from kyanoscript.files.recipes import Recipe
+from kyanoscript.files.kept.cookbook import Contents
+from kyanoscript.files.kept.recipes import Recipe
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.easel import Easel
 from kyanoscript.ui.recipes.groups import ALL, Groups

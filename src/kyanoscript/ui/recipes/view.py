@@ -19,7 +19,7 @@ from kyanoscript.ui.recipes.strength import STRENGTH
 from kyanoscript.ui.service.results import Wanted
 
 if TYPE_CHECKING:
-    from kyanoscript.files.recipes import Recipe
+    from kyanoscript.files.kept.recipes import Recipe
     from kyanoscript.ui.recipes.trials import Trials
 
 

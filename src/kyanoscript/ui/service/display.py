@@ -18,9 +18,9 @@ from PySide6.QtGui import QColor, QImage
 from kyanoscript.core.colour import SRGB, Space, parse_hex
 from kyanoscript.core.picture import Planes, Rect, to_screen
 from kyanoscript.core.picture.table import SIDE, Table, grid, packed, through, to_screen_by
-from kyanoscript.files import profiles, proofs
-from kyanoscript.files.profiles import INTENTS
-from kyanoscript.files.proofs import Proof
+from kyanoscript.files.colour import profiles, proofs
+from kyanoscript.files.colour.profiles import INTENTS
+from kyanoscript.files.colour.proofs import Proof
 
 Pixels = NDArray[np.uint8]  # (h, w, 4): blue, green, red, 255
 _RELATIVE = INTENTS["relative"]

@@ -15,8 +15,9 @@ from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.script import Script
-from kyanoscript.files import negatives, plates, proofs, strips
-from kyanoscript.files.proofs import Proof
+from kyanoscript.files.colour import proofs
+from kyanoscript.files.colour.proofs import Proof
+from kyanoscript.files.prints import negatives, plates, strips
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.site import Base, Site
 from kyanoscript.ui.service.walls import Hang, Hung

@@ -20,8 +20,8 @@ from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.prepare import prepare
 from kyanoscript.core.watching import GivenUp, unwatched, while_wanted
-from kyanoscript.files import log
-from kyanoscript.files.errors import FileError
+from kyanoscript.files.base import log
+from kyanoscript.files.base.errors import FileError
 from kyanoscript.ui.service.queue import Asked, Fits, Queue
 from kyanoscript.ui.service.requests import PROOFS, SURVEY
 from kyanoscript.ui.service.site import Memory, Site

@@ -14,7 +14,7 @@ from kyanoscript.core import colour
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import TILE, Renderer
 from kyanoscript.core.script import Script
-from kyanoscript.files import log
+from kyanoscript.files.base import log
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.site import Base, Site
 

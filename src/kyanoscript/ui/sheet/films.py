@@ -14,9 +14,9 @@ from kyanoscript.core.passes.toning.inks import Inks
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.script import Script
-from kyanoscript.files.negatives import beyond_rim, check_size, film_sheet
-from kyanoscript.files.plates import apart_of, left_out, pass_of, plates_of, plates_on
-from kyanoscript.files.strips import Laid as Strip
+from kyanoscript.files.prints.negatives import beyond_rim, check_size, film_sheet
+from kyanoscript.files.prints.plates import apart_of, left_out, pass_of, plates_of, plates_on
+from kyanoscript.files.prints.strips import Laid as Strip
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display

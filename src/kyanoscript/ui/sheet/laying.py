@@ -19,9 +19,10 @@ from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sizes import name_of
 from kyanoscript.core.picture import Rect
-from kyanoscript.files import proofs, sheetfile
-from kyanoscript.files.proofs import Proof
-from kyanoscript.files.strips import Laid as Strip
+from kyanoscript.files.colour import proofs
+from kyanoscript.files.colour.proofs import Proof
+from kyanoscript.files.kept import sheetfile
+from kyanoscript.files.prints.strips import Laid as Strip
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display

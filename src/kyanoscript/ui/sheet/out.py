@@ -16,15 +16,15 @@ from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.baths import Bath
 from kyanoscript.core.process.process import Process
-from kyanoscript.files import benchprinter, darkroom
-from kyanoscript.files.errors import Cancelled, FileError
-from kyanoscript.files.negatives import Negative, write_negatives
-from kyanoscript.files.plates import plates_on, write_plates
-from kyanoscript.files.proofs import profile_path
-from kyanoscript.files.settings import Settings
-from kyanoscript.files.sheets import Out, leaf_of, write_sheet
-from kyanoscript.files.strips import Laid as Strip
-from kyanoscript.files.target import target_of
+from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.files.colour.proofs import profile_path
+from kyanoscript.files.prints.negatives import Negative, write_negatives
+from kyanoscript.files.prints.plates import plates_on, write_plates
+from kyanoscript.files.prints.settings import Settings
+from kyanoscript.files.prints.sheets import Out, leaf_of, write_sheet
+from kyanoscript.files.prints.strips import Laid as Strip
+from kyanoscript.files.prints.target import target_of
+from kyanoscript.files.standins import benchprinter, darkroom
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.jobs.lanes import Job

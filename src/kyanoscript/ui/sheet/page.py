@@ -13,7 +13,7 @@ from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
 from kyanoscript.core.params import Number
-from kyanoscript.files.proofs import BENCH
+from kyanoscript.files.colour.proofs import BENCH
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.sheet.furnished import SheetFurniture
 from kyanoscript.ui.sheet.inkpages import Known, negative, plates

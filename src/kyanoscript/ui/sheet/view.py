@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QWidget
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.process import AS_IT_IS, Process
-from kyanoscript.files.proofs import Proof, proof_of
-from kyanoscript.files.strips import Laid as Strip
+from kyanoscript.files.colour.proofs import Proof, proof_of
+from kyanoscript.files.prints.strips import Laid as Strip
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing

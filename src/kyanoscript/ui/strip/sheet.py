@@ -20,7 +20,7 @@ from PySide6.QtWidgets import QApplication
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script, first_change
-from kyanoscript.files.strips import part
+from kyanoscript.files.prints.strips import part
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.prints import WHEEL, Prints
 from kyanoscript.ui.easel.sight import Sight, laid

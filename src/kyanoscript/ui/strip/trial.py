@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QFileDialog, QFrame, QScrollArea, QVBoxLayout, QWi
 
 from kyanoscript.core.script import Script
 from kyanoscript.core.script.dials import Dial, dials, narrowed
-from kyanoscript.files.pictures import Pictures
-from kyanoscript.files.strips import Laid, write_strip
+from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints.strips import Laid, write_strip
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Job
 from kyanoscript.ui.service import display

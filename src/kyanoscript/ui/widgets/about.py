@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, qVersion
 from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QPlainTextEdit, QVBoxLayout, QWidget
 
 from kyanoscript import __version__
-from kyanoscript.files import log
+from kyanoscript.files.base import log
 from kyanoscript.ui.widgets import furniture, theme
 
 _BUILT_ON = (

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QL
 
 from kyanoscript.core.params import Declared, Number, Param
 from kyanoscript.core.params.kinds import Choice, Listed, Text
-from kyanoscript.files.opening import PICTURES
+from kyanoscript.files.base.opening import PICTURES
 from kyanoscript.ui.bench.slip.colour import ColourField
 from kyanoscript.ui.bench.slip.curve import CurveEditor
 from kyanoscript.ui.bench.slip.histogram import Histogram

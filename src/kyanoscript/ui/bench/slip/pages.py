@@ -15,7 +15,7 @@ from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.tints import TINTS, group_for
-from kyanoscript.files.photo import Photo
+from kyanoscript.files.photos.photo import Photo
 from kyanoscript.ui.bench.slip.fields import AskBox, Fields, shrinking
 from kyanoscript.ui.bench.slip.target import Page, Target
 from kyanoscript.ui.bench.slip.tints import Tints

@@ -19,9 +19,11 @@ from kyanoscript.core.process.chart import Chart, times, wedge
 from kyanoscript.core.process.process import Process, Reading
 from kyanoscript.core.process.reading import Scan
 from kyanoscript.core.process.taken import strip_of, taken
-from kyanoscript.files import cgats, chartfiles, darkroom, processfile
-from kyanoscript.files.errors import FileError
-from kyanoscript.files.photo import open_photo
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept import cgats, processfile
+from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.prints import chartfiles
+from kyanoscript.files.standins import darkroom
 from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
 from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.process.shelf import Shelf

@@ -14,7 +14,7 @@ from PySide6.QtCore import QObject, Signal
 
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.process import AS_IT_IS, Process
-from kyanoscript.files import processfile
+from kyanoscript.files.kept import processfile
 from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
 
 

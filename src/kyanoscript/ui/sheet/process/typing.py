@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
 
 from kyanoscript.core.process.process import Reading
-from kyanoscript.files import cgats
+from kyanoscript.files.kept import cgats
 from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
 from kyanoscript.ui.widgets import furniture, theme
 

@@ -15,8 +15,9 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.chart import Chart, inks, times, wedge
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.process.taken import strip_of
-from kyanoscript.files import cgats, chartfiles, processfile
-from kyanoscript.files.opening import PICTURES
+from kyanoscript.files.base.opening import PICTURES
+from kyanoscript.files.kept import cgats, processfile
+from kyanoscript.files.prints import chartfiles
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Job, Lane
 from kyanoscript.ui.service import display

@@ -1,0 +1,1 @@
+"""Pictures made from a picture, without a file: what lies on paper and film."""

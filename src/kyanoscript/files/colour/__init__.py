@@ -1,0 +1,1 @@
+"""Profiles: of photographs, monitors, and of printers for proofs."""

@@ -1,0 +1,1 @@
+"""Photographs in, and what their files say beside the pixels."""

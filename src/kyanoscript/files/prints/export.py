@@ -1,0 +1,149 @@
+"""Prints out: rendered in blocks ahead of the writer, in the space and bits asked for.
+
+What is written how stands in `settings`, what colours become in `target`, the formats in `writers`.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable, Collection
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core.paper.over import Printable
+from kyanoscript.core.picture import Rect
+from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.files.base.replace import replacing
+from kyanoscript.files.photos.notes import NOTHING, Notes
+from kyanoscript.files.prints.settings import NAMES, PPI, SIDES, Settings, kind_of
+from kyanoscript.files.prints.target import Target, target_of
+from kyanoscript.files.prints.writers import TILE, WRITERS, Blocks, Sheet
+
+_BAND = 80_000  # pixels of a strip where every pass looks at single pixels: about what a core's own cache holds
+_BLOCK = 400_000  # pixels rendered in one go where passes look around: their margins count less the larger it is
+_THUMBNAIL = 160  # pixels of the longer side (Exif 2.32: 160 × 120)
+
+
+def export(
+    renderer: Printable,
+    path: Path,
+    settings: Settings,
+    never: Collection[Path] = (),
+    progress: Callable[[float], None] = lambda _: None,
+    cancelled: Callable[[], bool] = lambda: False,
+    threads: int = 2,
+    notes: Notes = NOTHING,
+    own_ppi: float | None = None,
+    trim: Rect | None = None,
+) -> tuple[int, int]:
+    """Render the whole print into a file; returns its width and height in pixels.
+
+    Parameters
+    ----------
+    renderer : without a cache, so that nothing but the present band is held.
+    path : target; its ending chooses the format. Written beside it first, then renamed.
+    never : files that must not be written to: the photograph, and pictures that the print is made from.
+    progress : called with 0…1 from the calling thread.
+    cancelled : asked between bands; when true nothing is written.
+    notes : those of the photograph; the settings say which of them go along.
+    own_ppi : the photograph's resolution, which stays unless the settings say another.
+    trim : what is left when it is cut, in pixels; a PDF tells it.
+
+    Raises FileError, Cancelled, ValueError (settings).
+    """
+    settings.check()
+    kind = kind_of(path)
+    scale = scale_of(renderer, settings)
+    width, height = renderer.size(scale)
+    if max(width, height) > SIDES.get(kind, 1 << 30):
+        raise FileError(path, f"a {NAMES[kind]} cannot be {width} × {height} pixels", "Write a TIFF or PNG")
+    target = target_of(
+        settings,
+        settings.bits_of(kind),
+        renderer.space,
+        renderer.planes == 3,
+        kind == "jpeg-xl",
+        kind in ("tiff", "pdf"),
+    )
+    if kind == "jpeg-xl" and target.space is None:
+        raise FileError(path, "a JPEG XL cannot be written with the file of a profile",
+                        "Choose a space by its name, or write a TIFF")  # fmt: skip
+    high = TILE if settings.in_tiles and kind == "tiff" else _band_rows(renderer, width)
+    blocks = _blocks(renderer, scale, high, target, progress, cancelled, threads)
+    kept = notes.kept(settings.carried)
+    ppi = settings.ppi or own_ppi or PPI
+    thumbnail = _thumbnail(renderer, scale) if kept and kind not in ("tiff", "pdf") else None
+    sheet = Sheet(width, height, high, target, settings, ppi, kept, thumbnail, trim)
+    with replacing(path, never) as file:
+        WRITERS[kind](file, blocks, sheet)
+        if cancelled():
+            raise Cancelled
+    progress(1.0)
+    return width, height
+
+
+def _thumbnail(renderer: Printable, scale: float) -> NDArray[np.uint8]:
+    """The print, small, in sRGB."""
+    small = min(scale, _THUMBNAIL / max(renderer.size(1.0)))
+    place = Rect(0, 0, *renderer.size(small))
+    shown = target_of(Settings(bits=8, profile="srgb", dither=False), 8, renderer.space, True)
+    return np.asarray(shown.pixels(renderer.region(place, small), place), np.uint8)
+
+
+def scale_of(renderer: Printable, settings: Settings) -> float:
+    """The scale at which a print is written."""
+    if settings.longer_side is None:
+        return 1.0
+    return min(1.0, settings.longer_side / max(renderer.size(1.0)))
+
+
+def _blocks(
+    renderer: Printable,
+    scale: float,
+    high: int,
+    target: Target,
+    progress: Callable[[float], None],
+    cancelled: Callable[[], bool],
+    threads: int,
+) -> Blocks:
+    """The print as rows of blocks ``(rows, columns, channels)``; rendering runs ahead of writing."""
+    width, height = renderer.size(scale)
+    step = width
+    if renderer.looks_around and width * high > _BLOCK:
+        step = max(TILE, _BLOCK // high // TILE * TILE)
+    places = [
+        Rect(x, y, min(step, width - x), min(high, height - y))
+        for y in range(0, height, high)
+        for x in range(0, width, step)
+    ]
+
+    def block(place: Rect) -> NDArray[Any]:
+        if cancelled():
+            raise Cancelled
+        return target.pixels(renderer.region(place, scale), place)
+
+    with ThreadPoolExecutor(threads) as pool:
+        ahead: deque[Future[NDArray[Any]]] = deque()
+        coming = iter(places)
+        try:
+            for place in places:
+                while len(ahead) <= 2 * threads and (start := next(coming, None)) is not None:
+                    ahead.append(pool.submit(block, start))
+                yield place, ahead.popleft().result()
+                if cancelled():
+                    raise Cancelled
+                progress(min(1.0, (place.y + place.height * place.right / width) / height) * 0.99)
+        finally:
+            for future in ahead:
+                future.cancel()
+
+
+def _band_rows(renderer: Printable, width: int) -> int:
+    """Rows rendered and written in one go."""
+    if renderer.looks_around:
+        return max(TILE, min(1024, _BLOCK // width))
+    return max(8, min(TILE, _BAND // width))

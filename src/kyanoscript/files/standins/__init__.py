@@ -1,0 +1,1 @@
+"""Devices that ship with the program, in the place of real ones."""
