@@ -22,13 +22,15 @@ from kyanoscript.core.render.prepare import prepare
 from kyanoscript.core.script import loads
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.photos.pictures import Pictures
-from kyanoscript.files.prints.plates import plates_on, write_plates
+from kyanoscript.core.print.plates import making_of
+from kyanoscript.files.prints.out import Out, write
+from kyanoscript.files.prints.plates import InPlates
 prepare()
 photo = open_photo(Path(sys.argv[1]), hold=False)
 script = loads(Path(sys.argv[2]).read_text())
 sheet = Sheet(width=420, height=297, across=380, middle=True, screen="round", ruling=133, device=2400, marks=True)
 began = time.perf_counter()
-write_plates(plates_on(sheet, photo, script, Pictures(photo.path, None)), Path(sys.argv[3]))
+write(Out(photo, script, Pictures(photo.path, None), Path(sys.argv[3]), InPlates(making_of(sheet))))
 print(time.perf_counter() - began)
 """
 

@@ -23,13 +23,15 @@ from kyanoscript.core.render.prepare import prepare
 from kyanoscript.core.script import loads
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.photos.pictures import Pictures
-from kyanoscript.files.prints.sheets import Out, write_sheet
+from kyanoscript.files.prints.out import Out, write
+from kyanoscript.files.prints.settings import Settings
+from kyanoscript.files.prints.sheets import OnSheet
 prepare()
 photo = open_photo(Path(sys.argv[1]), hold=False)
 script = loads(Path(sys.argv[2]).read_text())
 sheet = Sheet(width=594, height=420, across=540, middle=True, profile="bench")
 began = time.perf_counter()
-size = write_sheet(Out(photo, script, sheet, Pictures(photo.path, None), Path(sys.argv[3])))
+size = write(Out(photo, script, Pictures(photo.path, None), Path(sys.argv[3]), OnSheet(sheet), Settings(bits=8)))[:2]
 print(time.perf_counter() - began, *size)
 """
 

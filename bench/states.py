@@ -90,7 +90,7 @@ def strip(folder: Path) -> dict[str, Any]:
         desk.select(6)
         view.start(Dial("pass", "fine", desk.run[6].id))
         _settle(window)
-        sheet = view.trial.sheet
+        sheet = view.trial.bands
         _afresh(window)
         sheet.frames.clear()
         began = time.perf_counter()

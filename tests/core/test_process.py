@@ -13,11 +13,12 @@ from scipy.optimize import isotonic_regression
 from kyanoscript.core.colour import SRGB, to_encoded, to_lab
 from kyanoscript.core.paper.papers import PAPERS, lightness_of
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.print.chart import Drawn, Film
 from kyanoscript.core.process import chart as charts
 from kyanoscript.core.process import reading
 from kyanoscript.core.process.aims import aimed, density_from, lightness_from, lightness_from_y, lost, y_from
 from kyanoscript.core.process.baths import BATHS
-from kyanoscript.core.process.chart import STEPS, Drawn, Film, wedge
+from kyanoscript.core.process.chart import STEPS, wedge
 from kyanoscript.core.process.darkroom import Scanner, coated, paper_light, printed, scanned, toned
 from kyanoscript.core.process.process import AS_IT_IS, POINTS, Exposure, Process, Proof, Reading
 from kyanoscript.core.process.reading import read_chart

@@ -19,13 +19,15 @@ from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, from_json
 from kyanoscript.core.stencil import Oval, Stencil
 from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.colour import profiles
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints import export as exporting
 from kyanoscript.files.prints.export import export
-from kyanoscript.files.prints.printing import Print, write_print
+from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.prints.settings import Settings
+from kyanoscript.files.prints.whole import Whole
 from tests.conftest import make_colourful
 from tests.core.test_script import EXAMPLE
 
@@ -140,7 +142,7 @@ def test_one_pixel_print(tmp_path):
 
 def test_progress_rises_to_the_end(tmp_path):
     seen = []
-    export(TONED, tmp_path / "a.tif", Settings(), progress=seen.append)
+    export(TONED, tmp_path / "a.tif", Settings(), progress=Progress(seen.append))
     assert seen == sorted(seen)
     assert seen[-1] == 1
 
@@ -154,7 +156,7 @@ def test_cancelled_in_the_middle_leaves_the_old_file_and_nothing_else(tmp_path, 
     file.write_bytes(b"as it was")
     asked = iter([False, True] + [True] * 100)
     with pytest.raises(Cancelled):
-        export(TONED, file, Settings(), cancelled=lambda: next(asked))
+        export(TONED, file, Settings(), progress=Progress(stopping=lambda: next(asked)))
     assert file.read_bytes() == b"as it was"
     assert os.listdir(tmp_path) == [name]
 
@@ -213,8 +215,7 @@ def test_cancelled_between_blocks_leaves_nothing_behind(tmp_path, monkeypatch):
             Renderer(source, AROUND),
             tmp_path / "a.tif",
             Settings(),
-            progress=seen.append,
-            cancelled=lambda: len(seen) > 1,
+            progress=Progress(seen.append, lambda: len(seen) > 1),
         )
     assert 0 < seen[-1] < 1
     assert os.listdir(tmp_path) == []
@@ -310,8 +311,8 @@ def test_a_print_that_is_written_smaller_is_read_finely(tmp_path):
     photo = open_photo(file)
     for frame in ({}, {"tilt": 1.0, "ratio": "free"}):
         script = from_json({"kyanoscript": 1, "frame": frame, "passes": []})
-        job = Print(photo, script, Pictures(photo.path), target, Settings(longer_side=500))
-        write_print(job)
+        job = Out(photo, script, Pictures(photo.path), target, Whole(), Settings(longer_side=500))
+        write(job)
         small = to_light(tifffile.imread(target) / 65535)[20:30, 20:-20]
         assert np.ptp(small, axis=1).max() < 0.05 * 0.6
 

@@ -1,5 +1,7 @@
 """Ink plates: linear, named, registered, and together the print."""
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pikepdf
@@ -12,12 +14,16 @@ from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.screens import Screen
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.print.plates import Making, dots_of, left_out, plates_of, together
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.photos.pictures import Pictures
-from kyanoscript.files.prints.plates import Plates, dots_of, left_out, plates_of, renderers, together, write_plates
+from kyanoscript.files.prints.out import Out, write
+from kyanoscript.files.prints.plates import InPlates
+from kyanoscript.files.prints.settings import Settings
 
 P = load_all()
 STARTS = P["inks"].starts
@@ -31,9 +37,23 @@ def photo(tmp_path_factory):
     return open_photo(path)
 
 
-def job(photo, start="two inks: black and warm gray", before=(), after=(), **more):
-    script = Script((*before, P["inks"](**STARTS[start]), *after))
-    return Plates(photo, script, Pictures(photo.path, None), **more)
+def job(photo, start="two inks: black and warm gray", before=(), after=(), bits=16, **more):
+    return of(photo, Script((*before, P["inks"](**STARTS[start]), *after)), bits, **more)
+
+
+def of(photo, script, bits=16, **more):
+    what = InPlates(Making(**more))
+    return Out(photo, script, Pictures(photo.path, None), photo.path.with_name("x.tif"), what, Settings(bits=bits))
+
+
+def write_plates(what, path, told=lambda share: None, stopping=lambda: False, separated=False):
+    """The files that were written."""
+    out = replace(what, target=path, what=replace(what.what, separated=separated))
+    return write(out, Progress(told, stopping)).files
+
+
+def renderers(what):
+    return [page.of for page in what.pages()]
 
 
 @pytest.mark.parametrize("start", STARTS)
@@ -131,7 +151,7 @@ def test_what_comes_after_the_inks_is_on_no_plate_and_told(photo):
 
 
 def test_a_script_without_inks_is_refused_in_words(photo, tmp_path):
-    bare = Plates(photo, Script((P["levels"](),)), Pictures(photo.path, None))
+    bare = of(photo, Script((P["levels"](),)))
     with pytest.raises(ValueError, match="prints in inks"):
         write_plates(bare, tmp_path / "a.tif")
 
@@ -160,7 +180,7 @@ def test_plates_are_not_written_over_the_photograph_nor_as_anything(photo, tmp_p
 def test_a_quad_tone_taken_apart_comes_together_again(photo, tmp_path, kind, start):
     """Four inks as plates, put together by the ink model: the print within 1/255."""
     step = P[kind](**P[kind].starts[start])
-    what = Plates(photo, Script((step,)), Pictures(photo.path, None))
+    what = of(photo, Script((step,)))
     assert len(plates_of(what.script)) == 4
     assert left_out(what.script) == []
     write_plates(what, tmp_path / "a.tif")
@@ -215,7 +235,7 @@ def test_a_trap_spreads_the_lighter_beneath_the_darker_and_no_further(edge):
 
 def test_whoever_knocks_out_or_traps_is_told(edge):
     what = job(edge, knock_out=True)
-    assert "another print than the one on the screen" in left_out(what.script, what)[0]
+    assert "another print than the one on the screen" in left_out(what.script, what.what.making)[0]
 
 
 # In a PDF, and as dots
@@ -298,8 +318,8 @@ def test_dot_gain_is_held_back(photo, tmp_path):
 
 def test_inks_whose_dots_lie_too_near_are_told(photo):
     what = job(photo, "three inks: black, blue, ochre", screen=DOTS, angles=(45.0, 50.0, 15.0))
-    assert any("5° apart" in line for line in left_out(what.script, what))
-    assert not any("apart" in line for line in left_out(what.script, job(photo, screen=DOTS)))
+    assert any("5° apart" in line for line in left_out(what.script, what.what.making))
+    assert not any("apart" in line for line in left_out(what.script, Making(screen=DOTS)))
     with pytest.raises(ValueError, match="2 angles were given, and there are 3 inks"):
         plates_of(what.script, (1.0, 2.0))
     with pytest.raises(ValueError, match="a separated TIFF has four inks, and not dots"):

@@ -14,6 +14,9 @@ from PIL import Image
 from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.passes import load_all
+from kyanoscript.core.picture import Rect
+from kyanoscript.core.print.chart import film_of
+from kyanoscript.core.print.film import film_sheet
 from kyanoscript.core.process import chart as charts
 from kyanoscript.core.process.aims import aimed, density_from
 from kyanoscript.core.process.baths import BATHS
@@ -27,7 +30,8 @@ from kyanoscript.files.kept import cgats, processfile
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints import chartfiles
-from kyanoscript.files.prints.negatives import Negative, film_sheet, remarks_of, write_negatives
+from kyanoscript.files.prints.negatives import AsNegative, remarks_before
+from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.standins import darkroom
 
 P = load_all()
@@ -59,7 +63,13 @@ FILM = Sheet(width=200, height=150, across=120, middle=True, resolution=127, sha
 def negative(photo, processes, target, **more):
     script = more.pop("script", Script(()))
     sheet = more.pop("sheet", FILM)
-    return Negative(photo, script, sheet, processes, Pictures(photo.path, None), target, **more)
+    return Out(photo, script, Pictures(photo.path, None), target, AsNegative(sheet, processes, **more))
+
+
+def write_negatives(out):
+    """The files, and their size in pixels."""
+    made = write(out)
+    return made.files, (made.width, made.height)
 
 
 # Charts
@@ -86,8 +96,8 @@ def test_a_chart_is_written_at_its_exact_size_without_a_profile(tmp_path, ending
 
 def test_filter_inks_are_on_the_film_as_they_are_whatever_the_process_has():
     chart = charts.inks()
-    film = chartfiles.film_of(chart, Process(ink="#c8c800", mirrored=False), 100)
-    whole = film.region(charts.Rect(0, 0, *film.size(1.0)))
+    film = film_of(chart, Process(ink="#c8c800", mirrored=False), 100)
+    whole = film.region(Rect(0, 0, *film.size(1.0)))
     for patch in chart.patches:
         y, x = (round((start + side / 2) * 100 / 25.4) for start, side in
                 ((patch.box.y, patch.box.height), (patch.box.x, patch.box.width)))  # fmt: skip
@@ -107,8 +117,8 @@ def test_a_written_chart_can_be_exposed_scanned_and_read(tmp_path):
 
 
 def test_a_large_scan_is_read_from_a_smaller_one_and_its_squares_lie_in_the_large(tmp_path):
-    film = chartfiles.film_of(wedge(11), Process(mirrored=False), 150)
-    whole = 1 - film.region(charts.Rect(0, 0, *film.size(1.0)))[0]
+    film = film_of(wedge(11), Process(mirrored=False), 150)
+    whole = 1 - film.region(Rect(0, 0, *film.size(1.0)))[0]
     large = cv2.resize(whole, None, fx=10, fy=10, interpolation=cv2.INTER_NEAREST)
     cv2.imwrite(str(tmp_path / "large.png"), np.rint(large * 255).astype(np.uint8))
     scan = chartfiles.read_scan(tmp_path / "large.png")
@@ -290,8 +300,8 @@ def test_typed_values_are_taken_for_what_they_look_like():
 
 def test_the_bench_densitometer_reads_to_a_hundredth():
     chart, bath = wedge(21), BATHS["platinum"]
-    film = chartfiles.film_of(chart, Process(mirrored=False), 200)
-    planes = film.region(charts.Rect(0, 0, *film.size(1.0)))
+    film = film_of(chart, Process(mirrored=False), 200)
+    planes = film.region(Rect(0, 0, *film.size(1.0)))
     rows = [list(darkroom.densitometer(bath, chart, planes, 200, seed=seed)) for seed in range(6)]
     values = np.array([[density for _, density in row] for row in rows])
     assert np.std(values, axis=0).mean() == pytest.approx(0.01, rel=0.3)
@@ -386,10 +396,10 @@ def test_a_negative_larger_than_the_film_is_refused_in_words(photo, tmp_path, me
 
 
 def test_what_should_be_known_is_said(photo, tmp_path, measured):
-    said = remarks_of(negative(photo, (measured.with_(aim="baryta", ink="#000000"),), tmp_path / "n.tif"), 1.5)
+    said = remarks_before(negative(photo, (measured.with_(aim="baryta", ink="#000000"),), tmp_path / "n.tif"))
     assert "read in the ink #c8c800, and not in #000000" in said[0]
     assert "run together" in said[1]
-    assert "no readings yet" in remarks_of(negative(photo, (Process(),), tmp_path / "n.tif"), 1.5)[0]
+    assert "no readings yet" in remarks_before(negative(photo, (Process(),), tmp_path / "n.tif"))[0]
 
 
 def test_a_print_in_ink_is_no_negative_and_not_mirrored(photo, tmp_path):

@@ -14,15 +14,18 @@ from PIL import Image
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.print.leaf import Leaf, pixels, rendered
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.kept import sheetfile
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.photos.pictures import Pictures
-from kyanoscript.files.prints import strips
-from kyanoscript.files.prints.sheets import Out, leaf_of, shape_of, write_sheet
+from kyanoscript.files.prints.out import Out, shape_of, write
+from kyanoscript.files.prints.settings import Settings
+from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.standins import benchprinter
 
 P = load_all()
@@ -38,9 +41,18 @@ def photo(tmp_path_factory):
     return open_photo(path)
 
 
-def job(photo, target, sheet=A3, script=None, **more):
-    script = script or Script()
-    return Out(photo, script, sheet, Pictures(photo.path, None), target, **more)
+def job(photo, target, sheet=A3, script=None, bits=8, **more):
+    what = OnSheet(sheet, **more)
+    return Out(photo, script or Script(), Pictures(photo.path, None), target, what, Settings(bits=bits))
+
+
+def write_sheet(out, told=lambda share: None, stopping=lambda: False):
+    """Its size in pixels."""
+    return write(out, Progress(told, stopping))[:2]
+
+
+def leaf_of(out):
+    return out.pages()[0].of
 
 
 def box_of(gray, paper):
@@ -129,7 +141,7 @@ def test_trimmed_is_the_prints_alone(photo, tmp_path):
 def test_a_strip_lies_in_the_place_of_the_print(photo, tmp_path):
     """Each band is its own print's part, to a step of 8 bits where no letter lies; the paper round it stays white."""
     scripts = tuple(Script((P["levels"](gamma=gamma),)) for gamma in (0.7, 1.0, 1.4))
-    bands = strips.Laid(scripts, ("0.7", "1", "1.4"), (3, 1))
+    bands = Bands(scripts, ("0.7", "1", "1.4"), (3, 1))
     assert write_sheet(job(photo, tmp_path / "a.tif", bands=bands)) == (1654, 1169)
     found = tifffile.imread(tmp_path / "a.tif")
     x, y, width, height = 236, 150, 1181, 787

@@ -24,8 +24,9 @@ from kyanoscript.files.photos.notes import NOTHING, read_notes, xmp_of
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints.export import export
-from kyanoscript.files.prints.printing import Print, write_print
+from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.prints.settings import Settings
+from kyanoscript.files.prints.whole import Whole
 from tests.conftest import make_colourful
 
 P = load_all()
@@ -272,7 +273,7 @@ def photographed(tmp_path, **more):
 
 
 def printed(photo, path, **settings):
-    write_print(Print(photo, Script(), Pictures(photo.path), path, Settings(**settings)))
+    write(Out(photo, Script(), Pictures(photo.path), path, Whole(), Settings(**settings)))
     with path.open("rb") as file:
         return read_notes(file)
 
@@ -331,7 +332,7 @@ def test_the_thumbnail_is_the_prints(tmp_path, suffix):
     photo = photographed(tmp_path)
     dark = Script((P["exposure"](exposure=-3.0),))
     file = tmp_path / f"print{suffix}"
-    write_print(Print(photo, dark, Pictures(photo.path), file, Settings()))
+    write(Out(photo, dark, Pictures(photo.path), file, Whole(), Settings()))
     with Image.open(file) as image:
         block = image.info["exif"].removeprefix(b"Exif\0\0")
         small = image.getexif().get_ifd(ExifTags.IFD.IFD1)

@@ -375,8 +375,9 @@ def test_plates_have_their_values_and_are_written(inked: Bench, tmp_path, monkey
     target = tmp_path / "plates.tif"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
     page.words["plates"].click()
-    assert until(lambda: said(inked) == "Wrote plates.tif", 240)
+    assert until(lambda: said(inked).startswith("Wrote plates.tif, "), 240)
     with Image.open(target) as image:
+        assert said(inked) == f"Wrote plates.tif, {image.width} × {image.height} pixels"
         assert image.mode == "1"
         assert image.n_frames == 2
 

@@ -541,7 +541,7 @@ def test_about_tells_versions_licences_and_the_log(bench: Bench):
 def test_work_in_the_journal_is_no_older_than_ten_seconds_while_a_print_is_written(bench: Bench, monkeypatch):
     """The export is made to last; the journal goes on being written."""
     gate = threading.Event()
-    monkeypatch.setattr("kyanoscript.files.prints.printing.export", lambda *_a, **_k: gate.wait(30) and (1, 1))
+    monkeypatch.setattr("kyanoscript.files.prints.out.export", lambda *_a, **_k: gate.wait(30) and (1, 1))
     bench.window.printing.export(folder() / "x.tif", Settings())
     bench.window.bench.passes.add("levels")
     bench.qtbot.waitUntil(lambda: bool(list((folder() / "journal").glob("*.json"))))

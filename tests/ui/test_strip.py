@@ -1,7 +1,7 @@
 """The test strip: a value in steps on the print, narrowed by eye, taken."""
 
 import itertools
-from dataclasses import replace
+import threading
 
 import numpy as np
 import pytest
@@ -9,9 +9,12 @@ import tifffile
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
+from kyanoscript.core.print.bands import Bands, part
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script.dials import Dial
-from kyanoscript.files.prints.strips import Laid, part, write_strip
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.prints.out import Out, write
+from kyanoscript.files.prints.strips import InBands
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.service import display
 from tests.ui.conftest import Bench
@@ -32,7 +35,7 @@ def strip(toned: Bench):
     """A strip of the middle of the levels."""
     toned.window.strip.start(Dial("pass", "gamma", toned.desk.run[1].id))
     toned.trial = toned.window.strip.trial
-    toned.sheet = toned.trial.sheet
+    toned.bands = toned.trial.bands
     toned.settle()
     return toned
 
@@ -43,20 +46,20 @@ def exact(bench, frame):
 
 
 def press(bench, cell):
-    bench.click(bench.sheet, bench.sheet.box(cell).center())
+    bench.click(bench.bands, bench.bands.box(cell).center())
     bench.settle()
 
 
 def test_every_band_is_bit_for_bit_the_print_with_its_value(strip: Bench):
     cells = strip.trial.strip.cells
     assert len(cells) == 7
-    assert set(strip.sheet.frames) == set(range(7))
-    for cell, frame in strip.sheet.frames.items():
+    assert set(strip.bands.frames) == set(range(7))
+    for cell, frame in strip.bands.frames.items():
         assert frame.look.script.passes[1].gamma == cells[cell][0]
         assert np.array_equal(frame.pixels, exact(strip, frame))
-    rects = [strip.sheet.frames[k].rect for k in range(7)]
+    rects = [strip.bands.frames[k].rect for k in range(7)]
     assert all(a.right == b.x for a, b in itertools.pairwise(rects))  # side by side without a gap
-    assert sum(rect.width for rect in rects) == strip.sheet._size(strip.sheet.sight.render_scale())[0]
+    assert sum(rect.width for rect in rects) == strip.bands._size(strip.bands.sight.render_scale())[0]
 
 
 def test_the_right_middle_is_found_by_a_strip_narrowed_twice(strip: Bench):
@@ -77,7 +80,7 @@ def test_the_right_middle_is_found_by_a_strip_narrowed_twice(strip: Bench):
     assert close[-1] / close[0] < wide[5] / wide[3]
     press(strip, 3)
     assert strip.desk.script == before  # nothing is taken yet
-    strip.key(Qt.Key.Key_Return, on=strip.sheet)
+    strip.key(Qt.Key.Key_Return, on=strip.bands)
     strip.settle()
     assert strip.window.registry.view is strip.window.bench
     assert strip.desk.script.passes[1].gamma == close[3]
@@ -91,18 +94,18 @@ def test_the_right_middle_is_found_by_a_strip_narrowed_twice(strip: Bench):
 def test_escape_leaves_everything_as_it_was(strip: Bench):
     before = strip.desk.script
     press(strip, 5)
-    strip.key(Qt.Key.Key_Escape, on=strip.sheet)
+    strip.key(Qt.Key.Key_Escape, on=strip.bands)
     assert strip.window.registry.view is strip.window.bench
     assert strip.desk.script is before
 
 
 def test_arrows_choose_a_band_and_the_present_one_is_chosen_at_first(strip: Bench):
     assert strip.trial.strip.cells[strip.trial.current] == (1.0,)
-    strip.key(Qt.Key.Key_Right, on=strip.sheet)
-    strip.key(Qt.Key.Key_Right, on=strip.sheet)
-    strip.key(Qt.Key.Key_Left, on=strip.sheet)
+    strip.key(Qt.Key.Key_Right, on=strip.bands)
+    strip.key(Qt.Key.Key_Right, on=strip.bands)
+    strip.key(Qt.Key.Key_Left, on=strip.bands)
     assert strip.trial.current == strip.trial.strip.present + 1
-    strip.key(Qt.Key.Key_Return, on=strip.sheet)
+    strip.key(Qt.Key.Key_Return, on=strip.bands)
     assert strip.desk.script.passes[1].gamma == strip.trial.strip.cells[4][0]
 
 
@@ -113,20 +116,20 @@ def test_from_a_label_of_the_slip_by_menu_and_by_key(toned: Bench):
     toned.settle()
     trial = toned.window.strip.trial
     assert trial.strip.first.subject.words == "Levels · In black"
-    toned.key(Qt.Key.Key_Escape, on=trial.sheet)
+    toned.key(Qt.Key.Key_Escape, on=trial.bands)
     menu = toned.slip.sliders["strength"].menu()
     next(action for action in menu.actions() if action.text().startswith("Test strip")).trigger()
     toned.settle()
     assert trial.strip.first.subject.words == "Levels · Strength"
-    toned.key(Qt.Key.Key_Escape, on=trial.sheet)
+    toned.key(Qt.Key.Key_Escape, on=trial.bands)
     toned.desk.select(-1)
     toned.slip.sliders["tilt"].setFocus()
     toned.key(Qt.Key.Key_W, on=toned.slip.sliders["tilt"])
     toned.settle()
     assert trial.strip.first.subject.words == "Frame · Tilt"
-    for frame in trial.sheet.frames.values():  # each tilt has a print of its own size
+    for frame in trial.bands.frames.values():  # each tilt has a print of its own size
         assert np.array_equal(frame.pixels, exact(toned, frame))
-    assert len(trial.sheet.frames) == len(trial.strip.cells)
+    assert len(trial.bands.frames) == len(trial.strip.cells)
 
 
 def test_chosen_by_name_with_other_ends_counts_and_steps(strip: Bench):
@@ -153,18 +156,18 @@ def test_chosen_by_name_with_other_ends_counts_and_steps(strip: Bench):
     page.words["down"].click()
     strip.settle()
     assert strip.trial.strip.grid == (1, 7)
-    assert {strip.sheet.frames[k].rect.x for k in range(7)} == {0}
+    assert {strip.bands.frames[k].rect.x for k in range(7)} == {0}
 
 
 def test_all_bands_show_the_same_part_and_it_can_be_dragged(strip: Bench):
     strip.trial.page.lists["shows"].setCurrentIndex(1)
-    strip.sheet.set_zoom(1.0)
+    strip.bands.set_zoom(1.0)
     strip.settle()
-    frames = strip.sheet.frames
+    frames = strip.bands.frames
     assert len({(frame.rect.x, frame.rect.y) for frame in frames.values()}) == 1
     before = frames[0].rect
-    middle = strip.sheet.box(2).center()
-    strip.drag(strip.sheet, middle, middle + QPointF(15, 8), middle + QPointF(30, 16))
+    middle = strip.bands.box(2).center()
+    strip.drag(strip.bands, middle, middle + QPointF(15, 8), middle + QPointF(30, 16))
     strip.settle()
     assert len({(frame.rect.x, frame.rect.y) for frame in frames.values()}) == 1
     assert frames[0].rect.x < before.x
@@ -177,7 +180,7 @@ def test_a_ring_around_for_a_warm_tone(bench: Bench):
     bench.add("colour-balance")
     bench.window.strip.start(Dial("pass", "mids_red", bench.desk.run[0].id))
     bench.trial = trial = bench.window.strip.trial
-    bench.sheet = trial.sheet
+    bench.bands = trial.bands
     bench.settle()
     names = trial.page.lists["with"]
     texts = [names.itemText(k) for k in range(names.count())]
@@ -186,15 +189,15 @@ def test_a_ring_around_for_a_warm_tone(bench: Bench):
     assert trial.strip.grid == (5, 5)
     assert trial.strip.cells[trial.strip.present] == (0.0, 0.0)
     assert trial.current == trial.strip.present == 12
-    bench.key(Qt.Key.Key_Right, on=trial.sheet)
-    bench.key(Qt.Key.Key_Down, on=trial.sheet)
+    bench.key(Qt.Key.Key_Right, on=trial.bands)
+    bench.key(Qt.Key.Key_Down, on=trial.bands)
     assert trial.current == 18
     bench.settle()
-    for frame in trial.sheet.frames.values():
+    for frame in trial.bands.frames.values():
         assert np.array_equal(frame.pixels, exact(bench, frame))
     first, second = trial.strip.first.subject.key, trial.strip.second.subject.key
     values = trial.strip.cells[18]
-    bench.key(Qt.Key.Key_Return, on=trial.sheet)
+    bench.key(Qt.Key.Key_Return, on=trial.bands)
     bench.settle()
     assert (first.value(bench.desk.script), second.value(bench.desk.script)) == values
     # The same value twice makes no field.
@@ -220,13 +223,13 @@ def test_inside_a_plate_and_of_a_stencils_feather(bench: Bench):
     bench.add_to((0,), "soften")
     inner = bench.desk.script.passes[0].run[0]
     bench.window.strip.start(Dial("pass", "radius", inner.id))
-    bench.trial, bench.sheet = bench.window.strip.trial, bench.window.strip.trial.sheet
+    bench.trial, bench.bands = bench.window.strip.trial, bench.window.strip.trial.bands
     bench.settle()
-    for frame in bench.sheet.frames.values():
+    for frame in bench.bands.frames.values():
         assert np.array_equal(frame.pixels, exact(bench, frame))
     press(bench, 5)
     value = bench.trial.strip.cells[5][0]
-    bench.key(Qt.Key.Key_Return, on=bench.sheet)
+    bench.key(Qt.Key.Key_Return, on=bench.bands)
     assert bench.desk.script.passes[0].run[0].radius == value
     assert (bench.desk.path, bench.desk.selected) == ((0,), 0)
 
@@ -240,17 +243,17 @@ def test_of_a_recipes_strength(bench: Bench):
     trials.look(word)
     bench.settle()
     bench.key(Qt.Key.Key_W)
-    bench.trial, bench.sheet = bench.window.strip.trial, bench.window.strip.trial.sheet
+    bench.trial, bench.bands = bench.window.strip.trial, bench.window.strip.trial.bands
     bench.settle()
     assert bench.trial.strip.first.subject.words.endswith("· Strength")
     assert (100.0,) in bench.trial.strip.cells
-    bench.key(Qt.Key.Key_Escape, on=bench.sheet)
+    bench.key(Qt.Key.Key_Escape, on=bench.bands)
     assert bench.window.registry.view is bench.window.recipes
     trials.look(word)
     bench.key(Qt.Key.Key_W)
     bench.settle()
     bench.trial.choose(0)
-    bench.key(Qt.Key.Key_Return, on=bench.sheet)
+    bench.key(Qt.Key.Key_Return, on=bench.bands)
     bench.settle()
     assert bench.window.registry.view is bench.window.bench
     assert len(bench.desk.script.passes) > 0
@@ -275,22 +278,22 @@ def test_without_a_pass_there_is_still_the_frame(bench: Bench):
 
 
 def test_undo_while_a_strip_is_looked_at(strip: Bench):
-    strip.key(Qt.Key.Key_Z, CTRL, on=strip.sheet)  # the gradient map goes
+    strip.key(Qt.Key.Key_Z, CTRL, on=strip.bands)  # the gradient map goes
     strip.settle()
     assert [s.kind for s in strip.desk.script.passes] == ["exposure", "levels"]
     assert len(strip.trial.strip.base.passes) == 2
-    strip.key(Qt.Key.Key_Z, CTRL, on=strip.sheet)  # and what is tried
+    strip.key(Qt.Key.Key_Z, CTRL, on=strip.bands)  # and what is tried
     strip.settle()
     assert strip.trial.strip.first.subject.words.startswith("Exposure")
 
 
 def test_holding_shows_the_photograph_in_every_band(strip: Bench):
-    QTest.keyPress(strip.sheet, Qt.Key.Key_O)
+    QTest.keyPress(strip.bands, Qt.Key.Key_O)
     strip.settle()
-    assert all(not frame.look.script.passes for frame in strip.sheet.frames.values())
-    QTest.keyRelease(strip.sheet, Qt.Key.Key_O)
+    assert all(not frame.look.script.passes for frame in strip.bands.frames.values())
+    QTest.keyRelease(strip.bands, Qt.Key.Key_O)
     strip.settle()
-    assert all(frame.look.script.passes for frame in strip.sheet.frames.values())
+    assert all(frame.look.script.passes for frame in strip.bands.frames.values())
 
 
 def test_a_strip_is_written_with_its_labels(strip: Bench, tmp_path):
@@ -299,7 +302,7 @@ def test_a_strip_is_written_with_its_labels(strip: Bench, tmp_path):
     job = strip.trial.write(file)
     assert until(lambda: file.exists() and not strip.window.jobs.busy, 240), job
     strip.settle()
-    assert strip.said() == "strip.tif: 7 bands, 360 × 240 px"
+    assert strip.said() == "Wrote strip.tif, 360 × 240 pixels"
     found = tifffile.imread(file)
     for cell in range(7):
         box = part((7, 1), cell, (360, 240))
@@ -312,11 +315,21 @@ def test_a_strip_is_written_with_its_labels(strip: Bench, tmp_path):
     assert label.min() < 20000
 
 
+def test_short_work_does_not_wait_for_a_strip_that_is_written(strip: Bench, tmp_path, monkeypatch):
+    """The journal, above all."""
+    gate, short = threading.Event(), threading.Event()
+    monkeypatch.setattr("kyanoscript.files.prints.out.export", lambda *_: gate.wait(60) and (1, 1))
+    job = strip.trial.write(tmp_path / "strip.tif")
+    strip.window.jobs.run(lambda _: short.set())
+    assert until(short.is_set, 60)
+    assert strip.window.printing.running is job
+    gate.set()
+    strip.settle()
+
+
 def test_a_strip_never_takes_the_place_of_the_photograph(strip: Bench, tmp_path):
     photo = strip.desk.photo
-    laid = Laid((strip.desk.script,) * 3, ("a", "b", "c"), (3, 1))
-    with pytest.raises(Exception, match="landing"):
-        write_strip(photo.path, photo, laid, strip.desk.pictures)
-    same = replace(laid, same=True)
-    write_strip(tmp_path / "same.png", photo, same, strip.desk.pictures)
-    assert (tmp_path / "same.png").stat().st_size > 1000
+    bands = Bands((strip.desk.script,) * 3, ("a", "b", "c"), (3, 1))
+    out = Out(photo, strip.desk.script, strip.desk.pictures, photo.path, InBands(bands))
+    with pytest.raises(FileError, match="landing"):
+        write(out)

@@ -58,14 +58,15 @@ def work(_: None, task: tuple[Path, Path]) -> tuple[str, Any]:
     from kyanoscript.files.base.errors import FileError
     from kyanoscript.files.photos.photo import open_photo
     from kyanoscript.files.photos.pictures import Pictures
-    from kyanoscript.files.prints.printing import Print, write_print
+    from kyanoscript.files.prints.out import Out, write
     from kyanoscript.files.prints.settings import Settings
+    from kyanoscript.files.prints.whole import Whole
 
     path, out = task
     out.unlink(missing_ok=True)
     try:
         photo = open_photo(path)
-        done = write_print(Print(photo, Script(), Pictures(path.parent), out, Settings(carried="all")))
+        done = write(Out(photo, Script(), Pictures(path.parent), out, Whole(), Settings(carried="all")))
         words = [*(str(value) for value in vars(photo.facts).values()), *done.remarks]
         open_photo(out)
     except FileError as error:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from kyanoscript import demo
+from kyanoscript.core.print.plates import making_of
 from kyanoscript.core.process import chart as charts
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.process import Process
@@ -19,8 +20,10 @@ from kyanoscript.core.script import loads
 from kyanoscript.files.kept.processfile import SUFFIX, read_process, write_process
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.photos.pictures import Pictures
-from kyanoscript.files.prints.negatives import Negative, write_negatives
-from kyanoscript.files.prints.plates import plates_on, write_plates
+from kyanoscript.files.prints.negatives import AsNegative
+from kyanoscript.files.prints.out import Out, write
+from kyanoscript.files.prints.plates import InPlates
+from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.standins.darkroom import practised
 
 HERE = Path(demo.__file__).parent
@@ -66,14 +69,13 @@ def films() -> None:
     print_ = demo.finished("cyanotype")
     photo, script = open_photo(print_.photo), loads(print_.script.read_text())
     sheet = script.sheets[0][1].model_copy(update={"resolution": 100.0})
-    job = Negative(photo, script, sheet, (process,), Pictures(print_.photo, None),
-                   HERE / "films" / "ferry-landing-negative.png", bits=8)  # fmt: skip
-    print(write_negatives(job))
+    what, target = AsNegative(sheet, (process,)), HERE / "films" / "ferry-landing-negative.png"
+    print(write(Out(photo, script, Pictures(print_.photo, None), target, what, Settings(bits=8))))
     print_ = demo.finished("two-inks")
     photo, script = open_photo(print_.photo), loads(print_.script.read_text())
     sheet = script.sheets[0][1].model_copy(update={"device": 600.0})
-    plates = plates_on(sheet, photo, script, Pictures(print_.photo, None))
-    print(write_plates(plates, HERE / "films" / "marsh-two-plates.tif"))
+    target = HERE / "films" / "marsh-two-plates.tif"
+    print(write(Out(photo, script, Pictures(print_.photo, None), target, InPlates(making_of(sheet)))))
 
 
 if __name__ == "__main__":

@@ -14,8 +14,9 @@ from PIL import Image
 
 from kyanoscript.core.colour import SRGB, to_encoded, to_lab
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.print.chart import Drawn, Film
 from kyanoscript.core.process.baths import BATHS
-from kyanoscript.core.process.chart import STEPS, Drawn, Film, wedge
+from kyanoscript.core.process.chart import STEPS, wedge
 from kyanoscript.core.process.darkroom import Scanner, coated, paper_light, printed, scanned
 from kyanoscript.core.process.reading import Scan, read_chart
 

@@ -8,9 +8,11 @@ from dataclasses import replace
 
 from kyanoscript.cli.sheets import asked_on_paper, sheet_with
 from kyanoscript.core.paper.layout import remarks
+from kyanoscript.core.print.plates import left_out, making_of, plates_of
 from kyanoscript.files.photos.photo import open_photo
-from kyanoscript.files.prints.plates import left_out, plates_of, plates_on, write_plates
-from kyanoscript.files.prints.sheets import shape_of
+from kyanoscript.files.prints.out import Out, shape_of, write
+from kyanoscript.files.prints.plates import InPlates
+from kyanoscript.files.prints.settings import Settings
 from kyanoscript.terminal import DASH, OK, complain, spooled
 
 _HOW = ("trap", "screen", "ruling", "grain", "device", "gain")  # values of the sheet that have an option
@@ -27,14 +29,14 @@ def plates(options: argparse.Namespace) -> int:
     sheet = sheet_with(options.sheet, asked.script, [*mine, *how])
     paper = sheet if options.sheet or mine else None
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
-    job = replace(plates_on(sheet, photo, asked.script, asked.pictures(photo.path), options.bits),
-                  sheet=paper, angles=options.angles)  # fmt: skip
-    if paper is None and job.screen is not None:
-        job = replace(job, ppi=job.screen.ppi)
+    making = replace(making_of(sheet), sheet=paper, angles=options.angles)
+    if paper is None and making.screen is not None:
+        making = replace(making, ppi=making.screen.ppi)
+    wanted = Out(photo, asked.script, asked.pictures(photo.path), options.output, InPlates(making, options.separated),
+                 Settings(bits=options.bits))  # fmt: skip
     try:
-        first = job.screen.angle if job.screen is not None else 45.0
-        inks, said = plates_of(asked.script, options.angles, first), left_out(asked.script, job)
-        written = write_plates(job, options.output, separated=options.separated)
+        inks, said = plates_of(asked.script, options.angles, making.first), left_out(asked.script, making)
+        written = write(wanted).files
     except ValueError as error:
         return complain(str(error))
     if paper is not None:

@@ -12,6 +12,7 @@ from kyanoscript.cli.sheets import asked_on_paper, sheet_with
 from kyanoscript.core.colour import parse_hex
 from kyanoscript.core.paper.layout import remarks
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.print.chart import film_of
 from kyanoscript.core.process import chart as charts
 from kyanoscript.core.process.baths import Bath
 from kyanoscript.core.process.darkroom import Scanner
@@ -23,8 +24,9 @@ from kyanoscript.core.script import ScriptError
 from kyanoscript.files.kept import cgats, processfile
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints import chartfiles
-from kyanoscript.files.prints.negatives import Negative, shape_and_remarks, write_negatives
-from kyanoscript.files.prints.sheets import shape_of
+from kyanoscript.files.prints.negatives import AsNegative, remarks_before
+from kyanoscript.files.prints.out import Out, shape_of, write
+from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.standins import darkroom
 from kyanoscript.terminal import DASH, OK, complain, spooled
 
@@ -150,10 +152,12 @@ def negative(options: argparse.Namespace) -> int:
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
     try:
         processes = tuple(processfile.named(word) for word in options.process)
-        job = Negative(photo, asked.script, sheet, processes, asked.pictures(photo.path), options.output, options.bits,
-                       not options.no_rim, threads=options.threads)  # fmt: skip
-        said = shape_and_remarks(job)
-        written, (width, height) = write_negatives(job)
+        wanted = Out(
+            photo, asked.script, asked.pictures(photo.path), options.output,
+            AsNegative(sheet, processes, not options.no_rim), Settings(bits=options.bits), threads=options.threads,
+        )  # fmt: skip
+        said = remarks_before(wanted)
+        made = write(wanted)
     except ValueError as error:
         if isinstance(error, ScriptError):
             raise
@@ -161,11 +165,12 @@ def negative(options: argparse.Namespace) -> int:
     across, shape = shape_of(photo, asked.script)
     said += remarks(sheet, shape, across)
     if options.json:
-        print(json.dumps({"files": [str(path) for path in written], "pixels": [width, height], "remarks": said},
-                         indent=2, ensure_ascii=False))  # fmt: skip
+        files = [str(path) for path in made.files]
+        facts = {"files": files, "pixels": [made.width, made.height], "remarks": said}
+        print(json.dumps(facts, indent=2, ensure_ascii=False))
         return OK
-    for path in written:
-        print(f"{path.name}: {width} × {height} px, {sheet.width:g} × {sheet.height:g} mm")
+    for path in made.files:
+        print(f"{path.name}: {made.width} × {made.height} px, {sheet.width:g} × {sheet.height:g} mm")
     for line in said:
         print(line)
     return OK
@@ -196,7 +201,7 @@ def expose(options: argparse.Namespace) -> int:
 def _measured(options: argparse.Namespace, bath: Bath) -> int:
     """The bench densitometer, patch after patch, as CGATS."""
     chart = _chart(options.chart)
-    film = chartfiles.film_of(chart, Process(mirrored=False), darkroom.FINE)
+    film = film_of(chart, Process(mirrored=False), darkroom.FINE)
     planes = film.region(Rect(0, 0, *film.size(1.0)))
     rows = list(darkroom.densitometer(bath, chart, planes, darkroom.FINE, options.minutes, options.seed))
     readings = cgats.typed("\n".join(f"{value} {density}" for value, density in rows), "density")

@@ -15,13 +15,15 @@ from kyanoscript.cli.listing import cookbook
 from kyanoscript.core.colour import zone
 from kyanoscript.core.script import Script, with_value
 from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.kept.recipes import find
 from kyanoscript.files.kept.scriptfile import SUFFIX, read_script, state_named
 from kyanoscript.files.kept.trust import outside
 from kyanoscript.files.photos.photo import Photo, open_photo
 from kyanoscript.files.photos.pictures import Pictures
-from kyanoscript.files.prints.printing import Print, write_print
+from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.prints.settings import BITS, NAMES, Settings, kind_of
+from kyanoscript.files.prints.whole import Whole
 from kyanoscript.terminal import DASH, OK, complain, folder_of_its_own, is_stream, spooled
 
 if TYPE_CHECKING:
@@ -187,8 +189,8 @@ def _render_one(
 
     with folder_of_its_own() as folder:
         file = folder / f"print{'.' + (options.format or 'tif')}" if to_stdout else target
-        job = Print(photo, asked.script, pictures, file, settings, stencil, never, options.threads)
-        width, height, remarks = write_print(job, progress)
+        out = Out(photo, asked.script, pictures, file, Whole(stencil), settings, never, options.threads)
+        width, height, _, remarks = write(out, Progress(progress))
         if to_stdout:
             with file.open("rb") as made:
                 shutil.copyfileobj(made, sys.stdout.buffer)

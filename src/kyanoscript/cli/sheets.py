@@ -16,7 +16,9 @@ from kyanoscript.core.script import Script, ScriptError
 from kyanoscript.core.script.complaint import nearest, read
 from kyanoscript.files.kept.sheetfile import read_sheet
 from kyanoscript.files.photos.photo import open_photo
-from kyanoscript.files.prints.sheets import Out, shape_of, write_sheet
+from kyanoscript.files.prints.out import Out, shape_of, write
+from kyanoscript.files.prints.settings import Settings
+from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.standins import benchprinter
 from kyanoscript.terminal import DASH, OK, complain, spooled
 
@@ -36,19 +38,21 @@ def sheet(options: argparse.Namespace) -> int:
             return complain(f"margin is {options.margin:g} mm; of a sheet of {paper.width:g} × {paper.height:g} mm it "
                             f"leaves no print")  # fmt: skip
         paper = paper.model_copy(update={"across": fitting(paper, shape, options.margin), "middle": True})
-    job = Out(
-        photo, asked.script, paper, asked.pictures(photo.path), options.output or Path("sheet.png"),
-        bits=options.bits, trimmed=options.trimmed, threads=options.threads,
+    wanted = Out(
+        photo, asked.script, asked.pictures(photo.path), options.output or Path("sheet.png"),
+        OnSheet(paper, trimmed=options.trimmed), Settings(bits=options.bits), threads=options.threads,
     )  # fmt: skip
     said = remarks(paper, shape, across)
     try:
         if options.printer:
-            place = benchprinter.print_sheet(job, into=options.spool)
-            out, words = {"job": str(place)}, f"{place.name}: {place / 'paper.png'}"
+            place = benchprinter.print_sheet(wanted, into=options.spool)
+            out: dict[str, object] = {"job": str(place)}
+            words = f"{place.name}: {place / 'paper.png'}"
         else:
-            width, height = write_sheet(job)
-            out = {"sheet": str(options.output), "pixels": [width, height]}  # type: ignore[dict-item]
-            words = f"{options.output.name}: {width} × {height} px"
+            made = write(wanted)
+            out = {"sheet": str(options.output), "pixels": [made.width, made.height]}
+            said += made.remarks
+            words = f"{options.output.name}: {made.width} × {made.height} px"
     except ValueError as error:
         return complain(str(error))
     if options.json:

@@ -7,11 +7,13 @@ import json
 
 from kyanoscript.cli.rendering import asked_of
 from kyanoscript.cli.sheets import sheet_with
+from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.script.dials import FIELD, Dial, bands, dial_named, span, told
 from kyanoscript.files.photos.photo import Photo, open_photo
+from kyanoscript.files.prints.out import Out, What, write
 from kyanoscript.files.prints.settings import Settings
-from kyanoscript.files.prints.sheets import Out, write_sheet
-from kyanoscript.files.prints.strips import Laid, write_strip
+from kyanoscript.files.prints.sheets import OnSheet
+from kyanoscript.files.prints.strips import InBands
 from kyanoscript.terminal import DASH, OK, complain, spooled
 
 
@@ -55,24 +57,25 @@ def strip(options: argparse.Namespace) -> int:
         settings.check()
     except ValueError as error:
         return complain(str(error))
-    laid = Laid(tuple(scripts), tuple(labels), grid, options.same)
-    if options.sheet is None and not mine:
-        said = write_strip(options.output, photo, laid, asked.pictures(photo.path), settings, threads=options.threads)
-    elif options.longer_side is not None:
-        return complain("on a sheet the strip is as large as the print; leave --longer-side out")
-    else:
+    bands_ = Bands(tuple(scripts), tuple(labels), grid, options.same)
+    what: What = InBands(bands_)
+    lies = ""
+    if options.sheet is not None or mine:
+        if options.longer_side is not None:
+            return complain("on a sheet the strip is as large as the print; leave --longer-side out")
         paper = sheet_with(options.sheet, asked.script, mine)
-        pictures = asked.pictures(photo.path)
-        try:
-            size = write_sheet(Out(photo, asked.script, paper, pictures, options.output, laid, threads=options.threads))
-        except ValueError as error:
-            return complain(str(error))
-        said = f"{options.output.name}: {len(scripts)} bands on {paper.width:g} × {paper.height:g} mm, "
-        said += f"{size[0]} × {size[1]} px"
+        what, settings = OnSheet(paper, bands_), Settings(bits=8)
+        lies = f" on {paper.width:g} × {paper.height:g} mm"
+    pictures = asked.pictures(photo.path)
+    try:
+        made = write(Out(photo, asked.script, pictures, options.output, what, settings, threads=options.threads))
+    except ValueError as error:
+        return complain(str(error))
+    said = f"{options.output.name}: {len(scripts)} bands{lies}, {made.width} × {made.height} px"
     if options.json:
         print(
             json.dumps({"strip": str(options.output), "bands": labels, "columns": grid[0], "rows": grid[1]}, indent=2)
         )
     else:
-        print(said)
+        print("\n".join((said, *made.remarks)))
     return OK

@@ -5,20 +5,16 @@ Everything lies at whole pixels of the sheet: a mark is where it is to the pixel
 
 from __future__ import annotations
 
-import functools
-from importlib import resources
-
 import numpy as np
-from numpy.typing import NDArray
-from PIL import Image, ImageDraw, ImageFont
 
 from kyanoscript.core.colour import Space, in_colour
 from kyanoscript.core.paper.layout import LETTERS, Box, Laid, away, laid, paper_of
 from kyanoscript.core.paper.measure import INCH
-from kyanoscript.core.paper.over import Printable
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sharpened import margin, sharpened
 from kyanoscript.core.picture import Planes, Rect, Source
+from kyanoscript.core.print.lettering import lettering
+from kyanoscript.core.print.over import Printable
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.render.resized import resized
@@ -195,18 +191,3 @@ def _ring(out: Planes, there: Rect, x: float, y: float, radius: float, thick: in
         paper = np.round(paper)
     part = out[:, seen.y - there.y : seen.bottom - there.y, seen.x - there.x : seen.right - there.x]
     np.minimum(part, paper, out=part)
-
-
-@functools.lru_cache(maxsize=16)
-def lettering(text: str, letters: int, room: int) -> NDArray[np.float32]:
-    """Black letters on white ``(h, w)``, encoded; smaller where there is not so much room."""
-    with resources.as_file(resources.files("kyanoscript") / "fonts" / "EBGaramond-Italic.ttf") as file:
-        while True:
-            face = ImageFont.truetype(str(file), letters, layout_engine=ImageFont.Layout.BASIC)
-            wide = round(face.getlength(text)) + 2
-            if wide <= room or letters <= 6:
-                break
-            letters = max(6, min(letters - 1, letters * room // wide))
-    picture = Image.new("L", (max(1, min(wide, room)), round(letters * 1.5)), 255)
-    ImageDraw.Draw(picture).text((picture.width - 1, letters * 1.1), text, fill=0, font=face, anchor="rs")
-    return np.asarray(picture, np.float32) / np.float32(255)

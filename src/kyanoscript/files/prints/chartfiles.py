@@ -2,39 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 
 from kyanoscript.core.colour import parse_hex
-from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.picture import Rect, read
-from kyanoscript.core.print.leaf import lettering
-from kyanoscript.core.process.chart import Chart, Drawn, Film
+from kyanoscript.core.print.chart import PPI, film_of
+from kyanoscript.core.process.chart import Chart
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.process.reading import Scan, read_chart
 from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.base.progress import UNTOLD, Progress
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints.export import export
 from kyanoscript.files.prints.settings import DEVICE, Settings, kind_of
 
 KINDS = ("tiff", "png", "pdf")
-PPI = 360.0
-_LETTERS = 3.2  # mm
 _LONGEST = 6000  # pixels of a scan that are read; of a finer one areas are averaged
-
-
-def film_of(chart: Chart, process: Process, ppi: float = PPI, proving: bool = False) -> Film:
-    """A chart as it goes to the printer for a process; ``proving``: through its curve. Raises ValueError."""
-    tones = process.film_values(chart.values) if proving else None
-    drawn = Drawn(chart, ppi, tones)
-    words = f"{chart.name}{', through the curve of ' + process.name if proving else ''}"
-    assert chart.words is not None
-    room = round(chart.words.width * ppi / INCH)
-    drawn.write(lettering(words, max(6, round(_LETTERS * ppi / INCH)), room))
-    coloured = drawn.planes == 3  # it has inks of its own, and their paper is held back by black
-    return Film(drawn, "#000000" if coloured else process.ink, process.negative, process.mirrored and process.negative)
 
 
 def write_chart(
@@ -43,7 +28,7 @@ def write_chart(
     process: Process,
     ppi: float = PPI,
     proving: bool = False,
-    progress: Callable[[float], None] = lambda _: None,
+    progress: Progress = UNTOLD,
 ) -> tuple[int, int]:
     """Write a chart for a process; returns its size in pixels. The printer's own numbers, without a profile.
 

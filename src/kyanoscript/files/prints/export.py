@@ -6,7 +6,7 @@ What is written how stands in `settings`, what colours become in `target`, the f
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable, Collection
+from collections.abc import Collection
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -14,9 +14,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.paper.over import Printable
 from kyanoscript.core.picture import Rect
-from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.core.print.over import Printable
+from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.base.progress import UNTOLD, Progress
 from kyanoscript.files.base.replace import replacing
 from kyanoscript.files.photos.notes import NOTHING, Notes
 from kyanoscript.files.prints.settings import NAMES, PPI, SIDES, Settings, kind_of
@@ -33,8 +34,7 @@ def export(
     path: Path,
     settings: Settings,
     never: Collection[Path] = (),
-    progress: Callable[[float], None] = lambda _: None,
-    cancelled: Callable[[], bool] = lambda: False,
+    progress: Progress = UNTOLD,
     threads: int = 2,
     notes: Notes = NOTHING,
     own_ppi: float | None = None,
@@ -47,8 +47,7 @@ def export(
     renderer : without a cache, so that nothing but the present band is held.
     path : target; its ending chooses the format. Written beside it first, then renamed.
     never : files that must not be written to: the photograph, and pictures that the print is made from.
-    progress : called with 0…1 from the calling thread.
-    cancelled : asked between bands; when true nothing is written.
+    progress : told 0…1 by the calling thread, asked between bands whether it is to stop; then nothing is written.
     notes : those of the photograph; the settings say which of them go along.
     own_ppi : the photograph's resolution, which stays unless the settings say another.
     trim : what is left when it is cut, in pixels; a PDF tells it.
@@ -73,16 +72,15 @@ def export(
         raise FileError(path, "a JPEG XL cannot be written with the file of a profile",
                         "Choose a space by its name, or write a TIFF")  # fmt: skip
     high = TILE if settings.in_tiles and kind == "tiff" else _band_rows(renderer, width)
-    blocks = _blocks(renderer, scale, high, target, progress, cancelled, threads)
+    blocks = _blocks(renderer, scale, high, target, progress, threads)
     kept = notes.kept(settings.carried)
     ppi = settings.ppi or own_ppi or PPI
     thumbnail = _thumbnail(renderer, scale) if kept and kind not in ("tiff", "pdf") else None
     sheet = Sheet(width, height, high, target, settings, ppi, kept, thumbnail, trim)
     with replacing(path, never) as file:
         WRITERS[kind](file, blocks, sheet)
-        if cancelled():
-            raise Cancelled
-    progress(1.0)
+        progress.go_on()
+    progress.told(1.0)
     return width, height
 
 
@@ -106,8 +104,7 @@ def _blocks(
     scale: float,
     high: int,
     target: Target,
-    progress: Callable[[float], None],
-    cancelled: Callable[[], bool],
+    progress: Progress,
     threads: int,
 ) -> Blocks:
     """The print as rows of blocks ``(rows, columns, channels)``; rendering runs ahead of writing."""
@@ -122,8 +119,7 @@ def _blocks(
     ]
 
     def block(place: Rect) -> NDArray[Any]:
-        if cancelled():
-            raise Cancelled
+        progress.go_on()
         return target.pixels(renderer.region(place, scale), place)
 
     with ThreadPoolExecutor(threads) as pool:
@@ -134,9 +130,7 @@ def _blocks(
                 while len(ahead) <= 2 * threads and (start := next(coming, None)) is not None:
                     ahead.append(pool.submit(block, start))
                 yield place, ahead.popleft().result()
-                if cancelled():
-                    raise Cancelled
-                progress(min(1.0, (place.y + place.height * place.right / width) / height) * 0.99)
+                progress.tell((place.y + place.height * place.right / width) / height * 0.99)
         finally:
             for future in ahead:
                 future.cancel()

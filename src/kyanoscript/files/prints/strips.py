@@ -1,165 +1,34 @@
-"""A test strip as a picture with its labels, to be judged on paper."""
+"""A test strip in a file, with its labels."""
 
 from __future__ import annotations
 
-import functools
-from collections.abc import Callable
 from dataclasses import dataclass
-from importlib import resources
-from pathlib import Path
 
-import numpy as np
-from numpy.typing import NDArray
-from PIL import Image, ImageDraw, ImageFont
-
-from kyanoscript.core.colour import Space, in_colour
-from kyanoscript.core.picture import Planes, Rect
-from kyanoscript.core.picture.pyramid import Pyramid
+from kyanoscript.core.picture import Source
+from kyanoscript.core.print.bands import Banded, Bands
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
-from kyanoscript.files.base.errors import Cancelled
-from kyanoscript.files.photos.notes import NOTHING, read_notes
-from kyanoscript.files.photos.photo import Photo, open_photo
-from kyanoscript.files.photos.pictures import Pictures
-from kyanoscript.files.prints.export import export, scale_of
-from kyanoscript.files.prints.settings import Settings, kind_of
-
-_LETTERS = 0.016  # height of the labels' letters, of the longer side
-_LEAST = 9  # pixels
+from kyanoscript.files.base.progress import Progress
+from kyanoscript.files.prints.export import scale_of
+from kyanoscript.files.prints.out import Out, Page, What
 
 
 @dataclass(frozen=True)
-class Laid:
-    """What every band shows, and how they lie."""
+class InBands(What):
+    """The bands in the place of the print."""
 
-    scripts: tuple[Script, ...]
-    labels: tuple[str, ...]
-    grid: tuple[int, int]  # columns and rows
-    same: bool = False  # all of them show the same part, from the middle
+    bands: Bands
 
+    def scripts(self, script: Script) -> tuple[Script, ...]:
+        """Those of the bands."""
+        return self.bands.scripts
 
-def part(grid: tuple[int, int], cell: int, size: tuple[int, int]) -> Rect:
-    """The place of a band on a strip of a size in pixels."""
-    columns, rows = grid
-    column, row = cell % columns, cell // columns
-    width, height = size
-    x0, x1 = column * width // columns, (column + 1) * width // columns
-    y0, y1 = row * height // rows, (row + 1) * height // rows
-    return Rect(x0, y0, x1 - x0, y1 - y0)
-
-
-class Bands:
-    """The bands as one print, to be written as prints are (`Printable`)."""
-
-    def __init__(self, renderers: list[Renderer], laid: Laid) -> None:
-        self._renderers, self._laid = renderers, laid
-        self.planes = max(renderer.planes for renderer in renderers)
-        self.looks_around = any(renderer.looks_around for renderer in renderers)
-
-    @property
-    def space(self) -> Space:
-        return self._renderers[0].space
-
-    def size(self, scale: float) -> tuple[int, int]:
-        """That of the first print."""
-        return self._renderers[0].size(scale)
-
-    def region(self, rect: Rect, scale: float = 1.0) -> Planes:
-        """Each band's part of it, bit for bit as its own print has it; lines and labels over it."""
-        size = self.size(scale)
-        out = np.ones((self.planes, rect.height, rect.width), np.float32)
-        for cell, renderer in enumerate(self._renderers):
-            box = part(self._laid.grid, cell, size)
-            seen = box.clipped_to(rect)
-            if seen.width < 1 or seen.height < 1:
-                continue
-            x, y = self._start(box, size) if self._laid.same else (box.x, box.y)
-            there = Rect(x + seen.x - box.x, y + seen.y - box.y, seen.width, seen.height)
-            there = there.clipped(*renderer.size(scale))  # a tilted frame may have made its print smaller
-            if there.width < 1 or there.height < 1:
-                continue
-            planes = renderer.region(there, scale)
-            planes = in_colour(planes) if self.planes == 3 else planes
-            top, left = seen.y - rect.y, seen.x - rect.x
-            out[:, top : top + there.height, left : left + there.width] = planes
-        for cell in range(len(self._renderers)):
-            self._mark(out, rect, cell, size)
-        return out
-
-    def _start(self, box: Rect, size: tuple[int, int]) -> tuple[int, int]:
-        return (size[0] - box.width) // 2, (size[1] - box.height) // 2
-
-    def _mark(self, out: Planes, rect: Rect, cell: int, size: tuple[int, int]) -> None:
-        """A white line where a band begins, and its label at its lower left."""
-        box = part(self._laid.grid, cell, size)
-        columns = self._laid.grid[0]
-        thick = max(1, round(max(size) / 2000))
-        if cell % columns:
-            _fill(out, rect, Rect(box.x, box.y, thick, box.height))
-        if cell >= columns:
-            _fill(out, rect, Rect(box.x, box.y, box.width, thick))
-        letters = max(_LEAST, round(max(size) * _LETTERS))
-        ink = _label(self._laid.labels[cell], letters, box.width)
-        gap = letters // 2
-        lies = Rect(
-            box.x + min(gap, max(0, box.width - ink.shape[1])), box.bottom - gap - ink.shape[0], *ink.shape[::-1]
-        )
-        seen = lies.clipped_to(rect).clipped_to(box)
-        if seen.width > 0 and seen.height > 0:
-            part_of = ink[seen.y - lies.y : seen.bottom - lies.y, seen.x - lies.x : seen.right - lies.x]
-            out[:, seen.y - rect.y : seen.bottom - rect.y, seen.x - rect.x : seen.right - rect.x] = part_of
-
-
-def _fill(out: Planes, rect: Rect, line: Rect) -> None:
-    seen = line.clipped_to(rect)
-    if seen.width > 0 and seen.height > 0:
-        out[:, seen.y - rect.y : seen.bottom - rect.y, seen.x - rect.x : seen.right - rect.x] = 1
-
-
-@functools.lru_cache(maxsize=256)
-def _label(text: str, letters: int, room: int) -> NDArray[np.float32]:
-    """Dark letters on white ``(h, w)``, encoded 0…1; smaller where there is not so much room."""
-    with resources.as_file(resources.files("kyanoscript") / "fonts" / "Figtree-Medium.ttf") as file:
-        while True:
-            face = ImageFont.truetype(str(file), letters, layout_engine=ImageFont.Layout.BASIC)
-            wide = round(face.getlength(text)) + letters
-            if wide <= room or letters <= _LEAST:
-                break
-            letters = max(_LEAST, letters * room // wide)
-    picture = Image.new("L", (wide, round(letters * 1.6)), 255)
-    ImageDraw.Draw(picture).text((wide / 2, letters * 0.8), text, fill=28, font=face, anchor="mm")
-    return np.asarray(picture, np.float32) / np.float32(255)
-
-
-def write_strip(
-    path: Path,
-    photo: Photo,
-    laid: Laid,
-    pictures: Pictures,
-    settings: Settings | None = None,
-    stopping: Callable[[], bool] = lambda: False,
-    progress: Callable[[float], None] = lambda share: None,
-    threads: int = 2,
-) -> str:
-    """Write a strip; returns what was written, in words. Raises FileError, Cancelled, ValueError (settings)."""
-    settings = settings or Settings()
-    kind_of(path)
-    for script in laid.scripts:
-        pictures.check(script)
-
-    def watch(what: str, share: float) -> None:
-        if stopping():
-            raise Cancelled
-
-    if photo.raw and photo.size != (photo.width, photo.height):
-        photo = open_photo(photo.path)
-    source = photo.source.source if isinstance(photo.source, Pyramid) else photo.source
-    renderers = [Renderer(source, script, library=pictures, watch=watch) for script in laid.scripts]
-    bands = Bands(renderers, laid)
-    for renderer in renderers:
-        renderer.written = scale_of(bands, settings)
-    never = (photo.path, *(file for script in laid.scripts for file in pictures.files(script)))
-    original = photo.original
-    notes = NOTHING if original is None or settings.carried == "none" else read_notes(original.reader())
-    width, height = export(bands, path, settings, never, progress, stopping, threads, notes, photo.ppi)
-    return f"{path.name}: {len(laid.scripts)} bands, {width} × {height} px"
+    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Page]:
+        """One, of all bands."""
+        renderers = [
+            Renderer(source, script, library=out.pictures, watch=progress.watch) for script in self.bands.scripts
+        ]
+        banded = Banded(renderers, self.bands)
+        for renderer in renderers:
+            renderer.written = scale_of(banded, out.settings)
+        return [Page(banded)]

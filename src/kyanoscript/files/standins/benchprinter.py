@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import functools
 import json
-from collections.abc import Callable
 from pathlib import Path
 
 import cv2
@@ -21,15 +20,16 @@ from kyanoscript.core.colour import D50, SRGB, Space, in_colour
 from kyanoscript.core.paper import press
 from kyanoscript.core.picture import Planes, Rect, Source, read, size_at
 from kyanoscript.core.picture.table import SIDE, Table, grid, through
-from kyanoscript.core.print.leaf import Leaf
+from kyanoscript.core.print.over import Printable
 from kyanoscript.files.base import places
 from kyanoscript.files.base.errors import FileError
-from kyanoscript.files.colour import profiles
+from kyanoscript.files.base.progress import UNTOLD, Progress
 from kyanoscript.files.colour.proofs import BENCH, profile_path
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints.export import export
+from kyanoscript.files.prints.out import Out
 from kyanoscript.files.prints.settings import Settings
-from kyanoscript.files.prints.sheets import Out, leaf_of
+from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.prints.target import Target, target_of
 
 NAME = "Bench printer"
@@ -47,17 +47,12 @@ def spool() -> Path:
     return places.folder() / "bench-printer"
 
 
-def print_sheet(
-    job: Out,
-    progress: Callable[[float], None] = lambda _: None,
-    cancelled: Callable[[], bool] = lambda: False,
-    into: Path | None = None,
-) -> Path:
+def print_sheet(out: Out[OnSheet], progress: Progress = UNTOLD, into: Path | None = None) -> Path:
     """Print a sheet; returns the job's folder. Raises FileError, Cancelled, ValueError."""
     folder = into or spool()
-    sheet = job.sheet
+    sheet = out.what.sheet
     own = str(profile_path(sheet.profile or BENCH))
-    leaf = leaf_of(job, cancelled)
+    ((leaf, *_),) = out.pages(progress)
     settings = Settings(
         bits=8, profile=own, ppi=sheet.resolution, intent=sheet.intent, black_point=sheet.black_point, dither=False,
         carried="none",
@@ -80,10 +75,9 @@ def print_sheet(
             folder, "the spool cannot be written to", "Make room, or look at who may write there"
         ) from error
     plain = Settings(bits=8, profile="srgb", ppi=sheet.resolution, dither=False, carried="none")
-    export(_Told(leaf, device), place / "page.png", plain, (), lambda s: progress(0.8 * s), cancelled, job.threads)
+    export(_Told(leaf, device), place / "page.png", plain, (), progress.part(0, 0.8), out.threads)
     page = open_photo(place / "page.png", hold=False).source
-    export(_Dry(page, sheet.resolution), place / "paper.png", plain, (), lambda s: progress(0.8 + 0.2 * s), cancelled,
-           job.threads)  # fmt: skip
+    export(_Dry(page, sheet.resolution), place / "paper.png", plain, (), progress.part(0.8, 1), out.threads)
     return place
 
 
@@ -92,7 +86,7 @@ class _Told:
 
     planes, looks_around = 3, True
 
-    def __init__(self, leaf: Leaf, device: Target) -> None:
+    def __init__(self, leaf: Printable, device: Target) -> None:
         self._leaf, self._device = leaf, device
 
     @property
@@ -148,8 +142,3 @@ def _unevenness(rect: Rect, ppi: float) -> NDArray[np.float32]:
     ys = ((np.arange(rect.y, rect.bottom) + 0.5) / cell) % 127
     at = np.meshgrid(xs.astype(np.float32), ys.astype(np.float32))
     return np.asarray(cv2.remap(field, at[0], at[1], cv2.INTER_LINEAR), np.float32)
-
-
-def printable(icc: bytes) -> bool:
-    """Whether the bench printer can be told colours through a profile."""
-    return profiles.space(icc) == "RGB"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -14,6 +14,7 @@ from kyanoscript.core.colour import SRGB
 from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.picture import Planes, Rect, read
+from kyanoscript.core.print.chart import film_of
 from kyanoscript.core.process.aims import density_from, lightness_from_y
 from kyanoscript.core.process.baths import BATHS, Bath
 from kyanoscript.core.process.chart import Chart, times
@@ -23,11 +24,11 @@ from kyanoscript.core.process.reading import Scan, read_chart
 from kyanoscript.core.quoting import quoted
 from kyanoscript.core.script.complaint import nearest
 from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.base.progress import UNTOLD, Progress
 from kyanoscript.files.base.replace import replacing
 from kyanoscript.files.photos.photo import open_photo
-from kyanoscript.files.prints import chartfiles
-from kyanoscript.files.prints.negatives import Negative, negatives
-from kyanoscript.files.prints.sheets import shape_of
+from kyanoscript.files.prints.negatives import AsNegative
+from kyanoscript.files.prints.out import Out, shape_of
 
 _SMALL_PPI = 110.0  # of the print that is shown in the window
 FINE = 300.0  # pixels per inch of film that are exposed
@@ -124,7 +125,7 @@ def practised(
     process: Process, bath: Bath, chart: Chart, proving: bool, strip: Sequence[float] = (), seed: int = 1
 ) -> tuple[NDArray[np.uint8], Scan]:
     """A chart of a process exposed, scanned and read: the scan ``(h, w, 3)``, and what was read. Raises ValueError."""
-    film = chartfiles.film_of(chart, process.with_(mirrored=False), FINE, proving)
+    film = film_of(chart, process.with_(mirrored=False), FINE, proving)
     planes = film.region(Rect(0, 0, *film.size(1.0)))
     coat = coated(planes.shape[1:], FINE, seed)
     light = _strip_printed(bath, planes, FINE, strip) if strip else printed(bath, planes, process.minutes, coat)
@@ -135,20 +136,19 @@ def practised(
 
 
 def printed_small(
-    job: Negative, process: Process, bath: Bath, cancelled: Callable[[], bool] = lambda: False
+    out: Out[AsNegative], process: Process, bath: Bath, progress: Progress = UNTOLD
 ) -> NDArray[np.float32]:
     """The dried print of a negative, without its rim, small: encoded sRGB ``(3, h, w)``.
 
-    Raises FileError, ValueError.
+    Raises FileError, Cancelled, ValueError.
     """
-    coarse = job.sheet.model_copy(
-        update={"resolution": max(72.0, min(job.sheet.resolution, _SMALL_PPI)), "sharpen": 0.0}
-    )
-    film = negatives(replace(job, sheet=coarse), cancelled)[0][1]
+    sheet = out.what.sheet
+    coarse = sheet.model_copy(update={"resolution": max(72.0, min(sheet.resolution, _SMALL_PPI)), "sharpen": 0.0})
+    (film, *_), *_more = replace(out, what=replace(out.what, sheet=coarse)).pages(progress)
     whole = film.region(Rect(0, 0, *film.size(1.0)))
     if process.mirrored and process.negative:
         whole = np.ascontiguousarray(whole[:, :, ::-1])
-    place = laid(coarse, shape_of(job.photo, job.script)[1]).prints[0]
+    place = laid(coarse, shape_of(out.photo, out.script)[1]).prints[0]
     rows, columns = _pixels(place.y, place.bottom, coarse.resolution), _pixels(place.x, place.right, coarse.resolution)
     part = np.ascontiguousarray(whole[:, rows, columns])
     light = printed(bath, part, process.minutes) if process.negative else colour.to_light(colour.in_colour(part))

@@ -38,7 +38,7 @@ from kyanoscript.ui.recipes.view import Recipes
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.sheet.view import SheetView
 from kyanoscript.ui.states.view import States
-from kyanoscript.ui.strip.view import Strip
+from kyanoscript.ui.strip.view import StripView
 
 _FIRST = "A demo print. Hold O to see its photograph, H to let the chosen pass come up from nothing."
 
@@ -69,7 +69,7 @@ class Window(QWidget):
         self.bench.page_chosen.connect(self.opening.open_page)
         self.recipes = Recipes(context, self.registry, self.book, self.bench)
         self.states = States(context, self.registry, self.bench)
-        self.strip = Strip(context, self.registry, self.bench)
+        self.strip = StripView(context, self.registry, self.bench, self.printing)
         self.sheet = SheetView(context, self.registry, self.bench, self.printing)
         self.recipes.strip.connect(self.strip.start_with)
         self.bench.slip.strip.connect(self.strip.start)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from PySide6.QtCore import QObject
 
@@ -12,7 +12,13 @@ from kyanoscript.files.prints.settings import Settings
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
-from kyanoscript.ui.jobs.lanes import Job, Lane
+from kyanoscript.ui.jobs.lanes import Job, Lane, in_words
+
+if TYPE_CHECKING:
+    from kyanoscript.files.prints.out import Out, What, Written
+
+W = TypeVar("W", bound="What")
+_AS_USUAL = Settings()
 
 
 class Printing(QObject):
@@ -49,28 +55,43 @@ class Printing(QObject):
 
     def export(self, path: Path, settings: Settings) -> Job | None:
         """Write the print into a file."""
-        from kyanoscript.files.prints.printing import Print, Written, write_print
+        from kyanoscript.files.prints.whole import Whole
+
+        self._settings = settings
+        ending = self.context.desk.script.ending
+        found = f"it shows what {ending.title} found, not a print" if ending is not None else ""
+        return self.write(Whole(), path, settings, remark=found)
+
+    def out(self, what: W, target: Path, settings: Settings) -> Out[W] | None:
+        """What is to be written of the photograph on the bench; None if it cannot be now, which is said."""
+        from kyanoscript.files.prints.out import Out  # not needed for a first look
 
         desk = self.context.desk
-        photo, script, pictures = desk.photo, desk.script, desk.pictures
-        if photo is None or pictures is None:
+        if desk.photo is None or desk.pictures is None:
             return None
-        if self.busy():
+        if desk.photo.stand_in:
+            self.context.foot.say("The raw is being developed; it can be printed in a moment", warning=True)
             return None
-        self._settings, self.context.folders.prints = settings, path.absolute().parent
         never = (desk.file,) if desk.file else ()
-        wanted = Print(photo, script, pictures, path, settings, never=never)
+        return Out(desk.photo, desk.script, desk.pictures, target, what, settings, never)
 
-        def work(job: Job) -> Written:
-            return write_print(wanted, job.progress.emit, lambda: job.stopping)
+    def write(
+        self, what: What, path: Path, settings: Settings = _AS_USUAL, words: str = "", remark: str = ""
+    ) -> Job | None:
+        """Write into a file, or files; ``words``: what is being written, before the name; ``remark``: a warning."""
+        from kyanoscript.files.prints.out import write
 
-        found = f"; it shows what {script.ending.title} found, not a print" if script.ending is not None else ""
+        out = self.out(what, path, settings)
+        if out is None or self.busy():
+            return None
+        self.context.folders.prints = path.absolute().parent
 
         def told(made: Written) -> tuple[str, bool]:
-            more = "".join(f"; {remark}" for remark in made.remarks) + found
-            return f"Wrote {path.name}, {made.width} × {made.height} pixels{more}", bool(more)
+            names = ", ".join(file.name for file in made.files)
+            more = "".join(f"; {line}" for line in (*made.remarks, *([remark] if remark else [])))
+            return f"Wrote {names}, {made.width} × {made.height} pixels{more}", bool(more)
 
-        return self.start(f"Writing {path.name}…", work, told)
+        return self.start(f"Writing {words}{path.name}…", in_words(path.name, lambda job: write(out, job.going)), told)
 
     def busy(self) -> bool:
         """Whether something is being written already; then that is said."""

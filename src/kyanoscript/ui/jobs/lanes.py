@@ -11,15 +11,29 @@ import queue
 import threading
 import time
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
 from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
 
 from kyanoscript.core import ending
 from kyanoscript.files.base import log
 from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.files.base.progress import Progress
 
+T = TypeVar("T")
 UNFORESEEN = "Something went wrong that should not; your work is as it was. What it was stands in the log (Help, About)"
+
+
+def in_words(name: str, work: Callable[[Job], T], advice: str = "") -> Callable[[Job], T]:
+    """Work that says of values that cannot be what was meant for people, with the name of what they are of."""
+
+    def run(job: Job) -> T:
+        try:
+            return work(job)
+        except ValueError as error:
+            raise FileError(name, str(error), advice) from error
+
+    return run
 
 
 class Lane(enum.Enum):
@@ -61,6 +75,11 @@ class Job(QObject):
     def cancel(self) -> None:
         """Ask it to stop."""
         self._stop.set()
+
+    @property
+    def going(self) -> Progress:
+        """What work with files is handed, to tell how far it is and to ask whether it is to stop."""
+        return Progress(self.progress.emit, lambda: self.stopping)
 
     @property
     def stopping(self) -> bool:

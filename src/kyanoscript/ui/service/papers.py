@@ -10,14 +10,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import SRGB
-from kyanoscript.core.paper.over import Printable
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.print import film, plates
+from kyanoscript.core.print.bands import Banded, Bands
+from kyanoscript.core.print.over import Printable
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.script import Script
 from kyanoscript.files.colour import proofs
 from kyanoscript.files.colour.proofs import Proof
-from kyanoscript.files.prints import negatives, plates, strips
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.site import Base, Site
 from kyanoscript.ui.service.walls import Hang, Hung
@@ -32,7 +33,7 @@ class OnPaper(Hang):
 
     proof: Proof | None = None
     marked: bool = False  # what the printer has not is marked
-    bands: strips.Laid | None = None  # of a test strip, in the place of the print
+    bands: Bands | None = None  # of a test strip, in the place of the print
 
     def work(self, site: Site) -> None:
         """In halves, one for each thread."""
@@ -62,7 +63,7 @@ class OnPaper(Hang):
     def _print(self, site: Site) -> Printable:
         if self.bands is None:
             return site.renderer(self.script, self.keep)
-        return strips.Bands([site.renderer(script, self.keep) for script in self.bands.scripts], self.bands)
+        return Banded([site.renderer(script, self.keep) for script in self.bands.scripts], self.bands)
 
 
 @dataclass(frozen=True)
@@ -85,18 +86,18 @@ class OnFilm(Hang):
 
     def work(self, site: Site) -> None:
         """Whole; such pictures are asked for one by one."""
-        film = self._film(site)
+        picture = self._picture(site)
         rect = self.rect
-        if rect.clipped(*film.size(self.scale)) != rect:
+        if rect.clipped(*picture.size(self.scale)) != rect:
             return
-        pixels = display.shown(film.region(rect, self.scale), SRGB)
-        tones = film.tones() if isinstance(film, negatives.InInk) else ()
+        pixels = display.shown(picture.region(rect, self.scale), SRGB)
+        tones = picture.tones() if isinstance(picture, film.InInk) else ()
         site.send(Filmed(self, rect, self.scale, pixels, False, tones))
 
-    def _film(self, site: Site) -> Printable:
+    def _picture(self, site: Site) -> Printable:
         if self.leaf == NEGATIVE:
             assert self.process is not None
-            return negatives.on_film(site.renderer(self.script, self.keep), self.process)
+            return film.on_film(site.renderer(self.script, self.keep), self.process)
         return plates.plate_of(lambda below: site.renderer(below, self.keep), self.script, self.leaf, self.knock_out)
 
 

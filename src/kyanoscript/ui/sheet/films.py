@@ -12,11 +12,11 @@ from kyanoscript.core.passes.apart import Apart
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.toning.inks import Inks
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.print.bands import Bands
+from kyanoscript.core.print.film import beyond_rim, check_size, film_sheet
+from kyanoscript.core.print.plates import apart_of, left_out, making_of, pass_of, plates_of
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.script import Script
-from kyanoscript.files.prints.negatives import beyond_rim, check_size, film_sheet
-from kyanoscript.files.prints.plates import apart_of, left_out, pass_of, plates_of, plates_on
-from kyanoscript.files.prints.strips import Laid as Strip
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
@@ -38,7 +38,7 @@ class Films(QObject):
         super().__init__()
         self.context, self._sheet, self._shape = context, sheet, shape
         self.leaf = PRINT  # what lies on the paper
-        self.strip: Strip | None = None  # of the Strip view, as it was laid on the sheet
+        self.strip: Bands | None = None  # of the Strip view, as it was laid on the sheet
         self.dried: QImage | None = None  # out of the bench darkroom
         self.process_of: Callable[[str], Process | None] = lambda name: None
         self.processes: tuple[tuple[str, str], ...] = ()  # names, and what is known of each
@@ -59,7 +59,7 @@ class Films(QObject):
         wanted = {"Plates": "Plate 1", "Negative": NEGATIVE}.get(page, STRIP if self.leaf == STRIP else PRINT)
         self.leaf = wanted if wanted in self.leaves() else PRINT
 
-    def take_strip(self, strip: Strip) -> None:
+    def take_strip(self, strip: Bands) -> None:
         """A test strip, to be judged on paper."""
         self.strip, self.leaf = strip, STRIP
 
@@ -91,7 +91,7 @@ class Films(QObject):
         return name not in (PRINT, STRIP, DRIED)
 
     @property
-    def bands(self) -> Strip | None:
+    def bands(self) -> Bands | None:
         """Those of the strip, where it lies on the paper."""
         return self.strip if self.leaf == STRIP else None
 
@@ -152,13 +152,13 @@ class Films(QObject):
     def _plates(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
         """The plates, a line each, and what should be known of them."""
         desk, sheet = self.context.desk, self._sheet()
-        if not self.inks or desk.photo is None or desk.pictures is None:
+        if not self.inks:
             return (), ()
-        job = plates_on(sheet, desk.photo, desk.script, desk.pictures)
+        making = making_of(sheet)
         found = plates_of(desk.script, first=sheet.angle)
-        dotted = job.screen is not None and job.screen.dots
+        dotted = making.screen is not None and making.screen.dots
         lines = [f"{plate.name}, {plate.most:g} %{f', at {plate.angle:g}°' if dotted else ''}" for plate in found]
-        return tuple(lines), tuple(left_out(desk.script, job))
+        return tuple(lines), tuple(left_out(desk.script, making))
 
     def _negative(self) -> tuple[str, ...]:
         """What should be known of the negative."""

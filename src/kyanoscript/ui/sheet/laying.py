@@ -19,10 +19,10 @@ from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sizes import name_of
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.print.bands import Bands
 from kyanoscript.files.colour import proofs
 from kyanoscript.files.colour.proofs import Proof
 from kyanoscript.files.kept import sheetfile
-from kyanoscript.files.prints.strips import Laid as Strip
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
@@ -282,7 +282,7 @@ class Laying(QObject):
         self.paper.take(None)
         self._follow()
 
-    def take_strip(self, strip: Strip) -> None:
+    def take_strip(self, strip: Bands) -> None:
         """A test strip onto the paper."""
         self.films.take_strip(strip)
         self.paper.take(None)

@@ -9,10 +9,10 @@ from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.files.colour.proofs import Proof, proof_of
-from kyanoscript.files.prints.strips import Laid as Strip
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
@@ -226,7 +226,7 @@ class SheetView(View):
 
     # What is done here
 
-    def lay_strip(self, strip: Strip) -> None:
+    def lay_strip(self, strip: Bands) -> None:
         """A test strip on the sheet, to be judged on paper."""
         self.measuring = False
         self.registry.go(self)

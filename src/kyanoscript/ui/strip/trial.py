@@ -8,17 +8,18 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QFrame, QScrollArea, QVBoxLayout, QWidget
 
+from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.script import Script
 from kyanoscript.core.script.dials import Dial, dials, narrowed
-from kyanoscript.files.photos.pictures import Pictures
-from kyanoscript.files.prints.strips import Laid, write_strip
+from kyanoscript.files.prints.strips import InBands
 from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.jobs.lanes import Job
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
 from kyanoscript.ui.service.results import Proof
+from kyanoscript.ui.strip.bands import BandsShown
 from kyanoscript.ui.strip.page import StripPage
-from kyanoscript.ui.strip.sheet import Bands
 from kyanoscript.ui.strip.subject import Axis, Strip, Subject, axis, of_dial
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.chooser import Choice, Grid
@@ -33,9 +34,9 @@ class Trial(QObject):
     taken = Signal(str, object, object)  # what was done, the Script, and the Dial that was tried
     laid = Signal(object)  # a files.strips.Laid, for the sheet
 
-    def __init__(self, context: Context) -> None:
+    def __init__(self, context: Context, printing: Printing) -> None:
         super().__init__()
-        self.context, self.desk = context, context.desk
+        self.context, self.desk, self.printing = context, context.desk, printing
         self.active = False
         self.strip: Strip | None = None
         self.current = 0
@@ -44,7 +45,7 @@ class Trial(QObject):
         self._dials: list[Dial] = []
         self._tag: tuple[int, int] = (id(self), 0)
         self._asked: dict[str, Script] = {}  # what the small pictures were made of
-        self.page, self.sheet = StripPage(), Bands(context.desk, context.service)
+        self.page, self.bands = StripPage(), BandsShown(context.desk, context.service)
         self.row = Grid(1, _THUMB, one_row=True)
         self.row.setAccessibleName("Every band whole")
         self.nothing = QWidget()
@@ -69,11 +70,11 @@ class Trial(QObject):
         self._connect()
 
     def _connect(self) -> None:
-        self.sheet.chosen.connect(self.choose)
-        self.sheet.pressed_again.connect(self.narrow)
-        self.sheet.entered.connect(self.take)
-        self.sheet.zoomed.connect(self._tell_zoom)
-        self.row.chosen.connect(lambda key: self.sheet.press(int(key)))
+        self.bands.chosen.connect(self.choose)
+        self.bands.pressed_again.connect(self.narrow)
+        self.bands.entered.connect(self.take)
+        self.bands.zoomed.connect(self._tell_zoom)
+        self.row.chosen.connect(lambda key: self.bands.press(int(key)))
         self.page.of.connect(self._of)
         self.page.changed.connect(self._changed)
         self.page.take.connect(self.take)
@@ -246,27 +247,16 @@ class Trial(QObject):
             self.write(Path(name))
 
     def write(self, path: Path) -> Job | None:
-        """Write the strip into a file, off the interface thread."""
-        strip, photo = self.strip, self.desk.photo
-        if strip is None or photo is None:
-            return None
-        laid = laid_of(strip)
-        pictures = self.desk.pictures or Pictures(photo.path, None)
-
-        def work(job: Job) -> str:
-            return write_strip(path, photo, laid, pictures, stopping=lambda: job.stopping, progress=job.progress.emit)
-
-        job = self.context.jobs.run(work)
-        job.done.connect(lambda words: self.said.emit(words))
-        job.failed.connect(self.context.foot.warn)
-        return job
+        """Write the strip into a file."""
+        strip = self.strip
+        return None if strip is None else self.printing.write(InBands(laid_of(strip)), path, words="the strip: ")
 
     # Showing
 
     def enter(self) -> None:
         """The view comes."""
         self.active = True
-        self.sheet.mat = self.context.easel.mat
+        self.bands.mat = self.context.easel.mat
         self.given = None
         self.begin()
         self._tell_zoom()
@@ -281,7 +271,7 @@ class Trial(QObject):
         if not self.active or self.desk.photo is None:
             return
         strip = self.strip
-        self.sheet.show_strip(strip, self.current)
+        self.bands.show_strip(strip, self.current)
         if strip is None:
             self.page.show_empty()
             self.row.show_choices([])
@@ -317,15 +307,15 @@ class Trial(QObject):
             image = display.image(proof.pixels)
             self.row.take(proof.key, image)
             if self.strip is not None and int(proof.key) == self.strip.present:
-                self.sheet.small = image
+                self.bands.small = image
 
     def _tell_zoom(self) -> None:
         if self.active:
-            self.context.foot.show_zoom(self.sheet.sight.whole, self.sheet.magnification())
+            self.context.foot.show_zoom(self.bands.sight.whole, self.bands.magnification())
 
 
-def laid_of(strip: Strip) -> Laid:
+def laid_of(strip: Strip) -> Bands:
     """A strip as it is written: without sheets and states, which no band shows."""
     cells = range(len(strip.cells))
     scripts = tuple(replace(strip.script(k), sheets=(), states=()) for k in cells)
-    return Laid(scripts, tuple(strip.text(k) for k in cells), strip.grid, strip.same)
+    return Bands(scripts, tuple(strip.text(k) for k in cells), strip.grid, strip.same)

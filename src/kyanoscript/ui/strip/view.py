@@ -14,6 +14,7 @@ from kyanoscript.core.script.dials import Dial
 from kyanoscript.ui.bench.view import Bench
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
 from kyanoscript.ui.commands.zooming import zooming
@@ -25,7 +26,7 @@ if TYPE_CHECKING:
 Put = Callable[[Script, float], Script]
 
 
-class Strip(View):
+class StripView(View):
     """See a value in steps before it is chosen."""
 
     title = "Strip"
@@ -36,9 +37,9 @@ class Strip(View):
     zooms = True
     laid = Signal(object)  # a strip, for the sheet
 
-    def __init__(self, context: Context, registry: Registry, home: Bench) -> None:
+    def __init__(self, context: Context, registry: Registry, home: Bench, printing: Printing) -> None:
         super().__init__()
-        self.context, self.registry, self._home = context, registry, home
+        self.context, self.registry, self._home, self._printing = context, registry, home, printing
         self._trial: Trial | None = None
         self._from: View | None = None  # the view that a recipe's strength is tried from
 
@@ -48,7 +49,7 @@ class Strip(View):
         if self._trial is None:
             from kyanoscript.ui.strip.trial import Trial  # not needed for a first look
 
-            self._trial = made = Trial(self.context)
+            self._trial = made = Trial(self.context, self._printing)
             made.said.connect(self.context.foot.say)
             made.taken.connect(self._take)
             made.laid.connect(self.laid)
@@ -81,7 +82,7 @@ class Strip(View):
             "Press the band you like; press it again to go on between its neighbours, in half the steps"
         )
         self.trial.enter()
-        self.trial.sheet.setFocus()
+        self.trial.bands.setFocus()
 
     def leave(self) -> None:
         """It goes."""
@@ -91,16 +92,16 @@ class Strip(View):
     def panels(self) -> Panels:
         """Bands, page, every band whole."""
         trial = self.trial
-        return Panels(trial.nothing, trial.page, trial.below, trial.sheet)
+        return Panels(trial.nothing, trial.page, trial.below, trial.bands)
 
     def commands(self) -> Handlers:
         """The keys of the Bench, where they mean something here."""
-        sheet, desk = self.trial.sheet, self.context.desk
+        bands, desk = self.trial.bands, self.context.desk
         return {
-            **zooming(self.context, sheet),
+            **zooming(self.context, bands),
             commands.UNDO: desk.undo,
             commands.REDO: desk.redo,
-            commands.HOLD_PHOTO: Held(self._hold_photo, lambda: sheet.hold(None)),
+            commands.HOLD_PHOTO: Held(self._hold_photo, lambda: bands.hold(None)),
         }
 
     def undo_words(self) -> tuple[str, str]:
@@ -110,11 +111,11 @@ class Strip(View):
     def stops(self) -> list[QWidget]:
         """Bands, page."""
         first = next(iter(self.trial.page.sliders.values()), None)
-        return [self.trial.sheet, *([first] if first is not None else [])]
+        return [self.trial.bands, *([first] if first is not None else [])]
 
     def focus(self) -> QWidget | None:
         """The bands."""
-        return self.trial.sheet
+        return self.trial.bands
 
     def escape(self) -> bool:
         """Everything stays as it was."""
@@ -145,7 +146,7 @@ class Strip(View):
 
     def _hold_photo(self) -> None:
         script = self.context.desk.script
-        self.trial.sheet.hold(Script(frame=script.frame, develop=script.develop))
+        self.trial.bands.hold(Script(frame=script.frame, develop=script.develop))
 
 
 def _paths(script: Script, word: str, path: tuple[int, ...] = ()) -> list[tuple[int, ...]]:

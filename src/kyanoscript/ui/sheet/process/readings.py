@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 import cv2
 import numpy as np
@@ -14,17 +13,17 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from kyanoscript.core.picture import Rect, read
+from kyanoscript.core.print.chart import film_of
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import Chart, times, wedge
 from kyanoscript.core.process.process import Process, Reading
 from kyanoscript.core.process.reading import Scan
 from kyanoscript.core.process.taken import strip_of, taken
-from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.kept import cgats, processfile
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints import chartfiles
 from kyanoscript.files.standins import darkroom
-from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
+from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane, in_words
 from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.process.shelf import Shelf
 
@@ -104,7 +103,7 @@ class Readings(QObject):
             told = "; ".join([*scan.said(), *said])
             self.said.emit(told[:1].upper() + told[1:])
 
-        job = self._jobs.run(in_words(name, work), Lane.READ)
+        job = self._jobs.run(in_words(name, lambda job: work()), Lane.READ)
         job.done.connect(done)
         job.failed.connect(self.warned)
         return job
@@ -158,12 +157,12 @@ class Readings(QObject):
         seed = self._seed
 
         def work() -> tuple[Reading, ...]:
-            film = chartfiles.film_of(chart, process.with_(mirrored=False), darkroom.FINE)
+            film = film_of(chart, process.with_(mirrored=False), darkroom.FINE)
             planes = film.region(Rect(0, 0, *film.size(1.0)))
             rows = darkroom.densitometer(BATHS[bath], chart, planes, darkroom.FINE, process.minutes, seed)
             return cgats.typed("\n".join(f"{value} {density}" for value, density in rows), "density")
 
-        job = self._jobs.run(in_words("Bench densitometer", work), Lane.READ)
+        job = self._jobs.run(in_words("Bench densitometer", lambda job: work()), Lane.READ)
         job.done.connect(self.take_list)
         job.failed.connect(self.warned)
         return job
@@ -203,15 +202,3 @@ def _opened(path: Path, white: float = 0.0) -> tuple[Scan, Pixels]:
     planes = read(photo.source, Rect(0, 0, *size), scale)
     whole = np.rint(np.clip(planes if len(planes) == 3 else np.repeat(planes, 3, axis=0), 0, 1) * 255).astype(np.uint8)
     return scan.enlarged(scale), np.ascontiguousarray(whole.transpose(1, 2, 0))
-
-
-def in_words(name: str, work: Callable[[], Any]) -> Callable[[Job], Any]:
-    """Of values that cannot be, the words are those that were meant for people."""
-
-    def run(job: Job) -> Any:
-        try:
-            return work()
-        except ValueError as error:
-            raise FileError(name, str(error)) from error
-
-    return run

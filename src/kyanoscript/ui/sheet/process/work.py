@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
 
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.print.chart import film_of
 from kyanoscript.core.process.chart import Chart, inks, times, wedge
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.process.taken import strip_of
@@ -19,11 +20,11 @@ from kyanoscript.files.base.opening import PICTURES
 from kyanoscript.files.kept import cgats, processfile
 from kyanoscript.files.prints import chartfiles
 from kyanoscript.ui.commands.context import Context
-from kyanoscript.ui.jobs.lanes import Job, Lane
+from kyanoscript.ui.jobs.lanes import Job, Lane, in_words
 from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.process.graph import CurveView
 from kyanoscript.ui.sheet.process.page import INKS, TIMES, ProcessPage, State
-from kyanoscript.ui.sheet.process.readings import Picture, Readings, in_words
+from kyanoscript.ui.sheet.process.readings import Picture, Readings
 from kyanoscript.ui.sheet.process.scan import ScanView
 from kyanoscript.ui.sheet.process.shelf import Shelf, about, bath_of
 from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, PROVE, READ, WEDGE, Steps
@@ -229,7 +230,7 @@ class ProcessWork(QObject):
         self._wanted = key
 
         def work(job: Job) -> NDArray[np.float32]:
-            film = chartfiles.film_of(chart, process, _FILM)
+            film = film_of(chart, process, _FILM)
             planes = film.region(Rect(0, 0, *film.size(1.0)))
             return planes if len(planes) == 3 else np.repeat(planes, 3, axis=0)
 
@@ -351,7 +352,9 @@ class ProcessWork(QObject):
     def write(self, path: Path, chart: Chart, proving: bool = False) -> Job:
         """Write a chart."""
         process = self.process
-        work = in_words(path.name, lambda: chartfiles.write_chart(path, chart, process, proving=proving))
+        work = in_words(
+            path.name, lambda job: chartfiles.write_chart(path, chart, process, proving=proving, progress=job.going)
+        )
         words = (
             f"Wrote {path.name}, {chart.width:g} × {chart.height:g} mm; print it at its exact size, colours unmanaged"
         )

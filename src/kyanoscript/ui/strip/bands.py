@@ -19,8 +19,8 @@ from PySide6.QtWidgets import QApplication
 
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
+from kyanoscript.core.print.bands import part
 from kyanoscript.core.script import Script, first_change
-from kyanoscript.files.prints.strips import part
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.prints import WHEEL, Prints
 from kyanoscript.ui.easel.sight import Sight, laid
@@ -34,7 +34,7 @@ from kyanoscript.ui.widgets.access import Role, Told, tell
 _ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
-class Bands(Prints):
+class BandsShown(Prints):
     """Shows a strip."""
 
     chosen = Signal(int)
