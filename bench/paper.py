@@ -47,9 +47,9 @@ def proof(_: Path) -> dict[str, float]:
     halves = [np.ascontiguousarray(planes[:, :400]), np.ascontiguousarray(planes[:, 400:])]
     paper = proof_of(Sheet(profile="bench"))
     ways = {
-        "none": lambda part: display.shown(part, SRGB),
-        "space": lambda part: display.shown(part, BT2020),
-        "proof": lambda part: display.proofed(part, SRGB, paper),
+        "none": lambda part: display.screen().shown(part, SRGB),
+        "space": lambda part: display.screen().shown(part, BT2020),
+        "proof": lambda part: display.Screen(proof=paper).shown(part, SRGB),
     }
     row = {}
     for name, work in ways.items():

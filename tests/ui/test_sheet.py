@@ -6,6 +6,7 @@ import pdfplumber
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtPrintSupport import QPrinter
+from PySide6.QtTest import QTest
 
 from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.page import Sheet
@@ -16,7 +17,6 @@ from kyanoscript.files.colour.proofs import BENCH
 from kyanoscript.files.kept import sheetfile
 from kyanoscript.files.standins import benchprinter
 from kyanoscript.ui.jobs.lanes import until
-from kyanoscript.ui.service import display
 from tests.ui.conftest import Bench
 
 A3 = {"width": 420.0, "height": 297.0, "across": 300.0}
@@ -208,14 +208,33 @@ def test_the_easel_shows_the_paper_while_a_key_is_held(sheet: Bench):
     sheet.window.registry.go(sheet.window.bench)
     sheet.settle()
     plain = sheet.easel.grab().toImage()
-    sheet.window.sheet._hold_proof()
-    assert until(lambda: display._proof is not None, 240)
-    sheet.settle()
+    QTest.keyPress(sheet.easel, Qt.Key.Key_Y)
     assert until(lambda: sheet.easel.grab().toImage() != plain, 240)
-    sheet.window.sheet._end_proof()
+    QTest.keyRelease(sheet.easel, Qt.Key.Key_Y)
     sheet.settle()
-    assert display._proof is None
     assert until(lambda: sheet.easel.grab().toImage() == plain, 240)
+
+
+def test_trays_never_have_the_papers_colours(sheet: Bench):
+    """A value is changed while the proof is held: the easel has it on paper, the trays as ever; let go, all do."""
+    bench = sheet.window.bench
+    sheet.window.registry.go(bench)
+    sheet.settle()
+    QTest.keyPress(sheet.easel, Qt.Key.Key_Y)
+    assert until(lambda: sheet.easel.frame.look.screen.proof is not None, 240)
+    bench.passes.add("levels")
+    sheet.settle()
+    held = sheet.easel.frame.look
+    assert held.script == sheet.desk.script
+    assert held.screen.proof is not None
+    on_trays = [image.copy() for image in bench.run.trays.images]
+    QTest.keyRelease(sheet.easel, Qt.Key.Key_Y)
+    sheet.settle()
+    assert sheet.easel.frame.look.screen.proof is None
+    sheet.desk.undo()
+    sheet.desk.redo()
+    sheet.settle()
+    assert bench.run.trays.images == on_trays
 
 
 def test_what_is_wrong_with_a_sheet_is_said_beside_it(sheet: Bench):

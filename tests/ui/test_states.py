@@ -126,7 +126,9 @@ def test_every_print_on_the_wall_is_exactly_its_states(wall: Bench):
     for number, frame in shown.items():
         script = replace(wall.desk.kept.find(number).script, origin=0)
         renderer = Renderer(wall.desk.photo.source, script)
-        assert np.array_equal(frame.pixels, display.shown(renderer.region(frame.rect, frame.scale), renderer.space))
+        assert np.array_equal(
+            frame.pixels, display.screen().shown(renderer.region(frame.rect, frame.scale), renderer.space)
+        )
         assert not frame.coarse
 
 

@@ -42,7 +42,7 @@ def strip(toned: Bench):
 
 def exact(bench, frame):
     renderer = Renderer(bench.desk.photo.source, frame.look.script)
-    return display.shown(renderer.region(frame.rect, frame.scale), renderer.space)
+    return display.screen().shown(renderer.region(frame.rect, frame.scale), renderer.space)
 
 
 def press(bench, cell):

@@ -56,7 +56,7 @@ def test_what_is_shown_is_within_one_of_little_cms(space, monitor):
     rng = np.random.default_rng(4)
     rgb = np.concatenate([rng.random((4000, 3)), np.repeat(np.linspace(0, 1, 200)[:, None], 3, 1)]).astype(np.float32)
     target = monitor or profiles.srgb()
-    shown = display.shown(np.ascontiguousarray(rgb.T[:, None]), space)[0, :, 2::-1] / 255
+    shown = display.screen().shown(np.ascontiguousarray(rgb.T[:, None]), space)[0, :, 2::-1] / 255
     exact = np.clip(profiles.transformed(rgb[None], profiles.of_space(space), target, 1, True)[0], 0, 1)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
@@ -67,14 +67,14 @@ def test_what_is_shown_is_within_one_of_little_cms(space, monitor):
 
 def test_an_srgb_photograph_on_an_srgb_monitor_is_handed_on_as_it_is():
     planes = np.moveaxis(make_colourful(20, 30), 2, 0).astype(np.float32) / np.float32(255)
-    assert np.array_equal(display.shown(planes, SRGB)[..., 2::-1], make_colourful(20, 30))
+    assert np.array_equal(display.screen().shown(planes, SRGB)[..., 2::-1], make_colourful(20, 30))
 
 
 def test_grays_are_shown_gray_and_in_order():
     display.set_monitor(WIDE)
     ramp = np.linspace(0, 1, 500, dtype=np.float32).reshape(1, 1, 500)
     for space in SPACES:
-        shown = display.shown(ramp, space)[0, :, :3].astype(int)
+        shown = display.screen().shown(ramp, space)[0, :, :3].astype(int)
         assert np.ptp(shown, axis=1).max() <= 1
         assert np.diff(shown[:, 1]).min() >= 0
         assert (shown[0].max(), shown[-1].min()) == (0, 255)
@@ -83,11 +83,11 @@ def test_grays_are_shown_gray_and_in_order():
 def test_a_part_is_put_where_it_lies():
     display.set_monitor(WIDE)
     planes = np.moveaxis(make_colourful(20, 30), 2, 0).astype(np.float32) / np.float32(255)
-    whole = display.shown(planes, DISPLAY_P3)
+    whole = display.screen().shown(planes, DISPLAY_P3)
     out = np.zeros((20, 30, 4), np.uint8)
     for rect in (Rect(0, 0, 17, 20), Rect(17, 0, 13, 9), Rect(17, 9, 13, 11)):
         part = planes[:, rect.y : rect.bottom, rect.x : rect.right]
-        display.place(part, rect, Rect(0, 0, 30, 20), out, DISPLAY_P3)
+        display.screen().place(part, rect, Rect(0, 0, 30, 20), out, DISPLAY_P3)
     assert np.array_equal(out, whole)
 
 
@@ -95,10 +95,10 @@ def test_what_a_monitor_cannot_show_is_counted():
     strong = np.zeros((3, 10, 10), np.float32)
     strong[1] = 1
     strong[:, :5] = 0.5
-    assert display.unseen(strong, BT2020) == pytest.approx(0.5, abs=0.01)
-    assert display.unseen(strong, SRGB) == 0
+    assert display.screen().unseen(strong, BT2020) == pytest.approx(0.5, abs=0.01)
+    assert display.screen().unseen(strong, SRGB) == 0
     display.set_monitor(profiles.of_space(BT2020))
-    assert display.unseen(strong, BT2020) == 0
+    assert display.screen().unseen(strong, BT2020) == 0
 
 
 @pytest.mark.parametrize("data", [b"nonsense" * 30, profiles.gray(), WIDE[:200]])

@@ -25,6 +25,7 @@ from kyanoscript.core.colour import ZONES
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
+from kyanoscript.files.colour.proofs import Proof
 from kyanoscript.ui.document.desk import Desk, without_chosen
 from kyanoscript.ui.easel.comparison import COMPARE, Comparison
 from kyanoscript.ui.easel.glimpse import paint_glimpse
@@ -76,6 +77,7 @@ class Easel(Stage):
         self._dividing = False
         self._pen = False  # the pointer is a pen, which tells its pressure
         self.held: Script | None = None
+        self._proof: Proof | None = None  # the paper that the print is shown as if on
         self._stand_in: Script | None = None
         self._stand_in_words = ""
         self._stand_in_small = QImage()
@@ -180,6 +182,11 @@ class Easel(Stage):
             self.held, self._caption = script, caption
             self.refresh()
 
+    def hold_proof(self, proof: Proof | None, caption: str = "") -> None:
+        """Show the print as this paper will have it, whatever is done to it, until called with None."""
+        self._proof, self._caption = proof, caption
+        self.refresh()
+
     def stand_in(
         self, script: Script | None, caption: str = "", small: QImage | None = None, quick: int | None = None
     ) -> None:
@@ -210,17 +217,18 @@ class Easel(Stage):
         if rect.width < 1 or rect.height < 1:
             return
         self._seen = rect, scale
+        screen = replace(display.screen(), proof=self._proof)
         self.stencil.refresh()
         if self._zone is not None:
             script, index = self.desk.entering()
             framed = replace(script, frame=self.shown().frame)  # what the rectangle was worked out for
-            self.service.ask(Look(framed, rect, scale, max(0, index), self._zone))
+            self.service.ask(Look(framed, rect, scale, max(0, index), self._zone, screen=screen))
             return
         keep = max(0, (*self.desk.path, self.desk.selected)[0]) if self.desk.dragging else self._quick
-        self.service.ask(Look(self.shown(), rect, scale, keep=keep))
+        self.service.ask(Look(self.shown(), rect, scale, keep=keep, screen=screen))
         other = self.other()
         if other is not None:
-            asked = Beside(other, rect, scale)
+            asked = Beside(other, rect, scale, screen=screen)
             if self.comparison.beside is None or self.comparison.beside.look != asked:
                 self.service.ask(asked)
 

@@ -8,6 +8,7 @@ What comes in are encoded values of the photograph's space. What the screen is h
 from __future__ import annotations
 
 import functools
+from dataclasses import dataclass
 from typing import Any
 
 import cv2
@@ -25,8 +26,44 @@ from kyanoscript.files.colour.proofs import Proof
 Pixels = NDArray[np.uint8]  # (h, w, 4): blue, green, red, 255
 _RELATIVE = INTENTS["relative"]
 _UNSEEN = 0.03  # encoded: what comes back from the monitor's profile further away than this, it could not show
-_monitor = b""  # its profile; empty: sRGB
-_proof: Proof | None = None  # the paper that prints are shown as if on
+
+
+@dataclass(frozen=True)
+class Screen:
+    """What prints are seen through; every request has its own, as it was when it was asked for."""
+
+    monitor: bytes = b""  # its profile; empty: sRGB
+    proof: Proof | None = None  # the paper that they are shown as if on
+
+    def shown(self, planes: Planes, space: Space) -> Pixels:
+        """Planes ``(1 or 3, h, w)`` of a space as pixels of the screen."""
+        return _pixels(planes, self._table(space))
+
+    def place(self, planes: Planes, lies: Rect, within: Rect, out: Pixels, space: Space) -> None:
+        """Put the part of some planes that lies within a view into the view's pixels."""
+        left, top = max(lies.x, within.x), max(lies.y, within.y)
+        right, bottom = min(lies.right, within.right), min(lies.bottom, within.bottom)
+        part = planes[:, top - lies.y : bottom - lies.y, left - lies.x : right - lies.x]
+        _put(part, self._table(space), out, (top - within.y) * within.width + left - within.x, within.width)
+
+    def unseen(self, planes: Planes, space: Space) -> float:
+        """Which share of a print, 0…1, is more colourful than the monitor can show."""
+        if len(planes) == 1 or (space == SRGB and not self.monitor):
+            return 0.0
+        beyond = _beyond(space, self.monitor or profiles.srgb())
+        r, g, b = np.rint(np.clip(planes, 0, 1) * (SIDE - 1)).astype(np.intp)
+        return float(beyond[r, g, b].mean())
+
+    def _table(self, space: Space) -> NDArray[np.int32] | None:
+        return _packed(space, self.monitor) if self.proof is None else _on_paper(self.proof, space, self.monitor)
+
+
+_here = Screen()
+
+
+def screen() -> Screen:
+    """The one that the window stands on."""
+    return _here
 
 
 def set_monitor(profile: bytes) -> None:
@@ -34,7 +71,7 @@ def set_monitor(profile: bytes) -> None:
 
     Raises ValueError for a profile that is not one of a monitor.
     """
-    global _monitor
+    global _here
     if profile:
         if profiles.space(profile) != "RGB":
             raise ValueError(f"it is a profile for {profiles.space(profile) or 'nothing readable'}, not of a monitor")
@@ -42,21 +79,12 @@ def set_monitor(profile: bytes) -> None:
             _made(SRGB, profile)
         except Exception as error:  # the library raises errors of its own kinds
             raise ValueError("it cannot be used") from error
-    _monitor = profile
+    _here = Screen(profile)
 
 
 def _table(space: Space, monitor: bytes) -> Table | None:
     """From a space to a monitor; None where they are the same."""
     return None if space == SRGB and not monitor else _made(space, monitor or profiles.srgb())
-
-
-def set_proof(proof: Proof | None) -> None:
-    """Show every print as this paper will have it from now on; None: as the screen shows it.
-
-    What is on the screen already has to be asked for again.
-    """
-    global _proof
-    _proof = proof
 
 
 @functools.lru_cache(maxsize=8)
@@ -69,22 +97,6 @@ def _packed(space: Space, monitor: bytes) -> NDArray[np.int32] | None:
 def _made(space: Space, monitor: bytes) -> Table:
     made = profiles.transformed(grid(), profiles.of_space(space), monitor, _RELATIVE, True)
     return np.ascontiguousarray(np.clip(made, 0, 1).reshape(SIDE, SIDE, SIDE, 3), np.float32)
-
-
-def shown(planes: Planes, space: Space) -> Pixels:
-    """Planes ``(1 or 3, h, w)`` of a space as pixels of the screen."""
-    return _pixels(planes, _seen_through(space))
-
-
-def _seen_through(space: Space) -> NDArray[np.int32] | None:
-    """The table that prints are seen through."""
-    return _packed(space, _monitor) if _proof is None else _on_paper(_proof, space, _monitor)
-
-
-def proofed(planes: Planes, space: Space, proof: Proof | None) -> Pixels:
-    """The same as paper will have it; without a proof as the screen shows it."""
-    table = _packed(space, _monitor) if proof is None else _on_paper(proof, space, _monitor)
-    return _pixels(planes, table)
 
 
 @functools.lru_cache(maxsize=8)
@@ -104,14 +116,6 @@ def _pixels(planes: Planes, table: NDArray[np.int32] | None) -> Pixels:
     return out
 
 
-def place(planes: Planes, lies: Rect, within: Rect, out: Pixels, space: Space) -> None:
-    """Put the part of some planes that lies within a view into the view's pixels."""
-    left, top = max(lies.x, within.x), max(lies.y, within.y)
-    right, bottom = min(lies.right, within.right), min(lies.bottom, within.bottom)
-    part = planes[:, top - lies.y : bottom - lies.y, left - lies.x : right - lies.x]
-    _put(part, _seen_through(space), out, (top - within.y) * within.width + left - within.x, within.width)
-
-
 def _put(planes: Planes, table: NDArray[np.int32] | None, out: Pixels, start: int, row: int) -> None:
     planes = np.ascontiguousarray(planes, np.float32)
     channels, height, width = planes.shape
@@ -119,15 +123,6 @@ def _put(planes: Planes, table: NDArray[np.int32] | None, out: Pixels, start: in
         to_screen(planes, out, start, channels, width, height, row)
     else:
         to_screen_by(planes, table, out.view(np.int32), start, channels, width, height, row)
-
-
-def unseen(planes: Planes, space: Space) -> float:
-    """Which share of a print, 0…1, is more colourful than the monitor can show."""
-    if len(planes) == 1 or (space == SRGB and not _monitor):
-        return 0.0
-    beyond = _beyond(space, _monitor or profiles.srgb())
-    r, g, b = np.rint(np.clip(planes, 0, 1) * (SIDE - 1)).astype(np.intp)
-    return float(beyond[r, g, b].mean())
 
 
 @functools.lru_cache(maxsize=8)
@@ -178,7 +173,7 @@ def ink(text: str) -> QColor:
 
 
 def _for_monitor(rgb: NDArray[Any]) -> NDArray[Any]:
-    table = _table(SRGB, _monitor)
+    table = _table(SRGB, _here.monitor)
     if table is None:
         return rgb
     values = np.ascontiguousarray(rgb, np.float32)

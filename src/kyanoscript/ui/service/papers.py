@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,14 +42,14 @@ class OnPaper(Hang):
         if rect.clipped(*renderer.size(self.scale)) != rect:
             return
         out = np.empty((rect.height, rect.width, 4), np.uint8)
-        missed = np.zeros(2)
+        missed, through = np.zeros(2), replace(self.screen, proof=self.proof)
         half = max(1, -(-rect.height // 2))
         parts = [Rect(rect.x, y, rect.width, min(half, rect.bottom - y)) for y in range(rect.y, rect.bottom, half)]
 
         def part(of: Rect) -> None:
             planes = renderer.region(of, self.scale)
             pixels = out[of.y - rect.y : of.bottom - rect.y]
-            pixels[:] = display.proofed(planes, renderer.space, self.proof)
+            pixels[:] = through.shown(planes, renderer.space)
             if self.proof is not None:
                 beyond = proofs.outside(self.proof, renderer.space, planes)
                 missed[0] += float(beyond.sum())
@@ -90,7 +90,7 @@ class OnFilm(Hang):
         rect = self.rect
         if rect.clipped(*picture.size(self.scale)) != rect:
             return
-        pixels = display.shown(picture.region(rect, self.scale), SRGB)
+        pixels = self.screen.shown(picture.region(rect, self.scale), SRGB)
         tones = picture.tones() if isinstance(picture, film.InInk) else ()
         site.send(Filmed(self, rect, self.scale, pixels, False, tones))
 
@@ -118,7 +118,7 @@ class DotsOf(Base):
         """From the print's middle; what cannot be is said beside the plates, and not here."""
         with contextlib.suppress(ValueError):
             made = plates.dots_of(site.renderer, self.script, self.sheet, self.size)
-            site.send(Dots(self, display.shown(made, SRGB)))
+            site.send(Dots(self, self.screen.shown(made, SRGB)))
 
 
 @dataclass(frozen=True)

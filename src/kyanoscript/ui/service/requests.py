@@ -88,14 +88,14 @@ class LookOver(Base):
         photo = site.cache.make(("opened", wanted.script.develop), lambda: analysis.opened(raw, SURVEY_SIDE))
         survey = Survey(
             wanted,
-            _small(photo, wanted, space),
-            [_small(planes, wanted, space) for planes in stages],
-            [_small(planes, wanted, space) for planes in row],
-            display.shown(stages[-1], space),
+            self._small(photo, space),
+            [self._small(planes, space) for planes in stages],
+            [self._small(planes, space) for planes in row],
+            self.screen.shown(stages[-1], space),
             display.plain(stages[-1], space),
             analysis.histogram(gray),
             analysis.histograms(entering),
-            display.unseen(stages[-1], space),
+            self.screen.unseen(stages[-1], space),
             analysis.clipped(stages[-1], space),
             analysis.wedge(looked_at, max(0, selected)),
             analysis.rose(entering, space),
@@ -106,9 +106,8 @@ class LookOver(Base):
         site.rest(max(_SURVEY_PAUSE, _SURVEY_SHARE * (time.monotonic() - began)))
         site.send(survey)
 
-
-def _small(planes: Planes, wanted: Wanted, space: colour.Space) -> display.Pixels:
-    return display.fitted(display.shown(planes, space), wanted.tray)
+    def _small(self, planes: Planes, space: colour.Space) -> display.Pixels:
+        return display.fitted(self.screen.shown(planes, space), self.wanted.tray)
 
 
 def pixel_at(renderer: Renderer, scale: float, x: float, y: float) -> tuple[int, int]:
@@ -224,7 +223,7 @@ class Prove(Base):
         width, height = renderer.size(1.0)
         scale = min(1.0, SURVEY_SIDE / max(width, height), max(self.size[0] / width, self.size[1] / height))
         planes = renderer.region(Rect(0, 0, *renderer.size(scale)), scale)
-        site.send(Proof(self.tag, self.name, display.fitted(display.shown(planes, renderer.space), self.size)))
+        site.send(Proof(self.tag, self.name, display.fitted(self.screen.shown(planes, renderer.space), self.size)))
 
 
 def proofs(

@@ -83,7 +83,7 @@ class Look(Base):
         self._send_coarse(site, site.memory.pace.step(dragged, self._pixels))
         if site.last(self.key) == site.asked.number:
             still = time.monotonic() - site.asked.at
-            sharp = Sharp(self.script, self.rect, self.scale, keep=self.keep, of=site.asked.number)
+            sharp = Sharp(self.script, self.rect, self.scale, keep=self.keep, of=site.asked.number, screen=self.screen)
             site.ask(sharp, max(0.0, _REST - still))
 
     @property
@@ -97,7 +97,7 @@ class Look(Base):
         out = np.empty((self.rect.height, self.rect.width, 4), np.uint8)
 
         def part(rect: Rect) -> None:
-            display.place(renderer.region(rect, self.scale), rect, self.rect, out, renderer.space)
+            self.screen.place(renderer.region(rect, self.scale), rect, self.rect, out, renderer.space)
 
         def pointless() -> bool:
             newer = self._newer(site)
@@ -134,7 +134,7 @@ class Look(Base):
         planes = renderer.roughly(wide, scale, self.scale, beside[2] if beside is not None and known else None)
         if not known:
             site.memory.beside = (place, began, renderer.beside)
-        pixels = display.shown(planes, renderer.space)
+        pixels = self.screen.shown(planes, renderer.space)
         if share < 1:
             pixels = _enlarged(pixels, wide, self.rect, across, down)
         if self.keep is not None:
@@ -144,7 +144,7 @@ class Look(Base):
     def _zone(self, renderer: Renderer, upto: int) -> display.Pixels:
         """The print in pale grays, and in the accent what enters the pass in one zone."""
         gray = colour.gray_of(renderer.region(self.rect, self.scale, upto), renderer.space)[0]
-        pixels = display.shown(0.55 + 0.35 * gray[None], renderer.space)
+        pixels = self.screen.shown(0.55 + 0.35 * gray[None], renderer.space)
         inside = np.minimum((gray * 11).astype(np.int32), 10) == self.zone
         pixels[inside, :3] = _ZONE
         return pixels
@@ -189,7 +189,7 @@ class Sharp(Look):
         planes = renderer.view(self.rect, self.scale, lambda parts, work: site.share_out(parts, work, moved_on))
         if planes is not None:
             site.memory.rested = renderer.keys
-            site.send(self.answer(display.shown(planes, renderer.space)))
+            site.send(self.answer(self.screen.shown(planes, renderer.space)))
 
 
 @dataclass(frozen=True)

@@ -52,7 +52,7 @@ class Band(Hang):
         parts = [Rect(rect.x, y, rect.width, min(half, rect.bottom - y)) for y in range(rect.y, rect.bottom, half)]
 
         def part(of: Rect) -> None:
-            display.place(renderer.region(of, self.scale), of, rect, out, renderer.space)
+            self.screen.place(renderer.region(of, self.scale), of, rect, out, renderer.space)
 
         if site.share_out(parts, part, lambda: site.newer() is not None):
             site.send(self.answer(out))

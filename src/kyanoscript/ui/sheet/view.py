@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint
@@ -19,7 +18,6 @@ from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
 from kyanoscript.ui.jobs.lanes import Lane
-from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.process.shelf import bath_of
 from kyanoscript.ui.sheet.process.steps import PROVE
 from kyanoscript.ui.widgets.naming import Entry, Naming
@@ -259,9 +257,7 @@ class SheetView(View):
 
         def done(proof: Proof) -> None:
             if self._holding:
-                display.set_proof(proof)
-                # Another script to the easel, though not to anybody who renders it: so it asks for its view anew.
-                self.context.easel.hold(replace(desk.script, sheets=(("proof", sheet),)), "as paper has it")
+                self.context.easel.hold_proof(proof, "as paper has it")
 
         job = self.context.jobs.run(lambda job: proof_of(sheet), Lane.READ)
         job.done.connect(done)
@@ -269,8 +265,7 @@ class SheetView(View):
 
     def _end_proof(self) -> None:
         self._holding = False
-        display.set_proof(None)
-        self.context.easel.hold(None)
+        self.context.easel.hold_proof(None)
 
     def write(self) -> None:
         """Ask where to, and write."""
