@@ -17,6 +17,19 @@ def test_nothing_is_found(part):
     assert "nothing found" in done.stdout
 
 
+@pytest.mark.parametrize(("last", "found"), [("sys.exit(0)", 0), ("os.kill(os.getpid(), 11)", 1), ("os._exit(1)", 1)])
+def test_a_window_that_dies_after_its_report_is_found(last, found):
+    code = f"""
+import os, sys
+sys.path.insert(0, sys.argv[1])
+import run
+part = "import json, os, sys; print(json.dumps(dict(part='p', findings=[], figures={{}}, tally={{}})), flush=True); "
+print(len(run.told("p", [sys.executable, "-c", part + {last!r}]).findings))
+"""
+    done = subprocess.run([sys.executable, "-c", code, str(RUN.parent)], capture_output=True, text=True, timeout=300)
+    assert done.stdout.splitlines()[-1] == str(found), done.stderr
+
+
 def test_what_must_not_be_is_found(tmp_path):
     """The campaign itself: exceptions, hangs, signals and raw words do not pass it by."""
     code = """

@@ -12,7 +12,6 @@ import faulthandler
 import gc
 import hashlib
 import json
-import os
 import random
 import sys
 import threading
@@ -419,6 +418,5 @@ class Hands:
 
 if __name__ == "__main__":
     found = Hands(float(sys.argv[1]), int(sys.argv[2])).run()
-    print(json.dumps(found.to_json()))
-    sys.stdout.flush()
-    os._exit(bool(found.findings))
+    print(json.dumps(found.to_json()), flush=True)
+    sys.exit(bool(found.findings))

@@ -44,7 +44,11 @@ SIZES = {
 
 def apart(part: str, *words: object) -> Report:
     """A part that wants a process of its own, since a window may take it down."""
-    argv = [sys.executable, "-W", "ignore", str(HERE / f"{part}.py"), *map(str, words)]
+    return told(part, [sys.executable, "-W", "ignore", str(HERE / f"{part}.py"), *map(str, words)])
+
+
+def told(part: str, argv: list[str]) -> Report:
+    """What such a process found; that it told it is no leave to die afterwards."""
     done = subprocess.run(argv, capture_output=True, text=True)
     try:
         data = json.loads(done.stdout.strip().splitlines()[-1])
@@ -54,6 +58,8 @@ def apart(part: str, *words: object) -> Report:
         return report
     report = Report(data["part"], findings=data["findings"], figures=data["figures"])
     report.tally.update(data["tally"])
+    if done.returncode != bool(report.findings):
+        report.findings.append(f"ended with {done.returncode} after its report: {done.stderr[-1500:]}")
     for line in report.findings:
         print(f"  {part}: {line[:600]}", flush=True)
     return report

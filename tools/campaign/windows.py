@@ -134,6 +134,5 @@ def run() -> Report:
 
 if __name__ == "__main__":
     found = run()
-    print(json.dumps(found.to_json()))
-    sys.stdout.flush()
-    os._exit(bool(found.findings))
+    print(json.dumps(found.to_json()), flush=True)
+    sys.exit(bool(found.findings))
