@@ -9,7 +9,7 @@ import shiboken6
 from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMainWindow
+from PySide6.QtWidgets import QAbstractButton, QApplication, QMainWindow
 
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
@@ -200,11 +200,27 @@ class Bench:
 
     def type(self, name, text):
         """Press on a slider's value and type another."""
-        slider = self.slip.sliders[name]
+        slider = self.slip.sliders[name] if isinstance(name, str) else name
         self.click(slider, QPointF(slider.width() - 8, 9))
         slider.entry.selectAll()
         slider.entry.insert(text)  # QTest types ASCII only, people a true minus sign
         QTest.keyClick(slider.entry, Qt.Key.Key_Return)
+
+    def word(self, text, within=None):
+        """Press a word that can be pressed."""
+        words = [word for word in (within or self.window).findChildren(QAbstractButton) if word.text() == text]
+        (word,) = [word for word in words if word.isVisible()]
+        QTest.mouseClick(word, Qt.MouseButton.LeftButton)
+
+    def write(self, line, text):
+        """Into an entry, in the place of what is there."""
+        typed(line, text)
+
+    def pull(self, slider, *values):
+        """Take the handle of a slider from value to value, and let it go."""
+        left, right, y = slider.track()
+        places = [QPointF(left + slider.spec.share(value) * (right - left), y) for value in values]
+        self.drag(slider, QPointF(slider.handle_x(), y), *places)
 
     def shown(self):
         """Colour in the middle of the easel."""
@@ -214,6 +230,14 @@ class Bench:
 
     def said(self):
         return self.window.foot.message.text()
+
+
+def typed(line, text):
+    """Into an entry, in the place of what is there."""
+    line.setFocus()
+    line.selectAll()
+    line.insert(text)
+    QTest.keyClick(line, Qt.Key.Key_Return)
 
 
 def point(at):

@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 from kyanoscript.core.colour import SRGB, parse_hex, to_oklch
 from kyanoscript.ui.bench.slip.colour import ColourField, kept
 from kyanoscript.ui.bench.slip.plane import strongest
-from tests.ui.conftest import Bench
+from tests.ui.conftest import Bench, typed
 
 
 def oklch(ink):
@@ -62,16 +62,13 @@ def test_lightness_keeps_hue(bench: Bench, field):
 
 
 def test_numbers_and_nonsense(bench: Bench, field):
-    field.numbers[0].setText("50")
-    field.numbers[0].editingFinished.emit()
+    typed(field.numbers[0], "50")
     assert oklch(stop(bench))[0] == pytest.approx(0.5, abs=0.003)
     ink = stop(bench)
-    field.numbers[2].setText("much")
-    field.numbers[2].editingFinished.emit()
+    typed(field.numbers[2], "much")
     assert "not within" in bench.said()
     assert stop(bench) == ink
-    field.hex.setText("25bf21")
-    field.hex.editingFinished.emit()
+    typed(field.hex, "25bf21")
     assert stop(bench) == "#25bf21"
 
 
@@ -98,11 +95,9 @@ def test_a_colour_is_picked_from_the_photograph_or_with_shift_from_the_print(ben
 def test_inks_are_kept_for_the_next_time(bench: Bench, field, qtbot):
     from kyanoscript.files.kept.remembered import recall
 
-    field.hex.setText("#25bf21")
-    field.hex.editingFinished.emit()
+    typed(field.hex, "#25bf21")
     field.keep_word.click()
-    field.hex.setText("#a8d9a7")
-    field.hex.editingFinished.emit()
+    typed(field.hex, "#a8d9a7")
     field.keep_word.click()
     assert field.inks.inks == ("#a8d9a7", "#25bf21")
     qtbot.waitUntil(lambda: recall().inks == ("#a8d9a7", "#25bf21"))
@@ -121,8 +116,7 @@ def test_of_several_colours_each_is_folded_away_behind_its_swatch(bench: Bench):
     assert not field.isVisible()
     swatch.click()
     assert field.isVisible()
-    field.hex.setText("#25bf21")
-    field.hex.editingFinished.emit()
+    typed(field.hex, "#25bf21")
     assert bench.desk.selected_pass.ink_1 == "#25bf21"
     bench.type("count", "3")
     assert bench.desk.selected_pass.count == 3
@@ -140,8 +134,8 @@ def test_any_colour_is_shown_and_left_as_it_was(qapp):
         ink = f"#{number:06x}"
         field.show_colour(ink)
         assert field.ink == ink
-        field.numbers[0].editingFinished.emit()  # leaving an entry without a change
-        field.hex.editingFinished.emit()
+        QTest.keyClick(field.numbers[0], Qt.Key.Key_Return)  # leaving an entry without a change
+        QTest.keyClick(field.hex, Qt.Key.Key_Return)
 
     shown()
     assert came == []  # showing announces nothing

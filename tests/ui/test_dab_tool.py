@@ -7,6 +7,7 @@ from PySide6.QtTest import QTest
 
 from kyanoscript.core.tint.tints import TINTS
 from tests.conftest import make_colourful
+from tests.ui.conftest import typed
 
 KEY, SHIFT, CTRL = Qt.Key, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 
@@ -162,8 +163,7 @@ def model(bench, tmp_path):
 def name_model(bench, name):
     bench.slip.editors["group Model"].click()
     entry = bench.slip.editors["model"]
-    entry.setText(name)
-    entry.editingFinished.emit()
+    typed(entry, name)
 
 
 def shares(bench):
@@ -219,7 +219,7 @@ def test_hair_and_clothes_wait_for_a_tint_and_one_press_gives_it(portrait):
     tool = portrait.easel.dabs
     assert {dab.name for dab in tool.dabs if dab.offered} == {"hair", "brows", "lips", "clothes"}
     k = next(k for k, dab in enumerate(tool.dabs) if dab.name == "hair")
-    at = tool._mark(tool.dabs[k])
+    at = tool.mark(tool.dabs[k])
     portrait.click(portrait.easel, at)
     assert tool.chosen == k
     assert portrait.slip.editors["tints"].group.currentText() == "Hair"
@@ -239,7 +239,7 @@ def test_hair_and_clothes_wait_for_a_tint_and_one_press_gives_it(portrait):
 def test_pressing_an_offer_moves_nothing_and_takes_nothing(portrait):
     tool = portrait.easel.dabs
     k = next(k for k, dab in enumerate(tool.dabs) if dab.name == "lips")
-    portrait.click(portrait.easel, tool._mark(tool.dabs[k]))
+    portrait.click(portrait.easel, tool.mark(tool.dabs[k]))
     assert portrait.slip.editors["tints"].group.currentText() == "Lips"
     assert portrait.desk.entries == ["Open", "Add Hand-tint"]
     assert tool.dabs[k].offered

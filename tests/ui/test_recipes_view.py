@@ -173,7 +173,7 @@ def test_strengths_worth_trying_change_what_is_used_and_not_the_recipe(view):
     assert {run[k].kind for k in tries} == set(find("night", bundled()).tries)
     place = next(iter(tries))
     slider = tries[place]
-    slider.moved.emit(12.0)
+    view.type(slider, "12")
     assert view.easel.shown().passes[place].strength == 12
     view.view.use()
     assert view.desk.script.passes[place].strength == 12

@@ -17,7 +17,7 @@ from kyanoscript.core.script import Script, to_json
 from kyanoscript.files.kept.scriptfile import read_script
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.ui.document.desk import PHOTO
-from tests.ui.conftest import Bench
+from tests.ui.conftest import Bench, typed
 
 
 def test_open_weigh_level_tone_compare_undo_save_reopen_export(bench: Bench, photo, tmp_path):
@@ -254,8 +254,7 @@ def test_tones_are_placed_on_the_ladder(bench: Bench):
     bench.drag(ladder, QPointF(handle, ladder.y_of(0.7)), QPointF(handle, ladder.y_of(-0.5)))
     assert bench.desk.selected_pass.stops[1][0] == 0  # never past its neighbour: dark stays at its end
     stops = bench.slip.editors["stops"]
-    stops.colour.hex.setText("#884422")
-    stops.colour.hex.editingFinished.emit()
+    typed(stops.colour.hex, "#884422")
     assert bench.desk.selected_pass.stops[1] == (0.0, "#884422")
     stops.colour.band.setFocus()
     QTest.keyClick(stops.colour.band, Qt.Key.Key_Up)

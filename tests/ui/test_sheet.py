@@ -37,7 +37,7 @@ def sheet(bench: Bench):
 
 def seen(bench):
     """Everything is there: the proof and the print through it."""
-    assert until(lambda: bench.laying._proof is not None and bench.paper.image is not None, 240)
+    assert until(lambda: bench.laying.on_paper is not None and bench.paper.image is not None, 240)
     bench.settle()
 
 
@@ -108,9 +108,9 @@ def test_lengths_are_typed_with_any_unit(sheet: Bench):
 
     assert read_number("8 in", slider.spec) == pytest.approx(203.2)
     assert read_number("20 cm + 5", slider.spec) == pytest.approx(205)
-    slider.moved.emit(read_number("20 cm", slider.spec))
+    sheet.type(slider, "20 cm")
     assert box(sheet).width == pytest.approx(200)
-    sheet.page.sliders["down"].moved.emit(100.0)
+    sheet.type(sheet.page.sliders["down"], "100")
     assert box(sheet).width == pytest.approx(150)
     assert sheet.page.sliders["down"].value == pytest.approx(100)
 
@@ -120,19 +120,19 @@ def test_a_print_is_sized_by_the_photographs_pixels_to_the_inch(sheet: Bench):
     sheet.laying.turn("Print")
     slider = sheet.page.sliders["fine"]
     assert slider.value == pytest.approx(360 * 25.4 / 300, abs=1)
-    slider.moved.emit(120.0)
+    sheet.type(slider, "120.0")
     assert box(sheet).width == pytest.approx(76.2)
     assert slider.value == pytest.approx(120, abs=1)
     assert "120 ppi in the photograph" in sheet.window.foot.values.text()
 
 
 def test_inches_are_shown_and_meant(sheet: Bench):
-    sheet.laying._set_unit("in")
+    sheet.word("Inches")
     sheet.laying.turn("Print")
     slider = sheet.page.sliders["across"]
     assert slider.spec.unit == "in"
     assert slider.value == pytest.approx(300 / 25.4, abs=0.01)
-    slider.moved.emit(10.0)
+    sheet.type(slider, "10.0")
     assert box(sheet).width == pytest.approx(254)
     assert "in" in sheet.window.foot.values.text()
 
@@ -140,7 +140,7 @@ def test_inches_are_shown_and_meant(sheet: Bench):
 def test_sizes_are_chosen_by_name_and_turned(sheet: Bench):
     sheet.page.lists["size"].setCurrentText("A4")
     assert (sheet.laying.sheet.width, sheet.laying.sheet.height) == (297, 210)
-    sheet.page._turn()
+    sheet.word("Turn")
     assert (sheet.laying.sheet.width, sheet.laying.sheet.height) == (210, 297)
     sheet.page.lists["size"].setCurrentText("16 × 20 in")
     assert (sheet.laying.sheet.width, sheet.laying.sheet.height) == pytest.approx((406.4, 508))
@@ -186,7 +186,7 @@ def test_a_profile_is_proofed_and_what_it_has_not_is_told_and_marked(sheet: Benc
     sheet.laying.turn("Colour")
     sheet.page.lists["profile"].setCurrentIndex(1)  # the bench printer's
     assert until(lambda: sheet.laying.sheet.profile == BENCH, 240)
-    assert until(lambda: sheet.laying._proof is not None and bool(sheet.laying._proof.icc), 240)
+    assert until(lambda: sheet.laying.on_paper is not None and bool(sheet.laying.on_paper.icc), 240)
     assert until(lambda: sheet.laying.outside > 0, 240)
     assert "out of gamut" in sheet.window.foot.values.text()
     before = np.array(sheet.paper.image.constBits(), np.uint8)
@@ -285,7 +285,7 @@ def test_a_test_strip_is_laid_on_the_sheet_and_printed(sheet: Bench, tmp_path):
     lines = [left + k * wide // 7 for k in range(1, 7)]
     assert found[300, lines].min() == 255  # where a band begins
     assert found[300, [line + 3 for line in lines]].max() < 255
-    sheet.laying.leaves.chosen.emit(0)
+    sheet.click(sheet.laying.leaves, QPointF(40, 60))
     assert sheet.laying.films.bands is None  # the print goes out again
 
 

@@ -154,8 +154,8 @@ def test_the_spot_under_the_pointer_is_told_under_each(wall: Bench):
     hung = wall.gallery.wall
     at = hung.cell(1).center().toPoint()
     QTest.mouseMove(hung, at)
-    wall.qtbot.waitUntil(lambda: len(hung._values) == 3)
-    sight = hung._sights[1]
+    wall.qtbot.waitUntil(lambda: len(hung.values) == 3)
+    sight = hung.sights[1]
     spot, scale = sight.to_picture(QPointF(at)), sight.render_scale()
 
     def levels(script):
@@ -165,7 +165,7 @@ def test_the_spot_under_the_pointer_is_told_under_each(wall: Bench):
         return [round(float(v) * 255) for v in np.broadcast_to(planes, (3, 1, 1))[:, 0, 0]]
 
     for state in wall.desk.kept.states:
-        assert list(hung._values[state.number].levels) == levels(state.script)
+        assert list(hung.values[state.number].levels) == levels(state.script)
     assert levels(wall.desk.kept.find(1).script) != levels(wall.desk.kept.find(2).script)
     told = wall.window.foot.values.text()
     assert told.split(" · ")[0] == "Photo " + " ".join(map(str, levels(Script())))

@@ -59,7 +59,7 @@ def test_every_band_is_bit_for_bit_the_print_with_its_value(strip: Bench):
         assert np.array_equal(frame.pixels, exact(strip, frame))
     rects = [strip.bands.frames[k].rect for k in range(7)]
     assert all(a.right == b.x for a, b in itertools.pairwise(rects))  # side by side without a gap
-    assert sum(rect.width for rect in rects) == strip.bands._size(strip.bands.sight.render_scale())[0]
+    assert sum(rect.width for rect in rects) == strip.bands.print_size(strip.bands.sight.render_scale())[0]
 
 
 def test_the_right_middle_is_found_by_a_strip_narrowed_twice(strip: Bench):
@@ -141,9 +141,9 @@ def test_chosen_by_name_with_other_ends_counts_and_steps(strip: Bench):
     names.setCurrentIndex(texts.index("Exposure · Exposure"))
     strip.settle()
     assert strip.trial.strip.first.subject.words == "Exposure · Exposure"
-    page.sliders["from"]._announce(-2.0)
-    page.sliders["to"]._announce(2.0)
-    page.sliders["bands"]._announce(5.0)
+    strip.type(page.sliders["from"], "-2.0")
+    strip.type(page.sliders["to"], "2.0")
+    strip.type(page.sliders["bands"], "5.0")
     strip.settle()
     assert strip.trial.strip.first.values == (-2.0, -1.0, 0.0, 1.0, 2.0)
     page.lists["of"].setCurrentIndex(texts.index("Levels · Middle"))
@@ -203,7 +203,7 @@ def test_a_ring_around_for_a_warm_tone(bench: Bench):
     # The same value twice makes no field.
     bench.window.strip.start(first)
     bench.settle()
-    trial.page.lists["with"].setCurrentIndex(1 + trial._dials.index(first))
+    trial.page.lists["with"].setCurrentIndex(1 + trial.dials_of.index(first))
     assert trial.strip.second is None
     assert "two values" in bench.said()
 

@@ -259,7 +259,7 @@ def test_a_raw_is_developed_on_its_slip(bench):
     assert not desk.photo.stand_in
     desk.select(PHOTO)
     before = np.array(colour_at(bench, 0.5, 0.6))
-    slip.sliders["exposure"].moved.emit(1.0)
+    bench.type("exposure", "1")
     bench.settle()
     assert desk.script.develop.exposure == 1.0
     assert (np.array(colour_at(bench, 0.5, 0.6)) > before + 10).all()

@@ -226,7 +226,7 @@ def test_an_enlarged_view_lies_where_the_sharp_one_does():
 
 def shown_at_start(file, window=None):
     shell = Shell(Remembered())
-    shell.show_glimpse(start._glimpse(file))
+    shell.show_glimpse(start.glimpse_of(file))
     shell.show()
     image = shell.grab().toImage()
     shell.close()
@@ -264,8 +264,8 @@ def test_a_script_written_to_since_has_no_glimpse(bench: Bench, tmp_path):
     assert not shown_at_start(photo)[0].isNull()
     os.utime(photo, ns=(time.time_ns(), time.time_ns()))
     assert shown_at_start(photo)[0].isNull()  # a PNG; only a JPEG is read small
-    assert start._glimpse(tmp_path / "nowhere.jpg").isNull()
-    assert start._glimpse(None).isNull()
+    assert start.glimpse_of(tmp_path / "nowhere.jpg").isNull()
+    assert start.glimpse_of(None).isNull()
 
 
 def test_edited_work_and_a_part_of_the_print_leave_no_glimpse(bench: Bench):
@@ -362,7 +362,7 @@ def test_memory_is_chosen_in_its_dialog_and_remembered(bench: Bench, monkeypatch
     monkeypatch.setattr(MemoryDialog, "exec", chosen)
     memory.ask()
     assert (memory.choice, told) == (768, [768])
-    assert bench.window.service._cache_bytes == 768 << 20
+    assert bench.window.service.cache_bytes == 768 << 20
     memory.ask()  # the same again is no change
     assert told == [768]
 

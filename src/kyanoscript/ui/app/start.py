@@ -48,7 +48,7 @@ def run(words: Sequence[str]) -> int:
 
     first_time = options.picture is None and options.file is None and not remembered.recent
     opened = demo.PRINTS[0].script if options.demo or first_time else options.file
-    glimpse = _glimpse(opened) if options.picture is None else QImage()
+    glimpse = glimpse_of(opened) if options.picture is None else QImage()
     shell = Shell(remembered)
     shell.show_glimpse(glimpse)
     shell.show()
@@ -92,7 +92,7 @@ def run(words: Sequence[str]) -> int:
     return status
 
 
-def _glimpse(opened: Path | None) -> Any:
+def glimpse_of(opened: Path | None) -> Any:
     """A small picture of what is about to be opened: as it was last seen, or a plain photograph read small."""
     from PySide6.QtCore import QSize, Qt
     from PySide6.QtGui import QColorSpace, QImage, QImageReader

@@ -53,7 +53,7 @@ class RenderService(QObject):
 
     def __init__(self, cache_bytes: int = 384 << 20) -> None:
         super().__init__()
-        self._cache_bytes = cache_bytes
+        self.cache_bytes = cache_bytes
         self._queue = Queue()
         self._source: Source | None = None
         self._library: Library | None = None
@@ -87,14 +87,14 @@ class RenderService(QObject):
         with self._queue.wake:
             self._library = library
             self._cache.close()  # at once, and not when the last of its renderers is collected
-            self._source, self._cache = source, TileCache(self._cache_bytes)
+            self._source, self._cache = source, TileCache(self.cache_bytes)
             self._queue.other_photo()
             self._trim = True
 
     def set_budget(self, cache_bytes: int) -> None:
         """Keep no more of what has been worked out than so many bytes, from now on."""
         with self._queue.wake:
-            self._cache_bytes = cache_bytes
+            self.cache_bytes = cache_bytes
             self._cache.limit_to(cache_bytes)
             self._trim = True
             self._queue.wake.notify_all()

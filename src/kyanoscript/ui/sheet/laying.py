@@ -62,7 +62,7 @@ class Laying(QObject):
         self.tones: Tones | None = None
         self.menu: QMenu | None = None
         self.films = Films(context, lambda: self.sheet, lambda: self.shape)
-        self._proof: Proof | None = None
+        self.on_paper: Proof | None = None
         self._proof_of: Sheet | None = None
         self._paper_white: tuple[float, ...] = (1.0, 1.0, 1.0)
         self._ask = QTimer(self.paper)
@@ -326,7 +326,7 @@ class Laying(QObject):
         """The way onto this sheet; None if its profile cannot be used, is being read, or there is none to be seen."""
         if self._proof_of is None or _ways(self._proof_of) != _ways(self.sheet):
             self._learn()
-        return self._proof if self.proofing and not self.held else None
+        return self.on_paper if self.proofing and not self.held else None
 
     def _learn(self) -> None:
         """Find the way onto the sheet: of a profile's file in another thread."""
@@ -342,13 +342,13 @@ class Laying(QObject):
 
         def done(found: tuple[Proof, tuple[float, ...]]) -> None:
             if self._proof_of is sheet:
-                self._proof, self._paper_white = found
+                self.on_paper, self._paper_white = found
                 self._show()
                 self.refresh()
 
         def failed(text: str) -> None:
             if self._proof_of is sheet:
-                self._proof = None
+                self.on_paper = None
                 self.warned.emit(text)
 
         job = self.context.jobs.run(work, Lane.READ)
@@ -377,7 +377,7 @@ class Laying(QObject):
         facts = f"{size.partition(',')[0] + ' ' if size else ''}{measures}"
         facts += f" · {pixels_per_inch(self.across, sheet.across):.0f} ppi in the photograph, "
         facts += f"written at {sheet.resolution:.0f}"
-        if self._proof is not None and self._proof.icc and self.proofing:
+        if self.on_paper is not None and self.on_paper.icc and self.proofing:
             facts += f" · {100 * self.outside:.1f} % out of gamut"
         self.context.foot.show_words(facts)
 
@@ -417,8 +417,8 @@ class Laying(QObject):
         for name in films.leaves():
             if films.rendered(name):
                 service.ask(films.request(bare, tiny, small, name, False))
-        if self._proof is not None and (self.tones is None or self.tones.proof != self._proof):
-            self.context.service.ask(TonesOf(self._proof))
+        if self.on_paper is not None and (self.tones is None or self.tones.proof != self.on_paper):
+            self.context.service.ask(TonesOf(self.on_paper))
 
     def _take(self, frame: Print) -> None:
         look = frame.look

@@ -74,9 +74,9 @@ class Wall(Prints):
         self.more = False  # there are states that do not hang
         self.frames: dict[int, Hung] = {}
         self._images: dict[int, QImage] = {}
-        self._sights: dict[int, Sight] = {}
+        self.sights: dict[int, Sight] = {}
         self._held: dict[int, tuple[Script, str]] = {}
-        self._values: dict[object, Value] = {}
+        self.values: dict[object, Value] = {}
         self._grip: QPointF | None = None
         self._pressed: QPointF | None = None
         self._over: int | None = None  # the place that something is dragged over
@@ -97,7 +97,7 @@ class Wall(Prints):
                 del self.frames[item], self._images[item]
         self._held = {item: held for item, held in self._held.items() if item in scripts}
         if before != scripts:
-            self._values = {}
+            self.values = {}
         self._make_sights()
         if self.isVisible():
             self.refresh()
@@ -173,7 +173,7 @@ class Wall(Prints):
         return framing(self.script_of(piece).frame, photo.width, photo.height).size(scale)
 
     def _make_sights(self) -> None:
-        self._sights = {
+        self.sights = {
             piece.item: Sight(
                 self,
                 lambda scale, piece=piece: self._size(piece, scale),  # type: ignore[misc]
@@ -188,13 +188,13 @@ class Wall(Prints):
         """All of them are looked at as one is."""
         if like is not None:
             self._whole, self._zoom, self._centre = like.whole, like.zoom, like.centre
-        for sight in self._sights.values():
+        for sight in self.sights.values():
             sight.whole, sight.zoom, sight.centre = self._whole, self._zoom, QPointF(self._centre)
 
     @property
     def sight(self) -> Sight | None:
         """How one looks at the chosen print, and at all of them."""
-        return self._sights.get(self.current) or next(iter(self._sights.values()), None)
+        return self.sights.get(self.current) or next(iter(self.sights.values()), None)
 
     # Asking for them
 
@@ -203,7 +203,7 @@ class Wall(Prints):
         if self.desk.photo is None or self.width() < 2:
             return
         for piece in sorted(self.pieces, key=lambda piece: piece.item != self.current):
-            sight = self._sights[piece.item]
+            sight = self.sights[piece.item]
             rect, scale = sight.seen(), sight.render_scale()
             if rect is None or rect.width < 1 or rect.height < 1:
                 continue
@@ -232,7 +232,7 @@ class Wall(Prints):
     def set_zoom(self, zoom: float, at: QPointF | None = None) -> None:
         """Another magnification."""
         found = self._under(at) if at is not None else None
-        sight = self._sights[found.item] if found is not None else self.sight
+        sight = self.sights[found.item] if found is not None else self.sight
         if sight is not None:
             cell = self.cell(found.item if found is not None else self._item_of(sight))
             sight.zoom_to(zoom, at if at is not None else cell.center())
@@ -248,7 +248,7 @@ class Wall(Prints):
         return self._whole
 
     def _item_of(self, sight: Sight) -> int:
-        return next(item for item, other in self._sights.items() if other is sight)
+        return next(item for item, other in self.sights.items() if other is sight)
 
     def _moved(self, sight: Sight) -> None:
         self._align(sight)
@@ -323,19 +323,19 @@ class Wall(Prints):
     def _point(self, at: QPointF) -> None:
         """The values at the place under the pointer are told of every print."""
         piece = self._under(at)
-        spot = self._sights[piece.item].to_picture(at) if piece is not None else QPointF(-1, -1)
+        spot = self.sights[piece.item].to_picture(at) if piece is not None else QPointF(-1, -1)
         if piece is None or self.blind or not (0 <= spot.x() < 1 and 0 <= spot.y() < 1):
-            if self._values:
-                self._values = {}
+            if self.values:
+                self.values = {}
                 self.update()
             self.valued.emit(None)
             return
         scripts = tuple((piece.item, self.script_of(piece)) for piece in self.pieces)
-        self.service.ask(Values(scripts, self._sights[piece.item].render_scale(), spot.x(), spot.y()))
+        self.service.ask(Values(scripts, self.sights[piece.item].render_scale(), spot.x(), spot.y()))
 
     def _told_values(self, found: ValuesThere) -> None:
         if self.isVisible() and self.underMouse() and not self.blind:
-            self._values = found.values
+            self.values = found.values
             self.valued.emit(found)
             self.update()
 
@@ -388,12 +388,12 @@ class Wall(Prints):
 
     def _visible(self, piece: Piece) -> QRectF:
         """The part of its place that the print covers, in points of the widget."""
-        sight = self._sights[piece.item]
+        sight = self.sights[piece.item]
         place, ratio = sight.place(), sight.ratio
         return QRectF(place.topLeft() / ratio, place.size() / ratio).intersected(self.cell(piece.item))
 
     def _paint_piece(self, painter: QPainter, piece: Piece, cell: QRectF, ink: QColor) -> None:
-        sight = self._sights[piece.item]
+        sight = self.sights[piece.item]
         place, ratio = sight.place(), sight.ratio
         painter.save()
         painter.setClipRect(cell)
@@ -440,7 +440,7 @@ class Wall(Prints):
         painter.drawText(inner, middle, painter.fontMetrics().elidedText(name, elide, math.ceil(inner.width()) + 1))
         painter.setPen(theme.colour("quiet"))
         painter.drawText(self.cross(piece.item), Qt.AlignmentFlag.AlignCenter, "✕")
-        value = self._values.get(piece.item)
+        value = self.values.get(piece.item)
         if value is not None:
             text = f"{' '.join(map(str, value.levels))}  {zone(value.gray)}"
             width = painter.fontMetrics().horizontalAdvance(text) + 18

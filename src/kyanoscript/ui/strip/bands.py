@@ -51,7 +51,7 @@ class BandsShown(Prints):
         self._images: dict[int, QImage] = {}
         self._scripts: list[Script] = []
         self._held: Script | None = None  # shown in the place of every band
-        self.sight = Sight(self, self._size, lambda: QRectF(self.rect()))
+        self.sight = Sight(self, self.print_size, lambda: QRectF(self.rect()))
         self.piece = QPointF(0.5, 0.5)  # the middle of the part that all of them show
         self._grip: QPointF | None = None
         self._pressed: QPointF | None = None
@@ -93,7 +93,7 @@ class BandsShown(Prints):
         last = len(strip.cells) - 1 if strip is not None else 0
         return Told(Role.List, words, self.current, 0, last, 1.0, lambda value: self.chosen.emit(round(value)))
 
-    def _size(self, scale: float) -> tuple[int, int]:
+    def print_size(self, scale: float) -> tuple[int, int]:
         return self._size_of(self.strip.present, scale) if self.strip is not None else (0, 0)
 
     def _size_of(self, cell: int, scale: float) -> tuple[int, int]:
@@ -111,7 +111,7 @@ class BandsShown(Prints):
         assert strip is not None
         if not strip.same:
             scale = self.sight.render_scale()
-            size, place, ratio = self._size(scale), self.sight.place(), self.sight.ratio
+            size, place, ratio = self.print_size(scale), self.sight.place(), self.sight.ratio
             rect = part(strip.grid, cell, size)
             there = laid(place, size, rect)
             return QRectF(there.topLeft() / ratio, there.size() / ratio)
@@ -146,7 +146,7 @@ class BandsShown(Prints):
             x1, y1 = -int(-(lies.right() - place.x()) // each), -int(-(lies.bottom() - place.y()) // each)
             rect = Rect(x0, y0, x1 - x0, y1 - y0).clipped(*size)
         else:
-            seen, whole = self.sight.seen(), self._size(scale)
+            seen, whole = self.sight.seen(), self.print_size(scale)
             rect = part(strip.grid, cell, size)
             if seen is None:
                 return None

@@ -42,7 +42,7 @@ class Trial(QObject):
         self.current = 0
         self.given: Subject | None = None  # something else than a number of the script, as a recipe's strength
         self.base: Script | None = None  # what that is laid on
-        self._dials: list[Dial] = []
+        self.dials_of: list[Dial] = []
         self._tag: tuple[int, int] = (id(self), 0)
         self._asked: dict[str, Script] = {}  # what the small pictures were made of
         self.page, self.bands = StripPage(), BandsShown(context.desk, context.service)
@@ -103,12 +103,12 @@ class Trial(QObject):
         """A strip of a number; of none given: of the one tried last, or the first of the chosen pass."""
         script = self.script()
         raw = self.desk.photo is not None and self.desk.photo.raw
-        self._dials = dials(script, raw)
+        self.dials_of = dials(script, raw)
         step = self.desk.selected_pass
         before = self.strip.first.subject.key if self.strip is not None else None
-        own = [found for found in self._dials if step is not None and found.step == step.id and found.of == "pass"]
-        wanted = [dial, before, *own[:1], *self._dials[:1]]
-        chosen = next((found for found in wanted if found in self._dials), None)
+        own = [found for found in self.dials_of if step is not None and found.step == step.id and found.of == "pass"]
+        wanted = [dial, before, *own[:1], *self.dials_of[:1]]
+        chosen = next((found for found in wanted if found in self.dials_of), None)
         self.given = None
         if chosen is None:
             self.strip = None
@@ -123,7 +123,7 @@ class Trial(QObject):
 
     def begin_with(self, subject: Subject, base: Script) -> None:
         """A strip of something else, as a recipe's strength, laid on a script."""
-        self.given, self._dials = subject, []
+        self.given, self.dials_of = subject, []
         self._put(Strip(base, axis(subject), None, self._down, self._same))
 
     def _again(self, script: Script) -> None:
@@ -163,7 +163,7 @@ class Trial(QObject):
             first = replace(strip.first, count=7) if strip.second is not None else strip.first
             self._put(replace(strip, first=first, second=None))
             return
-        subject = of_dial(script, self._dials[index])
+        subject = of_dial(script, self.dials_of[index])
         assert subject is not None
         if which == 0:
             self._put(replace(strip, first=axis(subject, strip.second is not None)))
@@ -276,7 +276,7 @@ class Trial(QObject):
             self.page.show_empty()
             self.row.show_choices([])
             return
-        names = [self.given.words] if self.given is not None else [dial.words(strip.base) for dial in self._dials]
+        names = [self.given.words] if self.given is not None else [dial.words(strip.base) for dial in self.dials_of]
         first = 0 if self.given is not None else self._place(strip.first)
         second = -1 if strip.second is None else self._place(strip.second)
         self.page.show_strip(strip, names, (first, second), strip.text(self.current))
@@ -285,7 +285,7 @@ class Trial(QObject):
         self._soon.start()
 
     def _place(self, of: Axis) -> int:
-        return self._dials.index(of.subject.key) if of.subject.key in self._dials else 0
+        return self.dials_of.index(of.subject.key) if of.subject.key in self.dials_of else 0
 
     def _ask(self) -> None:
         """Every band whole, small."""

@@ -120,11 +120,11 @@ class DabTool(StrokeTool):
             return -1
         step: Any = self.desk.selected_pass
         there = [(k, d) for k, d in enumerate(self.dabs) if step.counts(d) or d.offered]
-        near = [((self._mark(d) - at).manhattanLength(), k) for k, d in there]
+        near = [((self.mark(d) - at).manhattanLength(), k) for k, d in there]
         found = min(near, default=(1e9, -1))
         return found[1] if found[0] <= tools.HIT else -1
 
-    def _mark(self, dab: Dab) -> QPointF:
+    def mark(self, dab: Dab) -> QPointF:
         """Where a dab's mark is: half-way along it."""
         x, y = dab.points[len(dab.points) // 2][:2]
         across, down = self.ground.photo
@@ -233,7 +233,7 @@ class DabTool(StrokeTool):
             for pen in haloed(3, 1.2, 110):
                 painter.setPen(pen)
                 painter.drawPolygon(around)
-        at, r = self._mark(dab), _DOT + (2 if chosen else 0)
+        at, r = self.mark(dab), _DOT + (2 if chosen else 0)
         box = QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r)
         draw = painter.drawEllipse if dab.acts == "spreads" else painter.drawRect
         painter.setBrush(Qt.BrushStyle.NoBrush if dab.offered else display.ink(dab.colour))

@@ -61,7 +61,7 @@ class ScanView(ByKeyboard):
         wide, high = self.image.width() * scale, self.image.height() * scale
         return QRectF(room.center().x() - wide / 2, room.center().y() - high / 2, wide, high)
 
-    def _square(self, k: int) -> QPolygonF:
+    def square(self, k: int) -> QPolygonF:
         assert self.scan is not None
         assert self.image is not None
         box = self._box()
@@ -72,7 +72,7 @@ class ScanView(ByKeyboard):
         if self.scan is None or self.image is None:
             return -1
         return next((k for k in range(len(self.scan.patches))
-                     if self._square(k).boundingRect().adjusted(-6, -6, 6, 6).contains(at)), -1)  # fmt: skip
+                     if self.square(k).boundingRect().adjusted(-6, -6, 6, 6).contains(at)), -1)  # fmt: skip
 
     def _go(self, at: int) -> None:
         if at != self.at:
@@ -134,7 +134,7 @@ class ScanView(ByKeyboard):
         for k in range(len(self.scan.patches)):
             on = self.used[k]
             painter.setPen(QPen(_READ if on else _LEFT, 2.4 if k == self.at else 1.2))
-            square = self._square(k)
+            square = self.square(k)
             painter.drawPolygon(square)
             if not on:
                 painter.drawLine(square.at(0), square.at(2))

@@ -66,7 +66,7 @@ class ProcessWork(QObject):
         self.typing: Typing | None = None
         self._gone = False  # with the window; what is still under way comes to nothing
         self.middle.destroyed.connect(self._leave)
-        self._working = False
+        self.working = False
         self._wanted: object = None  # the picture of film that is being made
         self._connect()
 
@@ -155,13 +155,13 @@ class ProcessWork(QObject):
             return
         self._show()
         self.changed.emit()
-        if self._working:
+        if self.working:
             return
-        self._working = True
+        self.working = True
         process = self.process
 
         def done(found: Worked) -> None:
-            self._working = False
+            self.working = False
             self.worked = found
             if self.process != process:
                 self._follow()
