@@ -17,7 +17,7 @@ ROUNDS = 5
 _WRITE = """
 import sys, time
 from pathlib import Path
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.render.prepare import prepare
 from kyanoscript.core.script import loads
 from kyanoscript.files.photos.photo import open_photo

@@ -18,7 +18,7 @@ ROUNDS = 15
 _WRITE = """
 import sys, time
 from pathlib import Path
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.render.prepare import prepare
 from kyanoscript.core.script import loads
 from kyanoscript.files.photos.photo import open_photo
@@ -39,7 +39,7 @@ print(time.perf_counter() - began, *size)
 def proof(_: Path) -> dict[str, float]:
     """A view of 1280 × 800 through a proof, through a plain table, and without; milliseconds, two threads."""
     from kyanoscript.core.colour import BT2020, SRGB
-    from kyanoscript.core.paper.page import Sheet
+    from kyanoscript.core.paper.sheet import Sheet
     from kyanoscript.files.colour.proofs import proof_of
     from kyanoscript.ui.service import display
 

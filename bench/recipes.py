@@ -10,7 +10,7 @@ from typing import Any
 
 import interface
 from kyanoscript.ui.service.requests import PROOFS, proofs
-from kyanoscript.ui.service.results import Proof
+from kyanoscript.ui.service.results import Small
 
 COUNT = 32
 ROUNDS = 3
@@ -36,7 +36,7 @@ def sheet(folder: Path) -> dict[str, Any]:
     thumb, service = window.recipes.trials.grid.thumb, window.service
     recipes, levels = Cookbook().read().recipes[:COUNT], load_all()["levels"]
     arrived: list[float] = []
-    service.answers(Proof).connect(lambda proof: arrived.append(time.perf_counter()) if proof.tag == asked else None)
+    service.answers(Small).connect(lambda proof: arrived.append(time.perf_counter()) if proof.tag == asked else None)
     asked = 0
 
     def fill(chosen: Any) -> list[float]:

@@ -8,7 +8,7 @@ import tifffile
 from PIL import Image
 
 from kyanoscript.cli import main
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.files.kept.sheetfile import write_sheet_file
 from tests.conftest import make_colourful
 

@@ -1,6 +1,7 @@
 """Numbers of a script, tried in steps."""
 
 import itertools
+import json
 
 import pytest
 from hypothesis import given, settings
@@ -9,6 +10,7 @@ from hypothesis import strategies as st
 from kyanoscript.core.params import Number
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.script import Script, ScriptError
+from kyanoscript.core.script.address import addressed, with_value
 from kyanoscript.core.script.dials import MOST, around, bands, dial_named, dials, narrowed, span
 from kyanoscript.core.stencil.shapes import Oval, Stencil
 from tests.strategies import PASSES, a_pass, any_script
@@ -58,13 +60,13 @@ def test_a_number_is_named_by_where_it_stands(words, value, said):
 @pytest.mark.parametrize(
     ("words", "said"),
     [
-        ("gamma", "is no number of a script"),
-        ("levels.3.gamma", "the run has 2 levels"),
+        ("gamma", "is no value of a script"),
+        ("levels.3.gamma", "the script has 2 levels"),
         ("levls.gamma", "did you mean 'levels'"),
         ("levels.gama", "did you mean 'gamma'"),
         ("levels.blend", "there is no number"),
         ("levels.stencil.feather", "has no stencil"),
-        ("plate.soften.2.radius", "the run has 1 soften"),
+        ("plate.soften.2.radius", "glow has 1 soften"),
     ],
 )
 def test_what_is_no_number_is_refused_in_words(words, said):
@@ -139,3 +141,44 @@ def test_rows_of_values_that_make_no_sense_are_refused(words):
 def test_a_row_of_values_is_told_in_words():
     assert span("0.7..1.4/7") == (0.7, 1.4, 7)
     assert span("-1..2") == (-1.0, 2.0, 7)
+
+
+@pytest.mark.parametrize(
+    ("words", "value"),
+    [
+        ("levels.gamma", 0.8),
+        ("levels.2.gamma", 1.2),
+        ("plate.soften.radius", 7.5),
+        ("levels.2.stencil.feather", 12.0),
+        ("exposure.stencil.feather", 12.0),  # of a stencil that several passes share
+        ("frame.tilt", 3.0),
+        ("develop.exposure", 0.5),
+        ("levels.blend", "multiply"),
+        ("exposure.stencil", "sky"),
+        ("levels.on", False),
+    ],
+)
+def test_whatever_has_an_address_is_set_by_it_and_nothing_else_is(words, value):
+    before = addressed(SCRIPT, words)
+    changed = with_value(SCRIPT, f"{words}={json.dumps(value) if not isinstance(value, str) else value}")
+    assert before.get(changed) == value
+    again = before.put(changed, before.get(SCRIPT))
+    assert again == SCRIPT
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        ("levels.2.stencil.feather=-3", r"pass 2: stencil\.feather is -3; it must be 0…"),
+        ("plate.soften.radius=much", r'pass 3, pass 1 of its run: soften\.radius is "much"; it must be'),
+        ("levels.2.stencil.fether=3", "did you mean 'feather'"),
+        ("levels.stencil.feather=3", "Levels has no stencil"),
+        ("2.gamma=3", "is no value of a script"),
+        ("levels..gamma=3", "is no value of a script"),
+        ("plate.sofen.radius=3", "there is no pass 'sofen'; did you mean 'soften'"),
+        ("frame.tlit=3", "did you mean 'tilt'"),
+    ],
+)
+def test_what_cannot_be_set_is_refused_with_its_place(words, said):
+    with pytest.raises(ScriptError, match=said):
+        with_value(SCRIPT, words)

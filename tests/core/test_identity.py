@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from hypothesis import given, settings
 
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.script import Script, ScriptError, State, dumps, fresh, from_json, loads, mapped, to_json, walk
 from kyanoscript.files.kept.scriptfile import read_script

@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kyanoscript.core.frame import Frame
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.params import Declared, kinds
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.stencil.shapes import SHAPES, Oval, Stencil

@@ -13,9 +13,9 @@ from kyanoscript.core.colour import BT2020, SRGB, to_encoded, to_light
 from kyanoscript.core.colour.difference import ciede2000
 from kyanoscript.core.paper import layout, press
 from kyanoscript.core.paper.measure import millimetres, told
-from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.papers import PAPERS, lightness_of
 from kyanoscript.core.paper.sharpened import margin, sharpened
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.resized import MOST, Resized, resized

@@ -20,7 +20,7 @@ from kyanoscript.core.process.aims import aimed, density_from, lightness_from, l
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import STEPS, wedge
 from kyanoscript.core.process.darkroom import Scanner, coated, paper_light, printed, scanned, toned
-from kyanoscript.core.process.process import AS_IT_IS, POINTS, Exposure, Process, Proof, Reading
+from kyanoscript.core.process.process import AS_IT_IS, POINTS, Exposure, Process, Proved, Reading
 from kyanoscript.core.process.reading import read_chart
 from kyanoscript.core.process.response import filter_ink, left_over, respond, scale_of, shortest_time, summed
 from kyanoscript.core.process.taken import strip_of, taken
@@ -433,7 +433,7 @@ def test_a_second_round_improves_on_the_first():
     def proved(of):
         tones = np.linspace(0, 100, 21)
         values = of.film_values(tones)
-        return of.with_(proof=tuple(Proof(tone=t, lightness=print_at(values[t], start, bath)) for t in tones))
+        return of.with_(proof=tuple(Proved(tone=t, lightness=print_at(values[t], start, bath)) for t in tones))
 
     first = proved(process)
     second = proved(first.proved())

@@ -11,6 +11,7 @@ from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, loads
 from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept import processfile, sheetfile
 from kyanoscript.files.kept.cookbook import Cookbook, folder
 from kyanoscript.files.kept.recipes import Recipe, bundled, find
 from kyanoscript.files.kept.scriptfile import read_script
@@ -222,3 +223,10 @@ def test_used_in_place_of_the_run_the_frame_stays():
     assert recipe.used(script).passes == recipe.script.passes
     assert recipe.used(script).frame == script.frame
     assert recipe.used(script, added=True).passes == (*script.passes, *recipe.script.passes)
+
+
+def test_one_variable_moves_all_that_is_ones_own(tmp_path, monkeypatch):
+    monkeypatch.setenv("KYANOSCRIPT_DATA", str(tmp_path))
+    assert (folder(), sheetfile.folder(), processfile.folder()) == tuple(
+        tmp_path / kind for kind in ("recipes", "sheets", "processes")
+    )

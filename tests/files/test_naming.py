@@ -4,7 +4,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.process.process import Process, Reading
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.kept import cgats, processfile, sheetfile

@@ -10,8 +10,8 @@ import tifffile
 from PIL import Image
 
 from kyanoscript.core.colour import to_light
-from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.screens import Screen
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.plates import Making, dots_of, left_out, plates_of, together

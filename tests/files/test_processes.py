@@ -12,7 +12,7 @@ import tifffile
 from PIL import Image
 
 from kyanoscript.core.paper.layout import laid
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.chart import film_of

@@ -10,8 +10,8 @@ import pytest
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from kyanoscript.core.colour import BT2020, DISPLAY_P3, SRGB
-from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.papers import PAPERS
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.picture.table import SIDE, grid, through
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.colour import profiles, proofs

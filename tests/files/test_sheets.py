@@ -11,7 +11,7 @@ import pytest
 import tifffile
 from PIL import Image
 
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.bands import Bands

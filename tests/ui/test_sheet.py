@@ -9,7 +9,7 @@ from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtTest import QTest
 
 from kyanoscript.core.paper.layout import laid
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.script import dumps, loads
 from kyanoscript.core.script.dials import Dial
 from kyanoscript.files.colour import proofs

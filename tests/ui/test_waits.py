@@ -9,7 +9,7 @@ import pytest
 import skimage.data
 
 from kyanoscript.core.mend import detect
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.people import faces, networks
 from kyanoscript.core.picture import ArraySource, Rect
@@ -22,7 +22,7 @@ from kyanoscript.ui.service.papers import DotsOf, OnFilm, OnPaper, TonesOf
 from kyanoscript.ui.service.requests import PROOFS, Cut, Feel, FindWhite, LookOver, Point, Prove, proofs
 from kyanoscript.ui.service.results import Wanted
 from kyanoscript.ui.service.site import Base
-from kyanoscript.ui.service.views import Beside, Look, Sharp
+from kyanoscript.ui.service.views import Look, LookBeside, Sharp
 from kyanoscript.ui.service.walls import Band, Hang, Values
 from tests.conftest import make_colourful
 
@@ -49,7 +49,7 @@ EYE = {
     "tones on paper": TonesOf(proof_of(Sheet())),
 }
 BEHIND = {
-    "what it is compared with": Beside(RUN, WHOLE, 1.0),
+    "what it is compared with": LookBeside(RUN, WHOLE, 1.0),
     "small pictures under the run": LookOver(Wanted(RUN, 0)),
     "small pictures in a drag": LookOver(Wanted(RUN, 0, rested=False)),
     "a recipe": Prove("sheet", "old", RUN, (90, 60)),

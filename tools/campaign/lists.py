@@ -58,7 +58,7 @@ def corpus(here: Path) -> dict[str, bytes]:
     import imagecodecs
 
     from kyanoscript import demo
-    from kyanoscript.core.paper.page import Sheet
+    from kyanoscript.core.paper.sheet import Sheet
     from kyanoscript.files.kept import cgats, processfile, sheetfile
     from kyanoscript.files.kept.recipes import bundled, written
     from kyanoscript.files.kept.remembered import Remembered

@@ -9,10 +9,11 @@ from pathlib import Path
 from kyanoscript.cli.rendering import Asked, asked_of, own_photograph
 from kyanoscript.core.paper.layout import fitting, laid, needed, pixels_per_inch, remarks
 from kyanoscript.core.paper.measure import told
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.paper.sizes import name_of
 from kyanoscript.core.quoting import quoted
 from kyanoscript.core.script import Script, ScriptError
+from kyanoscript.core.script.address import plain
 from kyanoscript.core.script.complaint import nearest, read
 from kyanoscript.files.kept.sheetfile import read_sheet
 from kyanoscript.files.photos.photo import open_photo
@@ -103,11 +104,7 @@ def _set(sheet: Sheet, words: list[str]) -> Sheet:
         name, equals, written = each.removeprefix("sheet.").partition("=")
         if not equals:
             raise ScriptError(f"{quoted(each)} cannot be set; write it as sheet.across=300")
-        try:
-            value = json.loads(written)
-        except (ValueError, RecursionError):
-            value = written.strip()
-        values[name.strip()] = value
+        values[name.strip()] = plain(written)
         if name.strip() in ("left", "top") and not any("middle" in other for other in words):
             values["middle"] = False  # put somewhere, it is not in the middle any more
     return read(Sheet, values, "sheet")

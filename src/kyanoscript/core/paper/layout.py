@@ -6,8 +6,8 @@ import math
 from dataclasses import dataclass
 
 from kyanoscript.core.paper.measure import INCH
-from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.papers import PAPERS, Paper
+from kyanoscript.core.paper.sheet import Sheet
 
 LOWER = 1.1  # the lower margin against the upper one in the optical middle (common practice, no source)
 ENOUGH, READING = 180.0, 450.0  # pixels per inch that hold at reading distance, mm (common practice, no source)

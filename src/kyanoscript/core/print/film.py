@@ -16,8 +16,8 @@ from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB, parse_hex
 from kyanoscript.core.paper.layout import away, laid, reaches_beyond
 from kyanoscript.core.paper.measure import told
-from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.sharpened import margin, sharpened
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.paper.tabled import Table, through
 from kyanoscript.core.picture import Planes, Rect, Source
 from kyanoscript.core.print.leaf import Leaf, pixels, rendered

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB, Space
 from kyanoscript.core.paper.measure import INCH
-from kyanoscript.core.paper.page import Sheet
 from kyanoscript.core.paper.screens import Screen, angles_for, too_near
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.paper.tabled import through
 from kyanoscript.core.passes.apart import Apart, taken_apart
 from kyanoscript.core.passes.base import Pass

@@ -34,7 +34,7 @@ class Reading(Declared):
     used: bool = toggle(True, "Counts", "Left out by hand, or damaged, it does not")
 
 
-class Proof(Declared):
+class Proved(Declared):
     """One patch of a wedge that went through the curve."""
 
     tone: float = number(0, 0, 100, "%", "Tone", "That was wanted")
@@ -71,7 +71,7 @@ class Process(Declared):
         1, 0.01, 100, "×", "Smoothed", "How much more than the noise of the readings asks for", decimals=2, ratio=True
     )
     readings: tuple[Reading, ...] = listed("readings", (Reading,), "Readings", "Of the wedge")
-    proof: tuple[Proof, ...] = listed("proofs", (Proof,), "Proof", "Of the wedge through the curve")
+    proof: tuple[Proved, ...] = listed("proofs", (Proved,), "Proved", "Of the wedge through the curve")
     times_white: float = number(0, 0, 110, "", "White of the strip", "L* of the paper beside the exposures")
     times: tuple[Exposure, ...] = listed("exposures", (Exposure,), "Exposures", "Of a strip of them")
 

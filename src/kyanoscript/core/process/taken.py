@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 
 from kyanoscript.core.process.chart import TIMES, inks, times
-from kyanoscript.core.process.process import Exposure, Process, Proof, Reading
+from kyanoscript.core.process.process import Exposure, Process, Proved, Reading
 from kyanoscript.core.process.reading import Scan
 from kyanoscript.core.process.response import filter_ink
 from kyanoscript.core.quoting import cut
@@ -37,7 +37,7 @@ def proved(process: Process, readings: Sequence[Reading]) -> Process:
     """With the readings of a wedge through its curve. Raises ValueError where there is no curve."""
     if not process.readings:
         raise ValueError(f"{process.name} has no readings yet; read its wedge first")
-    return process.with_(proof=tuple(Proof(tone=one.value, lightness=one.lightness) for one in readings if one.used))
+    return process.with_(proof=tuple(Proved(tone=one.value, lightness=one.lightness) for one in readings if one.used))
 
 
 def _timed(process: Process, scan: Scan, strip: Sequence[float]) -> tuple[Process, list[str]]:

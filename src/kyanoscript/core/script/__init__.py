@@ -1,5 +1,6 @@
 """Everything done to a photograph: as data, as JSON, and what can be said of it."""
 
+from kyanoscript.core.script.address import with_value
 from kyanoscript.core.script.complaint import ScriptError, nearest
 from kyanoscript.core.script.data import MOST_PASSES, Script, State, first_change, number_of, numeral
 from kyanoscript.core.script.differ import Difference, differ, same_print
@@ -17,7 +18,6 @@ from kyanoscript.core.script.json import (
     to_json,
 )
 from kyanoscript.core.script.schema import schema
-from kyanoscript.core.script.setting import with_value
 from kyanoscript.core.script.walk import mapped, walk
 
 __all__ = [

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script.identity import identified
 from kyanoscript.core.script.walk import acting, mapped, walk

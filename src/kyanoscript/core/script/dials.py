@@ -4,51 +4,35 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
-from typing import Any, Literal
+from dataclasses import replace
+from typing import Any
 
 from kyanoscript.core.params.declared import Declared
 from kyanoscript.core.params.kinds import Number
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.quoting import quoted
+from kyanoscript.core.script.address import Address, addressed
 from kyanoscript.core.script.complaint import ScriptError, nearest
 from kyanoscript.core.script.data import Script
-from kyanoscript.core.script.walk import mapped, walk
+from kyanoscript.core.script.walk import walk
 from kyanoscript.core.stencil.shapes import Stencil
 
-Of = Literal["pass", "stencil", "frame", "develop"]
 LEAST, MOST = 3, 15  # bands
 FIELD = 7  # at most, each way, of two values at once
 _CHANCE = "seed"  # a number that has no size
 
 
-@dataclass(frozen=True)
-class Dial:
-    """One number: of a pass or its stencil, told by the pass's identity; of the frame; of a raw's development."""
-
-    of: Of
-    name: str
-    step: str = ""  # the pass's identity
-
-    def thing(self, script: Script) -> Declared | None:
-        """What has it; None if that is not there (any more)."""
-        if self.of in ("frame", "develop"):
-            found: Declared = getattr(script, self.of)
-            return found
-        step = next((step for step in walk(script.passes) if step.id == self.step), None)
-        if self.of == "pass" or step is None:
-            return step
-        return dict(script.stencils).get(step.stencil) if isinstance(step.stencil, str) else step.stencil
+class Dial(Address):
+    """The address of a number."""
 
     def spec(self, script: Script) -> Number | None:
-        """What is known of it."""
-        thing = self.thing(script)
-        spec = thing.params().get(self.name) if thing is not None else None
-        return spec if isinstance(spec, Number) else None
+        """What is known of it; None if there is no such number."""
+        found = self.param(script)
+        return found if isinstance(found, Number) else None
 
     def value(self, script: Script) -> float:
         """As it is now."""
-        return float(getattr(self.thing(script), self.name))
+        return float(self.get(script))
 
     def put(self, script: Script, value: float) -> Script:
         """The script with another value; a pass that takes it from the picture has values of its own then."""
@@ -58,35 +42,7 @@ class Dial:
         values: dict[str, Any] = {self.name: spec.held(value)}
         if isinstance(thing, Pass) and thing.auto and self.name in thing.suggested():
             values["auto"] = False
-        changed = type(thing)(**{**dict(thing), **values})
-        if self.of in ("frame", "develop"):
-            fixed: Any = {self.of: changed}
-            return replace(script, **fixed)
-        if isinstance(changed, Stencil):
-            step = next(step for step in walk(script.passes) if step.id == self.step)
-            if isinstance(step.stencil, str):
-                named = tuple((n, changed if n == step.stencil else s) for n, s in script.stencils)
-                return replace(script, stencils=named)
-            changed = step.model_copy(update={"stencil": changed})
-        run = mapped(script.passes, lambda step: changed if step.id == self.step else step)  # type: ignore[arg-type,return-value]
-        return replace(script, passes=run)
-
-    def words(self, script: Script) -> str:
-        """What it is called: ``Levels · Middle``."""
-        thing, spec = self.thing(script), self.spec(script)
-        label = spec.label if spec is not None else self.name
-        if self.of == "pass" and isinstance(thing, Pass):
-            group = f"{spec.group}: " if spec is not None and spec.group != _first_group(thing, spec) else ""
-            return f"{thing.title} · {group}{label}"
-        if self.of == "stencil":
-            step = next((step for step in walk(script.passes) if step.id == self.step), None)
-            return f"{step.title if step is not None else ''} · Stencil: {label.lower()}"
-        return f"{'Frame' if self.of == 'frame' else 'Development'} · {label}"
-
-
-def _first_group(thing: Declared, spec: Number) -> str:
-    """Of those numbers that have the same label, the group of the first."""
-    return next(other.group for other in thing.params().values() if other.label == spec.label)
+        return self.with_thing(script, type(thing)(**{**dict(thing), **values}))
 
 
 def dials(script: Script, raw: bool = False) -> list[Dial]:
@@ -110,43 +66,14 @@ def _numbers(thing: Declared) -> list[str]:
 
 
 def dial_named(script: Script, words: str) -> Dial:
-    """The number that is told as ``levels.gamma``, ``levels.2.gamma``, ``plate.soften.radius``, ``frame.tilt`` or
-    ``levels.stencil.feather``. Raises ScriptError."""
-    *places, name = words.strip().split(".")
-    if places in (["frame"], ["develop"]):
-        dial = Dial("frame" if places == ["frame"] else "develop", name)
-    elif places:
-        stencil = places[-1] == "stencil"
-        step = _step(script, places[:-1] if stencil else places, words)
-        dial = Dial("stencil" if stencil else "pass", name, step.id)
-        if dial.thing(script) is None:
-            raise ScriptError(f"{quoted(words)}: {step.title} has no stencil")
-    else:
-        raise ScriptError(f"{quoted(words)} is no number of a script; write it as levels.gamma or levels.2.gamma")
-    thing = dial.thing(script)
-    assert thing is not None
+    """The number that is told so (see `address`). Raises ScriptError."""
+    found = addressed(script, words)
+    dial = Dial(found.of, found.name, found.step)
     if dial.spec(script) is None:
-        known = _numbers(thing)
-        raise ScriptError(f"{quoted(words)}: there is no number {quoted(name)}{nearest(name, known)}")
+        thing = found.thing(script)
+        known = _numbers(thing) if thing is not None else []
+        raise ScriptError(f"{quoted(words)}: there is no number {quoted(found.name)}{nearest(found.name, known)}")
     return dial
-
-
-def _step(script: Script, places: list[str], words: str) -> Pass:
-    """The pass at the end of kinds, each with the number of its like or none: the first."""
-    run, step, k = script.passes, None, 0
-    while k < len(places):
-        kind, which = places[k], 1
-        if k + 1 < len(places) and places[k + 1].isdigit():
-            which, k = int(places[k + 1]), k + 1
-        found = [other for other in run if other.kind == kind]
-        if not 1 <= which <= len(found):
-            there = [other.kind for other in run]
-            has = f"the run has {len(found) or 'no'} {kind}"
-            raise ScriptError(f"{quoted(words)}: {has}{nearest(kind, there)}")
-        step, k = found[which - 1], k + 1
-        run = step.run
-    assert step is not None
-    return step
 
 
 def bands(spec: Number, value: float, low: float, high: float, count: int, eye: bool) -> tuple[float, ...]:

@@ -12,8 +12,8 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from kyanoscript.core.params.declared import Declared
 from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.script.address import FIXED, TITLES, Address
 from kyanoscript.core.script.data import Script
 from kyanoscript.core.script.walk import mapped, walk
 from kyanoscript.core.stencil.shapes import Stencil
@@ -41,14 +41,11 @@ class Difference:
 class _Fixed(Difference):
     """A value of the frame, or of how a raw is developed."""
 
-    of: str
-    name: str
+    at: Address
     value: Any
 
     def onto(self, script: Script) -> Script:
-        thing: Declared = getattr(script, self.of)
-        changed: Any = {self.of: type(thing)(**{**dict(thing), self.name: self.value})}
-        return replace(script, **changed)
+        return self.at.put(script, self.value)
 
 
 @dataclass(frozen=True)
@@ -88,12 +85,9 @@ class _Value(Difference):
     named: Named  # the stencils that it names
 
     def onto(self, script: Script) -> Script:
-        found = next((word for word in self.ids if _find(script.passes, word) is not None), "")
-        run = mapped(script.passes, lambda step: self._put(step) if step.id == found and found else step)
-        return replace(script, passes=run, stencils=_with_named(script.stencils, self.named, missing=True))
-
-    def _put(self, step: Pass) -> Pass:
-        return step.model_copy(update={self.name: self.value}) if self.name in type(step).model_fields else step
+        at = (Address("pass", self.name, word) for word in self.ids)
+        script = next((found.put(script, self.value) for found in at if found.thing(script) is not None), script)
+        return replace(script, stencils=_with_named(script.stencils, self.named, missing=True))
 
 
 @dataclass(frozen=True)
@@ -145,12 +139,12 @@ class _There(Difference):
 def differ(one: Script, other: Script) -> list[Difference]:
     """What ``one`` has otherwise than ``other``. Sheets and states are left out of account."""
     found: list[Difference] = []
-    for of, title in (("frame", "Frame"), ("develop", "Development")):
+    for of in FIXED:
         mine, yours = getattr(one, of), getattr(other, of)
         for name, spec in mine.params().items():
             before, after = getattr(yours, name), getattr(mine, name)
             if before != after:
-                found.append(_Fixed(title, spec.difference(before, after), of, name, after))
+                found.append(_Fixed(TITLES[of], spec.difference(before, after), Address(of, name), after))
     mine_named, yours_named = dict(one.stencils), dict(other.stencils)
     for name, stencil in one.stencils:
         if name not in yours_named:

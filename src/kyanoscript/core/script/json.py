@@ -16,7 +16,7 @@ from typing import Any
 from kyanoscript.core import passes
 from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.quoting import quoted
 from kyanoscript.core.script.complaint import ScriptError, nearest, read, show

@@ -8,7 +8,7 @@ from typing import Any
 from kyanoscript.core import passes
 from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.params import Declared, Param
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.script.json import VERSION

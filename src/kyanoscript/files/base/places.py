@@ -16,3 +16,8 @@ def folder() -> Path:
 def cache() -> Path:
     """The cache folder, of things that can be made again; it may not exist yet."""
     return Path(os.environ.get("KYANOSCRIPT_CACHE") or platformdirs.user_cache_path("kyanoscript"))
+
+
+def data(kind: str) -> Path:
+    """Where one's own recipes, sheets or processes lie; it may not exist yet."""
+    return Path(os.environ.get("KYANOSCRIPT_DATA") or platformdirs.user_data_path("kyanoscript")) / kind

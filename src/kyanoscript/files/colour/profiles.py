@@ -175,7 +175,7 @@ def _white(profile: bytes) -> tuple[float, float]:
 
 
 @dataclass(frozen=True)
-class Reading:
+class Meaning:
     """How the stored values of a photograph become encoded values of its space."""
 
     space: Space = SRGB
@@ -215,37 +215,37 @@ class Reading:
         return out
 
 
-def reading(profile: bytes | None, channels: int, dtype: np.dtype[Any]) -> Reading:
+def reading(profile: bytes | None, channels: int, dtype: np.dtype[Any]) -> Meaning:
     """How to read pixels of so many channels and that type, with the profile that their file embeds.
 
     A profile that cannot be used is told of in the note, and the colours are taken as sRGB.
     """
     if not profile:
-        return Reading(by_inks=True, note=_NO_PRESS) if channels == 4 else Reading()
+        return Meaning(by_inks=True, note=_NO_PRESS) if channels == 4 else Meaning()
     try:
         return _reading(profile, channels, dtype)
     except ValueError as error:
         if channels == 4:
-            return Reading(by_inks=True, note=f"{_NO_PRESS} ({error})")
-        return Reading(note=f"The colours are taken as sRGB: {error}")
+            return Meaning(by_inks=True, note=f"{_NO_PRESS} ({error})")
+        return Meaning(note=f"The colours are taken as sRGB: {error}")
 
 
 @functools.lru_cache(maxsize=8)
-def _reading(profile: bytes, channels: int, dtype: np.dtype[Any]) -> Reading:
+def _reading(profile: bytes, channels: int, dtype: np.dtype[Any]) -> Meaning:
     wanted = _KINDS[channels]
     if space(profile) != wanted:
         raise ValueError(f"its colour profile is for {space(profile) or 'nothing readable'}, its pixels are {wanted}")
     own = SRGB if channels == 1 else space_of(profile)
     try:
         if channels != 4 and _like_srgb(profile, channels):
-            return Reading()
+            return Meaning()
         if own is None:
             _probed(profile, channels, BT2020)
-            return Reading(BT2020, profile=profile)
+            return Meaning(BT2020, profile=profile)
         known = SRGB if channels == 1 else space_near(own.to_d50, own.white, own.name)
         if dtype.kind == "f":
             _probed(profile, channels, known)
-            return Reading(known, profile=profile)
+            return Meaning(known, profile=profile)
         count = 256 if dtype.itemsize == 1 else 65536
         ramp = np.repeat(np.linspace(0, 1, count, dtype=np.float32)[:, None, None], channels, 2)
         # Against its very own primaries, so that each channel is seen by itself.
@@ -257,8 +257,8 @@ def _reading(profile: bytes, channels: int, dtype: np.dtype[Any]) -> Reading:
     if not np.isfinite(levels).all():
         raise ValueError("its colour profile cannot be used")
     if np.abs(levels - np.linspace(0, 1, count)).max() < _SAME:
-        return Reading(known)
-    return Reading(known, np.ascontiguousarray(levels, np.float32))
+        return Meaning(known)
+    return Meaning(known, np.ascontiguousarray(levels, np.float32))
 
 
 _NO_PRESS = "No profile tells how its inks were printed; usual ones are taken, and colours are a guess"

@@ -19,8 +19,8 @@ from kyanoscript.core import colour
 from kyanoscript.core.colour import BT2020, D50, Space
 from kyanoscript.core.colour.difference import ciede2000
 from kyanoscript.core.paper.layout import paper_of
-from kyanoscript.core.paper.page import Sheet
-from kyanoscript.core.paper.papers import Lab, lightness_of
+from kyanoscript.core.paper.papers import Lab
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.picture.table import SIDE, Table, grid
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.opening import read_plain
@@ -170,8 +170,3 @@ def _lab(encoded_2020: NDArray[np.float32]) -> Colours:
     xyz = light @ (BT2020.to_d50 / D50[:, None]).T
     t = np.where(xyz > (6 / 29) ** 3, np.cbrt(np.maximum(xyz, 0)), xyz * (29 / 6) ** 2 / 3 + 4 / 29)
     return np.stack([116 * t[:, 1] - 16, 500 * (t[:, 0] - t[:, 1]), 200 * (t[:, 1] - t[:, 2])], -1)
-
-
-def blackest(proof: Proof, space: Space) -> float:
-    """L* of the deepest black on the paper."""
-    return float(tones(proof, space, 2)[1][0]) if proof.icc else lightness_of(proof.density)

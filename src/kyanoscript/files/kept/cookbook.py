@@ -12,8 +12,7 @@ import unicodedata
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-import platformdirs
-
+from kyanoscript.files.base import places
 from kyanoscript.files.base.errors import FileError, plain
 from kyanoscript.files.base.replace import replacing
 from kyanoscript.files.kept.recipes import Recipe, bundled, in_order, read_recipe, written
@@ -23,7 +22,7 @@ _MOST = 2000  # files that are looked at
 
 def folder() -> Path:
     """Where one's own recipes lie; it may not exist yet."""
-    return Path(platformdirs.user_data_path("kyanoscript")) / "recipes"
+    return places.data("recipes")
 
 
 @dataclass(frozen=True)

@@ -9,18 +9,16 @@ from __future__ import annotations
 import contextlib
 import json
 import math
-import os
 from importlib import resources
 from pathlib import Path
 from typing import Any
 
 import numpy as np
-import platformdirs
 
 from kyanoscript.core.process.process import POINTS, Process
 from kyanoscript.core.script import ScriptError
 from kyanoscript.core.script.complaint import read
-from kyanoscript.files.base import log, naming
+from kyanoscript.files.base import log, naming, places
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.opening import read_plain
 from kyanoscript.files.base.replace import replacing
@@ -32,7 +30,7 @@ _MARK = "kyanoscript process"
 
 def folder() -> Path:
     """Where one's own processes lie; it may not exist yet."""
-    return Path(os.environ.get("KYANOSCRIPT_DATA") or platformdirs.user_data_path("kyanoscript")) / "processes"
+    return places.data("processes")
 
 
 def demo_folder() -> Path:

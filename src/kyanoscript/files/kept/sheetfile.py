@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 import json
-import os
 from pathlib import Path
 
-import platformdirs
-
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.script import ScriptError
 from kyanoscript.core.script.complaint import read
-from kyanoscript.files.base import log, naming
+from kyanoscript.files.base import log, naming, places
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.opening import read_plain
 from kyanoscript.files.base.replace import replacing
@@ -22,7 +19,7 @@ _MOST = 1 << 20  # bytes
 
 def folder() -> Path:
     """Where one's own sheets lie; it may not exist yet."""
-    return Path(os.environ.get("KYANOSCRIPT_DATA") or platformdirs.user_data_path("kyanoscript")) / "sheets"
+    return places.data("sheets")
 
 
 def read_sheet(path: Path) -> tuple[str, Sheet]:

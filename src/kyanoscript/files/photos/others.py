@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.colour import BT2020, DISPLAY_P3, SRGB, Space, space_near, space_of, to_encoded
 from kyanoscript.files.base.errors import FileError
-from kyanoscript.files.colour.profiles import Reading
+from kyanoscript.files.colour.profiles import Meaning
 from kyanoscript.files.photos import jxl
 from kyanoscript.files.photos.facts import Facts, facts_of_exif, facts_of_image
 from kyanoscript.files.photos.pixels import by_bands, held
@@ -60,7 +60,7 @@ class Found:
     name: str
     notes: tuple[str, ...]
     facts: Facts
-    how: Reading | None = None  # what its values mean, where that is not told by the profile
+    how: Meaning | None = None  # what its values mean, where that is not told by the profile
 
 
 def kind_of(head: bytes) -> tuple[str, str] | None:
@@ -251,15 +251,15 @@ def _after_power(gamma: float) -> Curve:
     return lambda v: to_encoded(np.sign(v) * np.abs(v) ** gamma)
 
 
-def _through(pixels: NDArray[Any], own: Space, curve: Curve | None) -> Reading:
+def _through(pixels: NDArray[Any], own: Space, curve: Curve | None) -> Meaning:
     """How to read pixels of a space whose values are brought to the sRGB curve by a function."""
     if curve is None:
-        return Reading(own)
+        return Meaning(own)
     if pixels.dtype.kind == "f":
-        return Reading(own, curve=curve)
+        return Meaning(own, curve=curve)
     channels = 1 if pixels.ndim == 2 or pixels.shape[2] < 3 else 3
     levels = curve(np.linspace(0, 1, 1 << (8 * pixels.dtype.itemsize)))
-    return Reading(own, np.ascontiguousarray(np.tile(levels, (channels, 1)), np.float32))
+    return Meaning(own, np.ascontiguousarray(np.tile(levels, (channels, 1)), np.float32))
 
 
 def _heif(path: Path, data: bytes, check_size: Check) -> Found:
@@ -283,7 +283,7 @@ def _heif(path: Path, data: bytes, check_size: Check) -> Found:
     return Found(pixels, profile, None, "HEIF", notes, facts, how)
 
 
-def _by_numbers(data: bytes) -> tuple[Reading | None, tuple[str, ...]]:
+def _by_numbers(data: bytes) -> tuple[Meaning | None, tuple[str, ...]]:
     """What a HEIF or AVIF without a profile says of its colours in three numbers (ITU-T H.273; ISO/IEC 14496-12).
 
     Curves of television up to BT.2020 are taken as that of sRGB, as programs do (common practice, no source).
@@ -295,7 +295,7 @@ def _by_numbers(data: bytes) -> tuple[Reading | None, tuple[str, ...]]:
     space = {1: SRGB, 2: SRGB, 9: BT2020, 12: DISPLAY_P3}.get(primaries)
     if space is None or curve not in (1, 2, 6, 13, 14, 15):
         return None, ("Its colours are told in a way that is not known here; they are taken as sRGB",)
-    return (Reading(space) if space != SRGB else None), ()
+    return (Meaning(space) if space != SRGB else None), ()
 
 
 def _openexr(path: Path, data: bytes, check_size: Check) -> Found:
@@ -327,7 +327,7 @@ def _openexr(path: Path, data: bytes, check_size: Check) -> Found:
         places = np.asarray(told, np.float64).reshape(4, 2)
         own = space_of("its own", places[:3], (float(places[3, 0]), float(places[3, 1])))
         own = space_near(own.to_d50, own.white)
-    return Found(held(pixels, _FAR), None, None, "OpenEXR", (), Facts(profile=own.name), Reading(own, curve=to_encoded))
+    return Found(held(pixels, _FAR), None, None, "OpenEXR", (), Facts(profile=own.name), Meaning(own, curve=to_encoded))
 
 
 def _pfm(path: Path, data: bytes, check_size: Check) -> Found:
@@ -340,7 +340,7 @@ def _pfm(path: Path, data: bytes, check_size: Check) -> Found:
     order = "<" if float(head[4]) < 0 else ">"
     stored = np.frombuffer(data, f"{order}f4", width * height * values, head.end())
     pixels = held(stored.reshape(height, width, values)[::-1].astype(np.float32), _FAR)
-    return Found(pixels, None, None, "PFM", (), Facts(), Reading(SRGB, curve=to_encoded))
+    return Found(pixels, None, None, "PFM", (), Facts(), Meaning(SRGB, curve=to_encoded))
 
 
 _FAR = 1e6  # no picture holds more light

@@ -419,7 +419,7 @@ def _photo(
     facts: Facts,
     notes: tuple[str, ...] = (),
     inks: bool = False,
-    how: profiles.Reading | None = None,
+    how: profiles.Meaning | None = None,
 ) -> Photo:
     """Lay on white, bring into a working space, turn upright."""
     pixels = pixels if pixels.ndim == 3 else pixels[..., None]

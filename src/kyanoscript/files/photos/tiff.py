@@ -232,7 +232,7 @@ class _Finish:
         self.lay = lay
         self.profile = profile
         self.notes: tuple[str, ...] = ()
-        self.reading = profiles.Reading()
+        self.reading = profiles.Meaning()
         photometric = page.photometric.name
         self.inverted = photometric == "MINISWHITE"
         self.lab = photometric if photometric in ("CIELAB", "ICCLAB") else ""
@@ -250,7 +250,7 @@ class _Finish:
     def __call__(self, raw: NDArray[Any]) -> NDArray[Any]:
         raw = raw.astype(raw.dtype.newbyteorder("="), copy=False)
         if self.lab:
-            self.reading = profiles.Reading(BT2020)
+            self.reading = profiles.Meaning(BT2020)
             return lab.to_space(raw, self.lab == "ICCLAB", BT2020)
         if self.palette is not None:
             colours = self.palette

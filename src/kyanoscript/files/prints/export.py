@@ -22,7 +22,7 @@ from kyanoscript.files.base.replace import replacing
 from kyanoscript.files.photos.notes import NOTHING, Notes
 from kyanoscript.files.prints.settings import NAMES, PPI, SIDES, Settings, kind_of
 from kyanoscript.files.prints.target import Target, target_of
-from kyanoscript.files.prints.writers import TILE, WRITERS, Blocks, Sheet
+from kyanoscript.files.prints.writers import TILE, WRITERS, Blocks, Header
 
 _BAND = 80_000  # pixels of a strip where every pass looks at single pixels: about what a core's own cache holds
 _BLOCK = 400_000  # pixels rendered in one go where passes look around: their margins count less the larger it is
@@ -76,9 +76,9 @@ def export(
     kept = notes.kept(settings.carried)
     ppi = settings.ppi or own_ppi or PPI
     thumbnail = _thumbnail(renderer, scale) if kept and kind not in ("tiff", "pdf") else None
-    sheet = Sheet(width, height, high, target, settings, ppi, kept, thumbnail, trim)
+    header = Header(width, height, high, target, settings, ppi, kept, thumbnail, trim)
     with replacing(path, never) as file:
-        WRITERS[kind](file, blocks, sheet)
+        WRITERS[kind](file, blocks, header)
         progress.go_on()
     progress.told(1.0)
     return width, height

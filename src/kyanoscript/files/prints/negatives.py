@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.picture import Source
 from kyanoscript.core.print.film import negatives, remarks_of
 from kyanoscript.core.process.process import Process

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.picture import Source
 from kyanoscript.core.print.bands import Banded, Bands
 from kyanoscript.core.print.leaf import Leaf, pixels, rendered

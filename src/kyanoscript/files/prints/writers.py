@@ -33,7 +33,7 @@ _LARGE = 4_000_000_000  # bytes: a TIFF beyond that has longer links
 
 
 @dataclass(frozen=True)
-class Sheet:
+class Header:
     """What a writer has to know of a print."""
 
     width: int
@@ -81,7 +81,7 @@ def _in_tiles(blocks: Blocks, channels: int) -> Iterator[NDArray[Any]]:
             yield tile if channels > 1 else tile[..., 0]
 
 
-def _whole(blocks: Blocks, sheet: Sheet) -> NDArray[Any]:
+def _whole(blocks: Blocks, sheet: Header) -> NDArray[Any]:
     """All of it, ``(h, w, 3)`` or ``(h, w)``."""
     whole = np.empty((sheet.height, sheet.width, sheet.channels), sheet.target.dtype)
     y = 0
@@ -91,7 +91,7 @@ def _whole(blocks: Blocks, sheet: Sheet) -> NDArray[Any]:
     return whole.reshape(sheet.shape)
 
 
-def write_tiff(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
+def write_tiff(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
     """In strips or tiles, as they come."""
     import tifffile
 
@@ -166,7 +166,7 @@ def _link(file: BinaryIO, linked: dict[int, dict[int, Any]]) -> None:
     file.write(b"".join(sorted(entries, key=lambda entry: struct.unpack_from("<H", entry))))
 
 
-def write_png(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
+def write_png(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
     """Signature, header, profile, resolution, notes, rows filtered against their left neighbour and deflated, end."""
     bits = np.dtype(sheet.target.dtype).itemsize * 8
 
@@ -198,13 +198,13 @@ def write_png(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
     chunk(b"IEND", b"")
 
 
-def _exif(sheet: Sheet, always: bool = False) -> bytes:
+def _exif(sheet: Header, always: bool = False) -> bytes:
     """Notes; ``always``: the format tells its resolution nowhere else."""
     return exif_of(sheet.notes, sheet.thumbnail, sheet.ppi) if sheet.notes or always else b""
 
 
-def _by_pillow(kind: str, **how: Any) -> Callable[[BinaryIO, Blocks, Sheet], None]:
-    def write(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
+def _by_pillow(kind: str, **how: Any) -> Callable[[BinaryIO, Blocks, Header], None]:
+    def write(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
         from PIL import Image
 
         image = Image.fromarray(_whole(blocks, sheet))
@@ -224,7 +224,7 @@ def _by_pillow(kind: str, **how: Any) -> Callable[[BinaryIO, Blocks, Sheet], Non
 _SEGMENT = 65_000  # bytes of notes that a JPEG has a place for
 
 
-def write_jpeg_xl(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
+def write_jpeg_xl(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
     """Without loss: the codec knows no profile, and of a picture with loss the colours could not be told afterwards."""
     import imagecodecs
 
@@ -235,7 +235,7 @@ def write_jpeg_xl(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
     file.write(jxl.boxed(stream, whole.dtype == np.uint16, _exif(sheet, always=True), xmp_of(sheet.notes)))
 
 
-def write_pdf(file: BinaryIO, blocks: Blocks, sheet: Sheet) -> None:
+def write_pdf(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
     """One page at its exact size: the pixels without loss, their profile, the output intent, what is cut away.
 
     ISO 32000-1: a point is 1/72 inch; 14.11.2 boxes, 14.11.5 output intents.
@@ -304,7 +304,7 @@ def save_pdf(pdf: Any, file: BinaryIO) -> None:
 _BLEED = 3 * 72 / 25.4  # points of what is printed beyond the cut: 3 mm, common practice, no source
 
 
-WRITERS: dict[str, Callable[[BinaryIO, Blocks, Sheet], None]] = {
+WRITERS: dict[str, Callable[[BinaryIO, Blocks, Header], None]] = {
     "tiff": write_tiff,
     "png": write_png,
     "jpeg": _by_pillow("JPEG", subsampling=0, optimize=True),

@@ -12,7 +12,7 @@ from kyanoscript.ui.widgets.popup import pop_up
 _ROW = 27
 
 
-class History(QFrame):
+class PastShown(QFrame):
     """Pops up over the easel; choosing a line goes there at once, and again forward."""
 
     def __init__(self, parent: QWidget, desk: Desk) -> None:

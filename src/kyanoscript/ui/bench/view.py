@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, mapped
-from kyanoscript.ui.bench.history import History
+from kyanoscript.ui.bench.history import PastShown
 from kyanoscript.ui.bench.ladder import Ladder
 from kyanoscript.ui.bench.passes import Passes
 from kyanoscript.ui.bench.run import Run
@@ -61,7 +61,7 @@ class Bench(View):
         self.run = Run(desk, service, easel)
         self.passes = Passes(context, self.run, self.slip)
         self.stencils = Stencils(context, self.passes)
-        self.history: History | None = None  # the list that is open, or was last
+        self.history: PastShown | None = None  # the list that is open, or was last
         self._handlers: Handlers = self._commands()
         self._connect()
 
@@ -162,7 +162,7 @@ class Bench(View):
 
     def show_history(self) -> None:
         """The history as a list of words."""
-        self.history = History(self.context.top, self.context.desk)
+        self.history = PastShown(self.context.top, self.context.desk)
         self.history.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.history.pop_up(self.context.easel.mapToGlobal(QPoint(24, 24)))
 

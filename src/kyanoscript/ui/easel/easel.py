@@ -42,10 +42,10 @@ from kyanoscript.ui.easel.tools.touch import TouchTool
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.service.service import RenderService
-from kyanoscript.ui.service.views import Beside, Look, Sharp, Shown
+from kyanoscript.ui.service.views import Look, LookBeside, Sharp, Shown
 from kyanoscript.ui.widgets import theme
 
-_OWN = tuple(kind.__name__ for kind in (Look, Sharp, Beside))  # slots of what lies on it
+_OWN = tuple(kind.__name__ for kind in (Look, Sharp, LookBeside))  # slots of what lies on it
 _WHEEL = 1.25
 
 
@@ -228,7 +228,7 @@ class Easel(Stage):
         self.service.ask(Look(self.shown(), rect, scale, keep=keep, screen=screen))
         other = self.other()
         if other is not None:
-            asked = Beside(other, rect, scale, screen=screen)
+            asked = LookBeside(other, rect, scale, screen=screen)
             if self.comparison.beside is None or self.comparison.beside.look != asked:
                 self.service.ask(asked)
 
@@ -282,7 +282,7 @@ class Easel(Stage):
         self.update()
 
     def _take(self, frame: Shown) -> None:
-        if isinstance(frame.look, Beside):
+        if isinstance(frame.look, LookBeside):
             self.comparison.take(frame)
             self.update()
             return

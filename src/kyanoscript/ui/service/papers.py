@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import SRGB
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print import film, plates
 from kyanoscript.core.print.bands import Banded, Bands
@@ -58,7 +58,7 @@ class OnPaper(Hang):
                     _mark(pixels, beyond, of)
 
         if site.share_out(parts, part, lambda: site.newer() is not None):
-            site.send(Laid(self, rect, self.scale, out, False, missed[0] / max(1.0, missed[1])))
+            site.send(HungOnPaper(self, rect, self.scale, out, False, missed[0] / max(1.0, missed[1])))
 
     def _print(self, site: Site) -> Printable:
         if self.bands is None:
@@ -67,7 +67,7 @@ class OnPaper(Hang):
 
 
 @dataclass(frozen=True)
-class Laid(Hung):
+class HungOnPaper(Hung):
     """It is there; ``outside``: the share of it that the printer has not."""
 
     outside: float = 0.0

@@ -42,7 +42,7 @@ class Wanted:
 
 
 @dataclass(frozen=True)
-class Proof:
+class Small:
     """A small picture of another script, for a chooser."""
 
     tag: object  # who asked

@@ -204,7 +204,7 @@ class Shown:
 
 
 @dataclass(frozen=True)
-class Beside(Look):
+class LookBeside(Look):
     """The same of the picture that the print is compared with."""
 
     URGENCY = 3

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QColor, QImage
 
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes.apart import Apart
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.toning.inks import Inks

@@ -9,7 +9,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton
 
 from kyanoscript.core.paper.measure import INCH, told
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.params import Declared, Number
 from kyanoscript.core.params.kinds import Choice
 from kyanoscript.ui.bench.slip.fields import shrinking

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QMenu, QWidget
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.paper.layout import fitting, laid, pixels_per_inch, remarks, start
 from kyanoscript.core.paper.measure import INCH, told
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.paper.sizes import name_of
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.bands import Bands
@@ -26,13 +26,12 @@ from kyanoscript.files.kept import sheetfile
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
-from kyanoscript.ui.service.papers import Dots, Filmed, OnPaper, Tones, TonesOf
-from kyanoscript.ui.service.papers import Laid as Print
+from kyanoscript.ui.service.papers import Dots, Filmed, HungOnPaper, OnPaper, Tones, TonesOf
 from kyanoscript.ui.sheet.films import DRIED, NEGATIVE, PRINT, STRIP, Films
 from kyanoscript.ui.sheet.leaves import Leaves
 from kyanoscript.ui.sheet.page import SheetPage
 from kyanoscript.ui.sheet.paper import Paper
-from kyanoscript.ui.sheet.rack import Rack
+from kyanoscript.ui.sheet.rack import SheetRack
 
 _FIRST = Sheet(width=297, height=210, across=220, middle=True)
 _MARGIN = 25.0  # mm: of a print that fills its margins
@@ -49,7 +48,7 @@ class Laying(QObject):
     def __init__(self, context: Context) -> None:
         super().__init__()
         self.context = context
-        self.rack = Rack(
+        self.rack = SheetRack(
             "Sheets",
             ("New sheet", "Another paper for this print"),
             ("From the kept…", "A sheet that was kept for every photograph"),
@@ -91,7 +90,7 @@ class Laying(QObject):
         self.films.warned.connect(self.warned)
         self.films.found.connect(lambda: self.turn(self.page.page) if self.there else None)
         self.leaves.chosen.connect(lambda at: self.show_leaf(self.leaves.names[at]))
-        context.service.answers(Print).connect(self._take)
+        context.service.answers(HungOnPaper).connect(self._take)
         context.service.answers(Dots).connect(self._take_dots)
         context.service.answers(Filmed).connect(self._take_leaf)
         context.service.answers(Tones).connect(self._take_tones)
@@ -420,7 +419,7 @@ class Laying(QObject):
         if self.on_paper is not None and (self.tones is None or self.tones.proof != self.on_paper):
             self.context.service.ask(TonesOf(self.on_paper))
 
-    def _take(self, frame: Print) -> None:
+    def _take(self, frame: HungOnPaper) -> None:
         look = frame.look
         if not isinstance(look, OnPaper) or look.proof != self.proof:  # of another way onto paper
             return

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QP
 
 from kyanoscript.core.paper.layout import paper_of, pixels_per_inch, start
 from kyanoscript.core.paper.measure import INCH
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
 from kyanoscript.core.params import Number
 from kyanoscript.files.colour.proofs import BENCH
@@ -49,7 +49,6 @@ class SheetPage(SheetFurniture):
     keeping = Signal()
     showing = Signal(str, bool)  # "proof" or "gamut", and whether
     filling = Signal()
-    renamed = Signal(str)
 
     def __init__(self) -> None:
         super().__init__("Sheet")

@@ -10,7 +10,7 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 
 from kyanoscript.core.paper.layout import LETTERS, Box, laid
 from kyanoscript.core.paper.measure import INCH, told
-from kyanoscript.core.paper.page import Sheet
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard

@@ -62,7 +62,7 @@ class _Lines(QWidget):
         painter.end()
 
 
-class Rack(QWidget):
+class SheetRack(QWidget):
     """A press chooses; a word below makes another."""
 
     chosen = Signal(int)

@@ -15,12 +15,12 @@ from kyanoscript.core.script import Difference, Script, State, differ, numeral, 
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
-from kyanoscript.ui.service.results import Proof
+from kyanoscript.ui.service.results import Small
 from kyanoscript.ui.service.walls import ValuesThere
 from kyanoscript.ui.states.descent import Descent, Node
 from kyanoscript.ui.states.judge import Judge
 from kyanoscript.ui.states.page import StatePage
-from kyanoscript.ui.states.rack import THUMB, Line, Rack
+from kyanoscript.ui.states.rack import THUMB, Line, StateRack
 from kyanoscript.ui.states.wall import MOST, Piece, Wall
 from kyanoscript.ui.widgets import furniture
 
@@ -54,7 +54,7 @@ class Gallery(QObject):
         self._tag: tuple[int, int] = (id(self), 0)
         self._done: list[str] = []  # where what was done here is to be taken back: "states" or "bench"
         self._undone: list[str] = []
-        self.rack, self.wall, self.page = Rack(), Wall(context.desk, context.service), StatePage()
+        self.rack, self.wall, self.page = StateRack(), Wall(context.desk, context.service), StatePage()
         self.descent, self.judge = Descent(), Judge()
         self.nothing = QWidget()  # on the left while one judges
         self.nothing.setFixedWidth(24)
@@ -82,7 +82,7 @@ class Gallery(QObject):
     def _connect(self) -> None:
         for signal in (self.kept.changed, self.desk.script_changed, self.desk.photo_changed):
             signal.connect(lambda *_: self._soon.start())
-        self.context.service.answers(Proof).connect(self._proof)
+        self.context.service.answers(Small).connect(self._proof)
         for part in (self.rack, self.wall, self.descent):
             part.chosen.connect(self.choose)
         self.rack.pressed_twice.connect(self.hang_or_take_down)
@@ -408,7 +408,7 @@ class Gallery(QObject):
             size = (round(THUMB.width() * ratio), round(THUMB.height() * ratio))
             self.context.service.ask_instead(PROOFS, proofs(self._tag, missing, size))
 
-    def _proof(self, proof: Proof) -> None:
+    def _proof(self, proof: Small) -> None:
         if proof.tag == self._tag:
             item = int(proof.key)
             self._made[item] = self._asked[item]

@@ -28,7 +28,7 @@ class Line:
     hangs: bool
 
 
-class Rack(QWidget):
+class StateRack(QWidget):
     """A press chooses, a second hangs or takes down; dragged to the wall it hangs there."""
 
     chosen = Signal(int)

@@ -30,7 +30,7 @@ from kyanoscript.ui.sheet.process.shelf import Shelf, about, bath_of
 from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, PROVE, READ, WEDGE, Steps
 from kyanoscript.ui.sheet.process.typing import Typing
 from kyanoscript.ui.sheet.process.worked import Worked, work_out
-from kyanoscript.ui.sheet.rack import Rack
+from kyanoscript.ui.sheet.rack import SheetRack
 from kyanoscript.ui.widgets.naming import Entry, Naming
 
 _FILM = 72.0  # pixels per inch of the film that is shown
@@ -51,7 +51,7 @@ class ProcessWork(QObject):
         self.context = context
         self.shelf = Shelf(context.jobs)
         self.readings = Readings(self.shelf, context.jobs)
-        self.rack = Rack("Processes", ("New process…", "Another way to print"), ("From a file…", "A process file"))
+        self.rack = SheetRack("Processes", ("New process…", "Another way to print"), ("From a file…", "A process file"))
         self.scan, self.graph, self.page, self.steps = ScanView(), CurveView(), ProcessPage(), Steps()
         self.middle = QWidget()
         row = QHBoxLayout(self.middle)
