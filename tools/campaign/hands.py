@@ -127,6 +127,11 @@ class Hands:
             top.accept() if self.r.random() < 0.3 and type(top).__name__ == "ExportDialog" else top.reject()
         elif top is not None:
             top.close()
+        # A menu that Qt itself opens, as the one behind a menu bar that is too narrow, waits in a loop of its own.
+        menu = self.application.activePopupWidget()
+        if isinstance(menu, QMenu):
+            self.recent.append(f"menu {menu.title()!r}")
+            menu.close()
 
     def _pulse(self) -> None:
         now = time.monotonic()
