@@ -1,10 +1,13 @@
 """Prints of sRGB photographs stay what they are: every pass as its sample shows it, every recipe.
 
-What is meant to change is told in CHANGELOG, and the prints are kept anew: ``python -m tests.core.test_prints_stay``.
+Each is a file of its own in ``prints``. A new pass or recipe wants a new file and no other is touched:
+``python -m tests.core.test_prints_stay``. What is meant to change is told in CHANGELOG, and kept anew by its name:
+``python -m tests.core.test_prints_stay levels "recipe sepia-bath"``.
 """
 
 import hashlib
 import platform
+import sys
 from importlib.metadata import version
 from pathlib import Path
 
@@ -20,7 +23,7 @@ from kyanoscript.core.script import Script
 from kyanoscript.files.kept.recipes import bundled
 from tests.conftest import make_colourful
 
-KEPT = Path(__file__).with_name("prints-kept.npz")
+KEPT = Path(__file__).with_name("prints")
 PHOTO = cv2.GaussianBlur(make_colourful(96, 144, np.uint16), (0, 0), 1.0)
 SCRIPTS = {
     **{kind: Script((model(**{"strength": 85.0, **model.samples}),)) for kind, model in load_all().items()},
@@ -44,30 +47,35 @@ def digest(planes):
     return hashlib.sha256(planes.tobytes() + str(planes.shape).encode()).hexdigest()[:16]
 
 
-@pytest.fixture(scope="module")
-def kept():
-    with np.load(KEPT) as file:
-        return dict(file)
+def file_of(word):
+    return KEPT / f"{word.replace(' ', '-')}.npz"
 
 
 @pytest.mark.parametrize("word", SCRIPTS)
-def test_a_print_is_what_it_was(kept, word):
+def test_a_print_is_what_it_was(word):
+    assert file_of(word).exists(), "it is new: python -m tests.core.test_prints_stay"
     planes = made(word)
-    before = kept[word].astype(int)
+    with np.load(file_of(word)) as kept:
+        before, where, known = kept["planes"].astype(int), str(kept["machine"]), str(kept["digest"])
     assert planes[:, ::3, ::3].shape == before.shape
     # On any processor: single pixels may be rounded the other way, or fall on the other side of a hard border.
     assert np.abs((planes[:, ::3, ::3] >> 8).astype(int) - before).mean() < 0.05
-    if machine() == str(kept["machine"]):  # to the bit
-        assert digest(planes) == str(kept[f"digest {word}"])
+    if machine() == where:  # to the bit
+        assert digest(planes) == known
 
 
-def main():
-    """Keep the prints as they are now."""
-    found = {word: made(word) for word in SCRIPTS}
-    small = {word: (planes[:, ::3, ::3] >> 8).astype(np.uint8) for word, planes in found.items()}
-    digests = {f"digest {word}": np.array(digest(planes)) for word, planes in found.items()}
-    np.savez_compressed(KEPT, machine=np.array(machine()), **small, **digests)
+def test_nothing_is_kept_of_what_is_gone():
+    assert {file.name for file in KEPT.iterdir()} == {file_of(word).name for word in SCRIPTS}
+
+
+def main(words):
+    """Keep the prints that are new; and those that are named, as they are now."""
+    for word in words or [word for word in SCRIPTS if not file_of(word).exists()]:
+        planes = made(word)
+        small = (planes[:, ::3, ::3] >> 8).astype(np.uint8)
+        np.savez_compressed(file_of(word), planes=small, machine=np.array(machine()), digest=np.array(digest(planes)))
+        print(file_of(word).name)
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])
