@@ -12,6 +12,7 @@ import unicodedata
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from kyanoscript.core.past import Past
 from kyanoscript.files.base import places
 from kyanoscript.files.base.errors import FileError, plain
 from kyanoscript.files.base.replace import replacing
@@ -37,7 +38,6 @@ class Contents:
 class _Change:
     """One file before and after; None where there was none."""
 
-    label: str
     path: Path
     before: bytes | None
     after: bytes | None
@@ -48,8 +48,7 @@ class Cookbook:
 
     def __init__(self) -> None:
         self._ships = tuple(bundled())
-        self._done: list[_Change] = []
-        self._undone: list[_Change] = []
+        self._past: Past[_Change | None] = Past(None)
 
     def read(self) -> Contents:
         """The recipes that ship and one's own, group after group."""
@@ -73,19 +72,19 @@ class Cookbook:
         """Write a new recipe into the folder, with its word. Raises FileError."""
         path = self._path(recipe.name)
         made = replace(recipe, word=path.stem, file=path)
-        self._do(_Change(f"keep {recipe.name}", path, None, written(made)))
+        self._do(f"keep {recipe.name}", _Change(path, None, written(made)))
         return made
 
     def change(self, recipe: Recipe, name: str, about: str, group: str) -> None:
         """Another name, note or group for one of one's own. Raises FileError."""
         path = _own(recipe)
         made = replace(recipe, name=name, about=about, group=group)
-        self._do(_Change(f"rename {recipe.name}", path, _bytes(path), written(made)))
+        self._do(f"rename {recipe.name}", _Change(path, _bytes(path), written(made)))
 
     def remove(self, recipe: Recipe) -> None:
         """Take one of one's own away. Raises FileError."""
         path = _own(recipe)
-        self._do(_Change(f"delete {recipe.name}", path, _bytes(path), None))
+        self._do(f"delete {recipe.name}", _Change(path, _bytes(path), None))
 
     def bring_in(self, path: Path) -> Recipe:
         """Copy a recipe's file into the folder. Raises FileError if it is none."""
@@ -101,31 +100,30 @@ class Cookbook:
     @property
     def undo_label(self) -> str:
         """What undo would take back; empty if nothing."""
-        return self._done[-1].label if self._done else ""
+        return self._past.words[0]
 
     @property
     def redo_label(self) -> str:
         """What redo would do again; empty if nothing."""
-        return self._undone[-1].label if self._undone else ""
+        return self._past.words[1]
 
     def undo(self) -> None:
         """Take the last change back. Raises FileError, and leaves the file, if another program has changed it since."""
-        if self._done:
-            last = self._done[-1]
-            _put(last.path, last.after, last.before)
-            self._undone.append(self._done.pop())
+        change = self._past.present.value
+        if change is not None:
+            _put(change.path, change.after, change.before)
+            self._past.take_back()
 
     def redo(self) -> None:
         """Do again what was taken back. Raises FileError."""
-        if self._undone:
-            last = self._undone[-1]
-            _put(last.path, last.before, last.after)
-            self._done.append(self._undone.pop())
+        change = self._past.following.value if self._past.following is not None else None
+        if change is not None:
+            _put(change.path, change.before, change.after)
+            self._past.do_again()
 
-    def _do(self, change: _Change) -> None:
+    def _do(self, label: str, change: _Change) -> None:
         _put(change.path, change.before, change.after)
-        self._done.append(change)
-        self._undone.clear()
+        self._past.do(label, change)
 
     def _path(self, name: str) -> Path:
         """A file name that is free, made from the recipe's name."""

@@ -23,7 +23,7 @@ from kyanoscript.core.script import MOST_PASSES, Script, first_change
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.files.photos.photo import Photo
 from kyanoscript.files.photos.pictures import Pictures
-from kyanoscript.ui.document.history import Entry, History, Place
+from kyanoscript.ui.document.history import History, Moment, Place
 from kyanoscript.ui.document.kept import Kept
 
 PHOTO, FRAME = -2, -1  # selection: the trays of the photograph and of the frame
@@ -51,7 +51,7 @@ class Desk(QObject):
         self.also: frozenset[int] = frozenset()  # other trays of the same run that are chosen with it
         self.taken: dict[str, object] = {}  # what the selected pass takes from the picture, if it does
         self.handle = 0  # which stop of the selected pass the ladder and the slip both show
-        self._history = History(Entry("Open", self.script, ((), PHOTO), ((), PHOTO)))
+        self._history = History(Moment(self.script, ((), PHOTO), ((), PHOTO)))
         self.kept = Kept(self)  # the states; undo of the script leaves them alone
         self._saved: Script | None = self.script
         self._gesture: tuple[str, Script] | None = None
@@ -78,7 +78,7 @@ class Desk(QObject):
         self.pictures = pictures or Pictures(photo.path, file)
         self.path, self.also = (), frozenset()
         self.selected = 0 if script.passes else PHOTO
-        self._history = History(Entry("Open", script, self._place, self._place, state=whole.origin))
+        self._history = History(Moment(script, self._place, self._place, state=whole.origin))
         self.kept.open(whole.states)
         self._saved = whole if safe else None
         self._gesture = None
@@ -348,25 +348,23 @@ class Desk(QObject):
         """Go back one entry; in the middle of a drag, give the drag up."""
         if self.dragging:
             self.abort()
-        elif self._history.at > 0:
-            self._go(self._history.at - 1, self._history.present.before)
+        elif (done := self._history.take_back()) is not None:
+            self._go(done.value.before)
 
     def redo(self) -> None:
         """Go forward one entry."""
-        following = self._history.following
-        if not self.dragging and following is not None:
-            self._go(self._history.at + 1, following.selected)
+        if not self.dragging and (done := self._history.do_again()) is not None:
+            self._go(done.value.selected)
 
     @property
     def undo_label(self) -> str:
         """What undo would take back; empty if nothing."""
-        return self._history.present.label if self._history.at else ""
+        return self._history.words[0]
 
     @property
     def redo_label(self) -> str:
         """What redo would do again; empty if nothing."""
-        following = self._history.following
-        return following.label if following is not None else ""
+        return self._history.words[1]
 
     @property
     def entries(self) -> list[str]:
@@ -382,11 +380,11 @@ class Desk(QObject):
         """Go back, or forward again, to an entry."""
         entries = self._history.entries
         if not self.dragging and 0 <= at < len(entries) and at != self._history.at:
-            self._go(at, entries[at].selected)
+            self._history.at = at
+            self._go(entries[at].value.selected)
 
-    def _go(self, at: int, selected: Place) -> None:
-        self._history.at = at
-        self._show(self._history.present.script, selected)
+    def _go(self, selected: Place) -> None:
+        self._show(self._history.present.value.script, selected)
         self.history_changed.emit()
 
     def _record(self, label: str, script: Script, selected: Place, merge: str, already_shown: bool = False) -> None:
@@ -397,7 +395,7 @@ class Desk(QObject):
                 f"A script may have {MOST_PASSES} passes that act, those of plates counted; nothing was done"
             )
             return
-        self._history.add(Entry(label, script, selected, self._place, merge), self.clock())
+        self._history.add(label, Moment(script, selected, self._place, merge), self.clock())
         if already_shown:
             self.script = script
         else:

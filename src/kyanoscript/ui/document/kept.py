@@ -10,6 +10,7 @@ from typing import Protocol
 
 from PySide6.QtCore import QObject, Signal, SignalInstance
 
+from kyanoscript.core.past import Past
 from kyanoscript.core.script import Script, State
 from kyanoscript.core.script.json import MOST_STATES
 
@@ -38,18 +39,17 @@ class Kept(QObject):
     def __init__(self, desk: Bench) -> None:
         super().__init__()
         self._desk = desk
-        self._done: list[tuple[str, States]] = [("", ())]  # what was done, and the states after it
-        self._at = 0
+        self._past: Past[States] = Past(())
         self.now: Callable[[], datetime] = datetime.now
 
     @property
     def states(self) -> States:
         """In the order in which they were kept."""
-        return self._done[self._at][1]
+        return self._past.present.value
 
     def open(self, states: States) -> None:
         """Those of another file; who shows them hears of it once all of the file is there."""
-        self._done, self._at = [("", states)], 0
+        self._past = Past(states)
 
     def find(self, number: int) -> State | None:
         """The state of a number."""
@@ -82,7 +82,7 @@ class Kept(QObject):
         if len(self.states) + len(scripts) > MOST_STATES:
             self.refused.emit(f"{MOST_STATES} states are the most; let some go first")
             return ()
-        first = max((state.number for _, states in self._done for state in states), default=0) + 1
+        first = max((state.number for states in self._past for state in states), default=0) + 1
         when = self.now().isoformat(timespec="minutes")
         made = tuple(
             State(replace(_bare(script), origin=origin), name, "", first + k, when, steps)
@@ -109,12 +109,10 @@ class Kept(QObject):
 
     def _do(self, label: str, states: States) -> None:
         if states != self.states:
-            del self._done[self._at + 1 :]
-            self._done.append((label, states))
-            self._go(self._at + 1)
+            self._past.do(label, states)
+            self._went()
 
-    def _go(self, at: int) -> None:
-        self._at = at
+    def _went(self) -> None:
         self.changed.emit()
         self._desk.history_changed.emit()
 
@@ -122,19 +120,18 @@ class Kept(QObject):
 
     def undo(self) -> None:
         """Take back the last thing done with them."""
-        if self._at > 0:
-            self._go(self._at - 1)
+        if self._past.take_back() is not None:
+            self._went()
 
     def redo(self) -> None:
         """Do it again."""
-        if self._at + 1 < len(self._done):
-            self._go(self._at + 1)
+        if self._past.do_again() is not None:
+            self._went()
 
     @property
     def undo_words(self) -> tuple[str, str]:
         """What undo would take back and redo do again."""
-        after = self._done[self._at + 1][0] if self._at + 1 < len(self._done) else ""
-        return self._done[self._at][0], after
+        return self._past.words
 
 
 def _bare(script: Script) -> Script:

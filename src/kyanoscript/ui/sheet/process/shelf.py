@@ -6,12 +6,13 @@ What was done can be taken back; files follow, in another thread.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from kyanoscript.core.past import Past
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.files.kept import processfile
@@ -19,12 +20,12 @@ from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
 
 
 @dataclass(frozen=True)
-class _Before:
-    """One thing that was done, to be taken back."""
+class _Own:
+    """One's own processes after something was done."""
 
-    label: str
-    processes: tuple[Process, ...]
-    name: str
+    processes: tuple[Process, ...] = ()
+    name: str = ""  # the one that was looked at
+    before: str = ""  # and before it was done
 
 
 class Shelf(QObject):
@@ -41,9 +42,8 @@ class Shelf(QObject):
         self.ships: tuple[Process, ...] = ()
         self.name = ""
         self._loaded = False
-        self._done: list[_Before] = []
-        self._undone: list[_Before] = []
-        self._drag: _Before | None = None
+        self._past = Past(_Own())
+        self._drag: tuple[str, _Own] | None = None  # what is being done, and how all was when it began
 
     def load(self, then: Callable[[], None]) -> None:
         """Read what is kept, once."""
@@ -55,6 +55,7 @@ class Shelf(QObject):
             (own, broken), ships = found
             self.own, self.ships, self._loaded = tuple(own), tuple(ships), True
             self.name = self.name or self.processes[0].name
+            self._past = Past(_Own(self.own, self.name))
             for line in broken[:1]:
                 self.warned.emit(line)
             self.followed.emit()
@@ -137,27 +138,26 @@ class Shelf(QObject):
         self.said.emit(f"{gone} was taken away; Ctrl+Z brings it back")
 
     def _change(self, label: str, own: tuple[Process, ...], name: str) -> None:
-        before = _Before(label, self.own, self.name)
-        self.own, self.name = own, name
+        before, self.own, self.name = _Own(self.own, self.name), own, name
         if self._drag is None:
-            self._done.append(before)
-            self._undone.clear()
-            self._keep(before.processes)
+            self._done(label, before)
         else:
-            self._drag = replace(self._drag, label=label)
+            self._drag = label, self._drag[1]
         self.followed.emit()
+
+    def _done(self, label: str, before: _Own) -> None:
+        self._past.do(label, _Own(self.own, self.name, before.name))
+        self._keep(before.processes)
 
     def begin(self) -> None:
         """A drag begins: all of it is one thing done."""
-        self._drag = _Before("Process", self.own, self.name)
+        self._drag = "Process", _Own(self.own, self.name)
 
     def commit(self) -> None:
         """And is over."""
-        before, self._drag = self._drag, None
-        if before is not None and before.processes != self.own:
-            self._done.append(before)
-            self._undone.clear()
-            self._keep(before.processes)
+        drag, self._drag = self._drag, None
+        if drag is not None and drag[1].processes != self.own:
+            self._done(*drag)
             self.followed.emit()
 
     @property
@@ -167,22 +167,20 @@ class Shelf(QObject):
 
     def undo(self) -> None:
         """Take the last change back."""
-        self._swap(self._done, self._undone)
+        if (done := self._past.take_back()) is not None:
+            self._go(done.value.before)
 
     def redo(self) -> None:
         """Do it again."""
-        self._swap(self._undone, self._done)
+        if (done := self._past.do_again()) is not None:
+            self._go(done.value.name)
 
     def undo_words(self) -> tuple[str, str]:
         """What would be taken back, and done again."""
-        return (self._done[-1].label if self._done else ""), (self._undone[-1].label if self._undone else "")
+        return self._past.words
 
-    def _swap(self, of: list[_Before], to: list[_Before]) -> None:
-        if not of:
-            return
-        there = of.pop()
-        to.append(_Before(there.label, self.own, self.name))
-        before, self.own, self.name = self.own, there.processes, there.name
+    def _go(self, name: str) -> None:
+        before, self.own, self.name = self.own, self._past.present.value.processes, name
         self._keep(before)
         self.followed.emit()
 
