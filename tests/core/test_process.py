@@ -12,8 +12,10 @@ from scipy.optimize import isotonic_regression
 
 from kyanoscript.core.colour import SRGB, to_encoded, to_lab
 from kyanoscript.core.paper.papers import PAPERS, lightness_of
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.picture import Rect
-from kyanoscript.core.print.chart import Drawn, Film
+from kyanoscript.core.print.chart import Drawn, Film, film_of
+from kyanoscript.core.print.film import film_sheet
 from kyanoscript.core.process import chart as charts
 from kyanoscript.core.process import reading
 from kyanoscript.core.process.aims import aimed, density_from, lightness_from, lightness_from_y, lost, y_from
@@ -498,3 +500,52 @@ def test_readings_that_are_left_out_do_not_count():
     assert process.response().at(40.0) == pytest.approx(62, abs=0.2)
     assert process.end(False)[0] == 90
     assert process.with_(times=(Exposure(minutes=1, lightness=50),)).times[0].minutes == 1
+
+
+# What only a fault in the program would change
+
+
+def test_the_words_of_a_sound_scan_are_two():
+    assert [line.split(" ")[0] for line in read(print_of(wedge(11))).said()] == ["44", "turned"]
+
+
+def test_paper_and_deepest_are_means_of_their_own_patches():
+    rows = ((0, 95.0), (0, 94.0), (50, 60.0), (100, 12.0), (100, 10.0))
+    process = Process(readings=tuple(Reading(value=v, lightness=light, a=v / 10) for v, light in rows))
+    assert process.end(False) == pytest.approx((94.5, 0, 0))
+    assert process.end(True) == pytest.approx((11, 10, 0))
+    assert Process().end(True) is None
+
+
+def test_a_process_without_readings_has_none_that_are_stale():
+    assert Process(ink="#c8c800").stale() == []
+
+
+def test_a_chart_says_on_its_film_what_it_is():
+    plain, film = Drawn(wedge(11), PPI), film_of(wedge(11), Process(mirrored=False, negative=False), PPI)
+    room = charts.wedge(11).words
+    rows, columns = (slice(round(a * PPI / 25.4), round(b * PPI / 25.4))
+                     for a, b in ((room.y, room.bottom), (room.x, room.right)))  # fmt: skip
+    whole = Rect(0, 0, *film.size(1.0))
+    assert (plain.region(whole)[0, rows, columns] == 1).all()
+    assert (film.region(whole)[0, rows, columns] > 0.5).sum() > 500  # letters in ink, on clear film
+
+
+@pytest.mark.parametrize("mirrored", [False, True])
+def test_a_part_of_a_charts_film_is_the_wholes_part_and_a_small_one_its_nearest_pixels(mirrored):
+    film = film_of(wedge(21), Process(mirrored=mirrored), PPI)
+    width, height = film.size(1.0)
+    whole = film.region(Rect(0, 0, width, height))
+    assert np.array_equal(film.region(Rect(31, 70, 200, 111)), whole[:, 70:181, 31:231])
+    small = film.region(Rect(0, 0, *film.size(0.5)), 0.5)
+    right = whole[:, :, ::-1] if mirrored else whole
+    high, wide = small.shape[1:]
+    ys = np.minimum(((np.arange(high) + 0.5) / 0.5).astype(int), height - 1)
+    xs = np.minimum(((np.arange(wide) + 0.5) / 0.5).astype(int), width - 1)
+    wanted = right[:, ys][:, :, xs]
+    assert np.array_equal(small, wanted[:, :, ::-1] if mirrored else wanted)
+
+
+def test_the_wedge_on_a_rim_has_no_more_steps_than_there_is_room_for():
+    process = Process(negative=True)
+    assert [film_sheet(Sheet(steps=steps), process).steps for steps in (5, 21, 31)] == [5, 21, 21]

@@ -36,6 +36,7 @@ def test_the_archive_is_as_documented(tmp_path):
     with zipfile.ZipFile(file) as archive:
         assert archive.namelist() == ["mimetype", "script.json", "photo.json", "preview.png"]
         assert archive.getinfo("mimetype").compress_type == zipfile.ZIP_STORED
+        assert archive.getinfo("script.json").compress_type == zipfile.ZIP_DEFLATED
         assert archive.read("mimetype").decode() == MIMETYPE
         assert json.loads(archive.read("photo.json"))["path"] == "landing.jpg"
     assert file.read_bytes()[30:38] == b"mimetype"

@@ -14,7 +14,7 @@ from PIL import Image
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
-from kyanoscript.core.print.bands import Bands
+from kyanoscript.core.print.bands import Banded, Bands, part
 from kyanoscript.core.print.leaf import Leaf, pixels, rendered
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
@@ -337,3 +337,18 @@ def test_leaves_say_their_own_size():
     leaf = Leaf(sheet, rendered(ArraySource(source), Script(), None, pixels(60, 254)))
     assert leaf.size(1.0) == (1000, 500)
     assert leaf.region(Rect(0, 0, 100, 50), 0.1).shape == (1, 50, 100)
+
+
+def test_bands_of_the_same_part_show_the_middle(photo):
+    """Of a print of one value each band is the middle of it, bit for bit; of ordinary bands its own part."""
+    script = Script((P["levels"](gamma=1.2),))
+    one = Renderer(photo.source, script)
+    width, height = one.size(1.0)
+    for same in (False, True):
+        bands = Bands((script,) * 3, ("", "", ""), (3, 1), same)
+        whole = Banded([one] * 3, bands).region(Rect(0, 0, width, height))
+        for k in range(3):
+            box = part((3, 1), k, (width, height))
+            x = (width - box.width) // 2 if same else box.x
+            wanted = one.region(Rect(x + 2, 0, box.width - 2, 300))
+            assert np.array_equal(whole[:, :300, box.x + 2 : box.right], wanted[:, :300])

@@ -7,7 +7,7 @@ import imagecodecs
 import numpy as np
 import pytest
 import tifffile
-from PIL import ExifTags, Image, IptcImagePlugin
+from PIL import ExifTags, Image, IptcImagePlugin, PngImagePlugin
 
 from kyanoscript.cli import main
 from kyanoscript.core import colour
@@ -459,3 +459,24 @@ def test_there_is_nothing_to_carry_where_there_is_nothing(tmp_path):
         notes = read_notes(data)
     assert not notes
     assert xmp_of(NOTHING) == b""
+
+
+def test_a_photograph_without_notes_gives_a_tiff_without_directories_for_them(tmp_path):
+    export(renderer(), tmp_path / "print.tif", Settings())
+    with tifffile.TiffFile(tmp_path / "print.tif") as tiff:
+        assert not {34665, 34853, 700, 33723} & set(tiff.pages[0].tags.keys())
+
+
+def test_notes_too_long_for_a_jpeg_are_told_and_do_not_hold_it_up(tmp_path):
+    file = tmp_path / "landing.png"
+    packet = PngImagePlugin.PngInfo()
+    packet.add_itxt("XML:com.adobe.xmp", XMP.replace(b"ferry", b"ferry " * 12_000).decode())
+    Image.fromarray((PIXELS >> 8).astype(np.uint8)).save(file, pnginfo=packet)
+    photo = open_photo(file)
+    for ending, said in ((".jpg", ("XMP, too long for a JPEG",)), (".tif", ())):
+        target = tmp_path / f"print{ending}"
+        made = write(Out(photo, Script(), Pictures(photo.path), target, Whole(), Settings()))
+        assert tuple(remark.rpartition(": ")[2] for remark in made.remarks) == said
+        with Image.open(target) as image:
+            assert image.size == (48, 72)  # the packet says that it lies on its side
+            assert ("xmp" in image.info) == (not said)

@@ -23,6 +23,7 @@ from kyanoscript.files.photos.photo import Photo, open_photo
 from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints.export import export
 from kyanoscript.files.prints.settings import NAMES, Settings, kind_of
+from kyanoscript.files.prints.writers import too_long
 
 
 class Page(NamedTuple):
@@ -133,8 +134,9 @@ def write(out: Out[What], progress: Progress = UNTOLD) -> Written:
     notes = NOTHING if original is None or settings.carried == "none" else read_notes(original.reader())
     never = tuple(dict.fromkeys((out.photo.path, *out.never, *used)))
     written = out.what.put(Writing(out, settings, never, notes, progress), pages)
-    lost = (f"of the photograph's notes these could not go along: {', '.join(notes.lost)}",) * bool(notes.lost)
-    return written._replace(remarks=(*written.remarks, *lost))
+    lost = (*notes.lost, *(too_long(kind_of(out.target), notes.kept(settings.carried)) if notes else ()))
+    remark = (f"of the photograph's notes these could not go along: {', '.join(lost)}",) * bool(lost)
+    return written._replace(remarks=(*written.remarks, *remark))
 
 
 def whole_source(photo: Photo) -> Source:

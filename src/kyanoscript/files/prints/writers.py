@@ -224,6 +224,14 @@ def _by_pillow(kind: str, **how: Any) -> Callable[[BinaryIO, Blocks, Header], No
 _SEGMENT = 65_000  # bytes of notes that a JPEG has a place for
 
 
+def too_long(kind: str, notes: Notes) -> tuple[str, ...]:
+    """What of the notes a file of a format has no place for, in words."""
+    if kind != "jpeg" or not notes:
+        return ()
+    lengths = {"EXIF": len(exif_of(notes, None, 300.0)), "XMP": len(xmp_of(notes))}
+    return tuple(f"{name}, too long for a JPEG" for name, length in lengths.items() if length >= _SEGMENT)
+
+
 def write_jpeg_xl(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
     """Without loss: the codec knows no profile, and of a picture with loss the colours could not be told afterwards."""
     import imagecodecs
