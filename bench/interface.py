@@ -196,7 +196,7 @@ def brush(folder: Path, script: dict[str, Any]) -> list[dict[str, Any]]:
             settle(window)
             marks: list[float] = []
             prints: list[float] = []
-            sent: list[tuple[object, float]] = []
+            sent: list[tuple[Any, float]] = []
             printed: set[int] = set()  # only when it first comes counts
 
             def masked(mask: Any) -> None:

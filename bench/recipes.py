@@ -34,7 +34,8 @@ def sheet(folder: Path) -> dict[str, Any]:
     window.registry.go(window.recipes)
     settle(window)
     thumb, service = window.recipes.trials.grid.thumb, window.service
-    recipes, levels = Cookbook().read().recipes[:COUNT], load_all()["levels"]
+    recipes = Cookbook().read().recipes[:COUNT]
+    levels: Any = load_all()["levels"]
     arrived: list[float] = []
     service.answers(Small).connect(lambda proof: arrived.append(time.perf_counter()) if proof.tag == asked else None)
     asked = 0

@@ -23,7 +23,7 @@ def dabs(folder: Path) -> list[dict[str, Any]]:
     from kyanoscript.core.script import Script
     from kyanoscript.core.tint.dabs import Dab
 
-    tint = load_all()["hand-tint"]
+    tint: Any = load_all()["hand-tint"]
     rng = np.random.default_rng(0)
     gray = cv2.imread(str(demo.photo("ferry-landing")), cv2.IMREAD_GRAYSCALE)
     every = [

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 import os
-import sys
 import tempfile
 from datetime import datetime
 from pathlib import Path
@@ -14,6 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript import demo
+from kyanoscript.core.passes import load_all
 from kyanoscript.core.script.dials import Dial
 from kyanoscript.files.base import log
 from kyanoscript.ui.app.picture import settle
@@ -55,7 +55,7 @@ def main() -> None:
     window.desk.set_values("Frame", ratio="5:4", tilt=2.5, x=56.0, width=80.0, height=80.0)
     draw(window, "frame")
     window.bench.passes.add("curves", 1)
-    start = window.desk.selected_pass.starts["S for contrast"]
+    start = load_all()["curves"].starts["S for contrast"]
     window.desk.set_values("Curves", **start)
     draw(window, "curves")
     window.looking.safelight()
@@ -209,7 +209,7 @@ def ink_and_light(window: Window) -> None:
 
 def _proofed(window: Window) -> None:
     laying = window.sheet.laying
-    until(lambda: laying._proof is not None and laying.paper.image is not None and laying.tones is not None, 20)
+    until(lambda: laying.on_paper is not None and laying.paper.image is not None and laying.tones is not None, 20)
     settle(window)
     QTest.qWait(300)
 
@@ -282,4 +282,4 @@ if __name__ == "__main__":
     with tempfile.TemporaryDirectory() as state:
         os.environ["KYANOSCRIPT_DATA"] = state
         os.environ["KYANOSCRIPT_STATE"] = state  # what the person at this machine does is left alone
-        sys.exit(main())
+        main()

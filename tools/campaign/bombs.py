@@ -89,7 +89,7 @@ def prepare() -> None:
     Image.init()
 
 
-def work(_: None, task: tuple[Path, int]) -> tuple[str, Any]:
+def work(_: None, task: tuple[Path, int]) -> tuple[str, ...]:
     """One picture opened with so much address space."""
     from kyanoscript.files.base.errors import FileError
     from kyanoscript.files.photos.photo import open_photo

@@ -56,11 +56,12 @@ def corpus() -> dict[str, bytes]:
     exif = Image.Exif()
     exif[0x0112], exif[0x010F] = 6, "maker"
     made: dict[str, bytes] = {}
-    for name, options in {
+    kinds: dict[str, dict[str, Any]] = {
         "rgb": {}, "rgb444": {"subsampling": 0}, "prog": {"progressive": True}, "q10": {"quality": 10},
         "icc": {"icc_profile": wide}, "exif": {"exif": exif}, "dpi": {"dpi": (300, 300)},
         "restart": {"restart_marker_blocks": 4},
-    }.items():  # fmt: skip
+    }  # fmt: skip
+    for name, options in kinds.items():
         made[f"{name}.jpg"] = _pil(rgb, "JPEG", **options)
     made["gray.jpg"] = _pil(rgb, "JPEG", "L")
     made["cmyk.jpg"] = _pil(rgb, "JPEG", "CMYK")

@@ -97,16 +97,16 @@ class Hands:
         qInstallMessageHandler(lambda _m, _c, text: None if "does not support" in text else self.fault("qt", text))
         faulthandler.enable()
         saves = [".kyano", ".json", ""]
-        QFileDialog.getOpenFileName = staticmethod(  # type: ignore[method-assign, assignment]
+        QFileDialog.getOpenFileName = staticmethod(  # type: ignore[method-assign]
             lambda *_a, **_k: (
                 "" if self.late else str(self.r.choice([*self.pictures, *HERE.glob("hands-*.kyano")])),
                 "",
             )
         )
-        QFileDialog.getSaveFileName = staticmethod(  # type: ignore[method-assign, assignment]
+        QFileDialog.getSaveFileName = staticmethod(  # type: ignore[method-assign]
             lambda *_a, **_k: (str(HERE / f"hands-{self.r.randrange(3)}{self.r.choice(saves)}"), "")
         )
-        QMenu.exec = lambda *_a: None  # type: ignore[method-assign, assignment]
+        QMenu.exec = lambda *_a: None  # type: ignore[method-assign]
         self.timers = []
         self.beat = time.monotonic()
         for do, each in ((self._answer, 150), (self._pulse, 50)):
@@ -196,7 +196,7 @@ class Hands:
     def key(self) -> None:
         """A key of the list, wherever the keyboard is."""
         entry = self.r.choice([command for command in COMMANDS if command not in SKIP and command.keys])
-        key = QKeySequence(entry.keys)[0]
+        key: Any = QKeySequence(entry.keys)[0]  # type: ignore[index]
         widget = self.application.focusWidget() or self.window
         self.recent.append(f"key {entry.keys} on {type(widget).__name__}")
         QTest.keyPress(widget, key.key(), key.keyboardModifiers())

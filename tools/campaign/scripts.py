@@ -14,7 +14,7 @@ from typing import Any
 import kyanoscript
 from common import MEMORY, Report, Worker, room
 
-WEIRD = (
+WEIRD: tuple[Any, ...] = (
     None, True, False, 0, -1, 1, 2, 1e308, -1e308, 1e-320, 10**400, 2**63, float("nan"), float("inf"), "", "x",
     "x" * 100_000, "\0", "\ud800", "../../etc/passwd", "/dev/zero", "#12345", "#GGGGGG", [], {}, [[]], [None] * 1000,
     {"pass": "levels"}, [[0, "#000000"]] * 65, [[0]], [[1, 2, 3]], "normal", "print", {"shape": "oval"}, [{}] * 50, 0.3,

@@ -52,7 +52,7 @@ def prepare() -> None:
     prepare()
 
 
-def work(_: None, task: tuple[Path, Path]) -> tuple[str, Any]:
+def work(_: None, task: tuple[Path, Path]) -> tuple[Any, ...]:
     """One photograph rendered into a file, and what is said of it."""
     from kyanoscript.core.script import Script
     from kyanoscript.files.base.errors import FileError
