@@ -549,3 +549,14 @@ def test_a_part_of_a_charts_film_is_the_wholes_part_and_a_small_one_its_nearest_
 def test_the_wedge_on_a_rim_has_no_more_steps_than_there_is_room_for():
     process = Process(negative=True)
     assert [film_sheet(Sheet(steps=steps), process).steps for steps in (5, 21, 31)] == [5, 21, 21]
+
+
+def test_charts_keep_the_numbers_of_those_that_are_printed_already():
+    """Film and prints with these markers lie in drawers."""
+    known = {chart.name: chart.number for chart in charts.charts()}
+    assert known == {
+        "Wedge, 11 steps": 0, "Wedge, 21 steps": 1, "Wedge, 31 steps": 2, "Wedge, 51 steps": 3, "Wedge, 101 steps": 4,
+        "Strip of exposures": 5, "Chart of filter inks": 6,
+    }  # fmt: skip
+    assert charts.numbered(6) == charts.inks()
+    assert charts.numbered(7) is None

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from kyanoscript.core.colour import Space, in_colour
+from kyanoscript.core.lettering import LEAST, label
 from kyanoscript.core.picture import Planes, Rect
-from kyanoscript.core.print.lettering import LEAST, label
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 

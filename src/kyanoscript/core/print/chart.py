@@ -9,13 +9,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import parse_hex
+from kyanoscript.core.lettering import lettering
 from kyanoscript.core.paper.layout import Box
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.print.film import inked
-from kyanoscript.core.print.lettering import lettering
 from kyanoscript.core.print.over import Over
-from kyanoscript.core.process.chart import DICTIONARY, STEPS, Chart
+from kyanoscript.core.process.chart import DICTIONARY, Chart
 from kyanoscript.core.process.process import Process
 
 PPI = 360.0
@@ -54,7 +54,7 @@ class Drawn:
                 level = 1 - np.array(parse_hex(patch.colour), np.float32).reshape(3, 1, 1)
             else:
                 value = patch.value if not tones else tones[patch.value]
-                level = np.full((1, 1, 1), 0.0 if chart.number == len(STEPS) else 1 - value / 100, np.float32)
+                level = np.full((1, 1, 1), 0.0 if chart.covered else 1 - value / 100, np.float32)
             self._whole[:, self._rows(patch.box), self._columns(patch.box)] = level
         for k, box in enumerate(chart.markers):
             rows, columns = self._rows(box), self._columns(box)

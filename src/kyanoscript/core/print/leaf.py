@@ -8,12 +8,12 @@ from __future__ import annotations
 import numpy as np
 
 from kyanoscript.core.colour import Space, in_colour
+from kyanoscript.core.lettering import lettering
 from kyanoscript.core.paper.layout import LETTERS, Box, Laid, away, laid, paper_of
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.paper.sharpened import margin, sharpened
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.picture import Planes, Rect, Source
-from kyanoscript.core.print.lettering import lettering
 from kyanoscript.core.print.over import Printable
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.renderer import Renderer

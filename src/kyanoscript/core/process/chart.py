@@ -20,6 +20,10 @@ from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.paper.layout import Box
 
 STEPS = (11, 21, 31, 51, 101)
+# A chart's number never changes: its markers tell it, on film that is printed already. A new one gets the next that is
+# free, below 12: there are fifty markers, four to a chart.
+_NUMBERS = {11: 0, 21: 1, 31: 2, 51: 3, 101: 4}
+_TIMES_NUMBER, _INKS_NUMBER = 5, 6
 _REPEATS = {11: 4, 21: 4, 31: 4, 51: 3, 101: 2}
 _SIDES = {11: 9.0, 21: 9.0, 31: 8.0, 51: 7.5, 101: 7.0}  # mm
 _COLUMNS = {11: 6, 21: 7, 31: 10, 51: 11, 101: 13}
@@ -52,6 +56,11 @@ class Chart:
     words: Box | None = None  # room for what is written on it
 
     @property
+    def covered(self) -> bool:
+        """Whether its patches are clear, and covered one after another in the light."""
+        return self.number == _TIMES_NUMBER
+
+    @property
     def values(self) -> tuple[float, ...]:
         """The different values, rising."""
         return tuple(sorted({patch.value for patch in self.patches}))
@@ -66,13 +75,13 @@ def wedge(steps: int = 21) -> Chart:
     np.random.default_rng(steps).shuffle(values)
     entries = [(float(value), "") for value in values]
     name = f"Wedge, {steps} steps"
-    return _laid(STEPS.index(steps), name, entries, _COLUMNS[steps], _SIDES[steps], np.linspace(0, 100, steps))
+    return _laid(_NUMBERS[steps], name, entries, _COLUMNS[steps], _SIDES[steps], np.linspace(0, 100, steps))
 
 
 @functools.lru_cache
 def times() -> Chart:
     """Clear patches that are covered one after another while light falls on them."""
-    return _laid(len(STEPS), "Strip of exposures", [(float(k), "") for k in range(TIMES)], 4, 15.0)
+    return _laid(_TIMES_NUMBER, "Strip of exposures", [(float(k), "") for k in range(TIMES)], 4, 15.0)
 
 
 @functools.lru_cache
@@ -83,12 +92,17 @@ def inks() -> Chart:
     for k in range(STRENGTHS):
         share = (k + 1) / STRENGTHS
         entries += [(100 * share, hex_of(1 - share * (1 - np.array(parse_hex(hue))))) for hue in hues]
-    return _laid(len(STEPS) + 1, "Chart of filter inks", entries, HUES + 1, 8.0)
+    return _laid(_INKS_NUMBER, "Chart of filter inks", entries, HUES + 1, 8.0)
 
 
 def charts() -> tuple[Chart, ...]:
-    """Every chart that there is, by its number."""
+    """Every chart that there is."""
     return (*(wedge(steps) for steps in STEPS), times(), inks())
+
+
+def numbered(number: int) -> Chart | None:
+    """The chart of a number; None if there is none."""
+    return next((chart for chart in charts() if chart.number == number), None)
 
 
 def _laid(

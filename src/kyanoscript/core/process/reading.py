@@ -21,7 +21,7 @@ from kyanoscript.core.colour import Space
 from kyanoscript.core.paper.layout import Box
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.process.aims import lightness_from_y, y_from
-from kyanoscript.core.process.chart import DICTIONARY, GUTTER, Chart, Patch, charts
+from kyanoscript.core.process.chart import DICTIONARY, GUTTER, Chart, Patch, numbered
 from kyanoscript.core.watching import breathe
 
 _FINE = 8.0  # pixels to the millimetre of what patches are read from: about 200 ppi
@@ -197,15 +197,13 @@ def _refined(gray: NDArray[np.uint8], found: dict[int, Corners]) -> dict[int, Co
 
 def _placed(found: dict[int, Corners]) -> tuple[Chart, NDArray[np.float64], int]:
     """The chart, the way from its millimetres to the pixels of the scan, and how many markers say so."""
-    every = charts()
     if not found:
         raise ValueError(
             "there is no chart in this picture; its four square markers must be in it, whole and not covered"
         )
-    number = next(iter(found)) // 4
-    if number >= len(every):
+    chart = numbered(next(iter(found)) // 4)
+    if chart is None:
         raise ValueError("the markers in this picture are those of no chart of this program")
-    chart = every[number]
     if len(found) < _ENOUGH:
         raise ValueError(
             f"only {len(found)} of the four markers of a chart can be made out; three are needed: scan it whole, and "

@@ -8,9 +8,7 @@ onto the print from there, wherever they stand and however they are turned.
 
 from __future__ import annotations
 
-import io
 import math
-from importlib import resources
 from typing import Any, ClassVar, Literal
 
 import cv2
@@ -98,16 +96,9 @@ class Lettering(Pass):
 
 def _drawn(words: str, font: str, em: int, reach: float) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """Where letters are ``(h, w)``, 0…1, and how far they shine; with nothing to write both are empty of light."""
-    from PIL import Image, ImageDraw, ImageFont
+    from kyanoscript.core.lettering import drawn  # loads a library of its own
 
-    file = io.BytesIO((resources.files("kyanoscript") / "fonts" / _FONTS[font]).read_bytes())
-    face = ImageFont.truetype(file, em, layout_engine=ImageFont.Layout.BASIC)
-    rim = math.ceil(3 * reach) + 2
-    left, top, right, bottom = face.getbbox(words or " ", anchor="mm")
-    width, height = math.ceil(right - left) + 2 * rim, math.ceil(bottom - top) + 2 * rim
-    image = Image.new("L", (max(width, 4), max(height, 4)))
-    ImageDraw.Draw(image).text((rim - left, rim - top), words, fill=255, font=face, anchor="mm")
-    mask = np.asarray(image, np.float32) / np.float32(255)
+    mask = drawn(words, _FONTS[font], em, math.ceil(3 * reach) + 2)
     shine = shining(mask, reach) if reach > 0.2 else np.zeros_like(mask)
     most = float(shine.max())
     return np.ascontiguousarray(mask), np.ascontiguousarray(shine / most if most > 0 else shine, np.float32)

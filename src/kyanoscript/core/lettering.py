@@ -1,8 +1,10 @@
-"""Letters as pixels: on sheets, film and strips, in the fonts that ship."""
+"""Letters as pixels: on prints, sheets, film and strips, in the fonts that ship. The one place that draws any."""
 
 from __future__ import annotations
 
 import functools
+import io
+import math
 from importlib import resources
 
 import numpy as np
@@ -40,3 +42,17 @@ def label(text: str, letters: int, room: int) -> NDArray[np.float32]:
     picture = Image.new("L", (wide, round(letters * 1.6)), 255)
     ImageDraw.Draw(picture).text((wide / 2, letters * 0.8), text, fill=28, font=face, anchor="mm")
     return np.asarray(picture, np.float32) / np.float32(255)
+
+
+def drawn(text: str, font: str, em: int, rim: int) -> NDArray[np.float32]:
+    """Where letters are ``(h, w)``, 0…1, of an em in pixels, with a rim round them; with nothing to write no light."""
+    face = ImageFont.truetype(_file(font), em, layout_engine=ImageFont.Layout.BASIC)
+    left, top, right, bottom = face.getbbox(text or " ", anchor="mm")
+    width, height = math.ceil(right - left) + 2 * rim, math.ceil(bottom - top) + 2 * rim
+    image = Image.new("L", (max(width, 4), max(height, 4)))
+    ImageDraw.Draw(image).text((rim - left, rim - top), text, fill=255, font=face, anchor="mm")
+    return np.asarray(image, np.float32) / np.float32(255)
+
+
+def _file(font: str) -> io.BytesIO:
+    return io.BytesIO((resources.files("kyanoscript") / "fonts" / font).read_bytes())
