@@ -39,9 +39,9 @@ def main(argv: Sequence[str] | None = None) -> int:
 
 
 def _run(words: list[str]) -> int:
-    from kyanoscript.cli.words import COMMANDS, nearest_command, parsed
+    from kyanoscript.cli.words import VERBS, nearest_command, parsed
 
-    if not words or not (words[0] in COMMANDS or words[0] in ("-h", "--help", "--version")):
+    if not words or not (words[0] in VERBS or words[0] in ("-h", "--help", "--version")):
         wrong = nearest_command(words)
         if wrong:
             return complain(wrong)
@@ -69,29 +69,10 @@ def _too_little_room() -> str:
     return f"this session may use {limit >> 20} MB of address space (ulimit -v); at least {_LEAST} MB are needed"
 
 
-_COMMANDS = {  # the module and the function that each is done by: no other is imported
-    "render": "rendering.render",
-    "sheet": "sheets.sheet",
-    "plates": "plates.plates",
-    "wedge": "processes.wedge",
-    "read": "processes.read",
-    "negative": "processes.negative",
-    "darkroom": "processes.expose",
-    "processes": "processes.processes",
-    "strip": "strips.strip",
-    "trace": "rendering.trace",
-    "info": "listing.info",
-    "look": "listing.look",
-    "states": "listing.states",
-    "differ": "listing.differ_in_words",
-    "passes": "listing.passes",
-    "recipes": "listing.recipes",
-    "check": "listing.check",
-}
-
-
 def _done(options: argparse.Namespace) -> int:
-    module, function = _COMMANDS[options.command].split(".")
+    from kyanoscript.cli.words import VERBS
+
+    module, function = VERBS[options.command].by.split(".")
     command: Callable[..., int] = getattr(importlib.import_module(f"{__name__}.{module}"), function)
     if not getattr(options, "quiet", False):
         from kyanoscript.core import kernel

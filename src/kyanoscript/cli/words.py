@@ -6,6 +6,8 @@ import argparse
 import difflib
 import math
 import re
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import NoReturn
 
@@ -19,10 +21,7 @@ from kyanoscript.core.quoting import cut
 from kyanoscript.files.colour.profiles import INTENTS
 from kyanoscript.files.prints.settings import CARRIED, COMPRESSIONS, SPACES
 
-COMMANDS = (
-    "render", "sheet", "plates", "wedge", "read", "negative", "darkroom", "strip", "trace", "info", "look", "states",
-    "differ", "passes", "recipes", "processes", "check",
-)  # fmt: skip
+Options = Callable[[argparse.ArgumentParser], None]
 _MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate": "check", "export": "render"}
 
 _EPILOG = """\
@@ -33,6 +32,28 @@ kyanoscript --picture PNG [FILE]  draw the window into a file and leave; works w
 A photograph, a script or the output may be - for standard input or output. Exit status: 0 done, 2 something is wrong
 that can be put right, 130 or 143 stopped.
 """
+
+
+@dataclass(frozen=True)
+class Verb:
+    """A command: what it is for, where it is done, and what can be said with it."""
+
+    help: str
+    by: str  # the module of this package and its function: nothing else is imported for it
+    options: Callable[[argparse.ArgumentParser], None]
+
+
+VERBS: dict[str, Verb] = {}  # in the order in which they are listed
+
+
+def _verb(name: str, help: str, by: str) -> Callable[[Options], Options]:
+    """A command is added by this alone: its options below it, and the function that does it."""
+
+    def known(options: Options) -> Options:
+        VERBS[name] = Verb(help, by, options)
+        return options
+
+    return known
 
 
 def nearest_command(words: list[str]) -> str:
@@ -47,8 +68,8 @@ def nearest_command(words: list[str]) -> str:
     except (OSError, ValueError):
         return "no file can have this name"
     shown = word if len(word) <= 60 else word[:59] + "…"
-    near = _MEANT.get(word.lower()) or next(iter(difflib.get_close_matches(word[:60].lower(), COMMANDS, 1, 0.5)), "")
-    hint = f"; did you mean {near!r}?" if near else f"; commands are {', '.join(COMMANDS)}, and --help"
+    near = _MEANT.get(word.lower()) or next(iter(difflib.get_close_matches(word[:60].lower(), list(VERBS), 1, 0.5)), "")
+    hint = f"; did you mean {near!r}?" if near else f"; commands are {', '.join(VERBS)}, and --help"
     return f"there is no file or command {shown!r}{hint}"
 
 
@@ -79,11 +100,13 @@ def _parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"kyanoscript {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+    for name, verb in VERBS.items():
+        verb.options(commands.add_parser(name, help=verb.help, allow_abbrev=False))
+    return parser
 
-    def command(name: str, help: str) -> argparse.ArgumentParser:
-        return commands.add_parser(name, help=help, allow_abbrev=False)
 
-    render = command("render", "render photographs with a script into files")
+@_verb("render", "render photographs with a script into files", "rendering.render")
+def _render(render: argparse.ArgumentParser) -> None:
     render.add_argument("photos", type=Path, nargs="+", metavar="PHOTO", help="or a .kyano file, or FILE.kyano#III, "
                         "for its own photograph")  # fmt: skip
     _script_options(render)
@@ -120,7 +143,9 @@ def _parser() -> argparse.ArgumentParser:
     loud.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
     loud.add_argument("-v", "--verbose", action="store_true", help="say what is done and how long it takes")
 
-    strip = command("strip", "write a test strip: a value, or two, in steps, with labels")
+
+@_verb("strip", "write a test strip: a value, or two, in steps, with labels", "strips.strip")
+def _strip(strip: argparse.ArgumentParser) -> None:
     strip.add_argument("photo", type=Path, metavar="PHOTO")
     _script_options(strip, "or a row of values, as levels.gamma=0.7..1.4/7; two rows make a field")
     strip.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="as of render")
@@ -134,7 +159,9 @@ def _parser() -> argparse.ArgumentParser:
     strip.add_argument("--threads", type=_whole, default=machine.processors(), help="1…64; default: one per core")
     strip.add_argument("--json", action="store_true", help="say what was written as JSON")
 
-    sheet = command("sheet", "lay the print on its paper, and write the sheet or print it")
+
+@_verb("sheet", "lay the print on its paper, and write the sheet or print it", "sheets.sheet")
+def _sheet(sheet: argparse.ArgumentParser) -> None:
     sheet.add_argument("photo", type=Path, metavar="PHOTO", help="or a .kyano file, for its own photograph")
     _script_options(sheet, "every value of the sheet is sheet.NAME, as sheet.across=300")
     sheet.add_argument("--sheet", metavar="NAME", help="a sheet of the script, or the file of one; without it the "
@@ -148,7 +175,9 @@ def _parser() -> argparse.ArgumentParser:
     sheet.add_argument("--threads", type=_whole, default=machine.processors(), help="1…64; default: one per core")
     sheet.add_argument("--json", action="store_true", help="say what was written as JSON")
 
-    plates = command("plates", "write every ink of a print as a gray picture of its own, black where it is full")
+
+@_verb("plates", "write every ink of a print as a gray picture of its own, black where it is full", "plates.plates")
+def _plates(plates: argparse.ArgumentParser) -> None:
     plates.add_argument("photo", type=Path, metavar="PHOTO", help="or a .kyano file, for its own photograph")
     _script_options(plates, "sheet.NAME lays the plates on a sheet")
     plates.add_argument("--sheet", metavar="NAME", help="they lie on this sheet, marks and all")
@@ -171,7 +200,9 @@ def _parser() -> argparse.ArgumentParser:
                         "(ISO 12647-2)")  # fmt: skip
     plates.add_argument("--json", action="store_true", help="say what was written as JSON")
 
-    wedge = command("wedge", "write a chart that a process is measured with, at its exact size")
+
+@_verb("wedge", "write a chart that a process is measured with, at its exact size", "processes.wedge")
+def _wedge(wedge: argparse.ArgumentParser) -> None:
     wedge.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help=".tif, .png or .pdf")
     wedge.add_argument("--chart", metavar="WHICH", help="a wedge of 11, 21, 31, 51 or 101 steps, times (a strip of "
                        "exposures) or inks (filter inks); default: the process's, or 21")  # fmt: skip
@@ -180,7 +211,9 @@ def _parser() -> argparse.ArgumentParser:
     wedge.add_argument("--ppi", type=_number, default=360.0, help="pixels to the inch (default 360)")
     wedge.add_argument("--json", action="store_true", help="say what was written as JSON")
 
-    read = command("read", "read a chart from a scan of its dried print, or a list of readings, into a process")
+
+@_verb("read", "read a chart from a scan of its dried print, or a list of readings, into a process", "processes.read")
+def _read(read: argparse.ArgumentParser) -> None:
     read.add_argument("source", type=Path, metavar="SCAN", help="a picture; or a CGATS.17 or text file")
     read.add_argument("-o", "--output", type=Path, metavar="OUT", help="the process's file")
     _process_options(read)
@@ -198,7 +231,11 @@ def _parser() -> argparse.ArgumentParser:
     read.add_argument("--cgats", type=Path, metavar="OUT", help="write the readings as CGATS.17 as well")
     read.add_argument("--json", action="store_true", help="say what was read as JSON")
 
-    negative = command("negative", "write the contact negative of a print for a process; or one for each of its inks")
+
+@_verb(
+    "negative", "write the contact negative of a print for a process; or one for each of its inks", "processes.negative"
+)
+def _negative(negative: argparse.ArgumentParser) -> None:
     negative.add_argument("photo", type=Path, metavar="PHOTO", help="or a .kyano file, for its own photograph")
     _script_options(negative, "sheet.NAME is a value of the film's sheet")
     negative.add_argument("--process", action="append", required=True, metavar="NAME", help="its name, or its file; "
@@ -210,7 +247,9 @@ def _parser() -> argparse.ArgumentParser:
     negative.add_argument("--threads", type=_whole, default=machine.processors(), help="1…64; default: one per core")
     negative.add_argument("--json", action="store_true", help="say what was written as JSON")
 
-    dark = command("darkroom", "expose film in the bench darkroom, a stand-in, and scan the dried print")
+
+@_verb("darkroom", "expose film in the bench darkroom, a stand-in, and scan the dried print", "processes.expose")
+def _darkroom(dark: argparse.ArgumentParser) -> None:
     dark.add_argument("film", type=Path, nargs="?", metavar="FILM", help="a wedge or negative as it was written")
     dark.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="the scan: .jpg, .png or .tif")
     dark.add_argument("--bath", default="cyanotype", metavar="NAME", help=f"{', '.join(BATHS)} (default cyanotype)")
@@ -223,43 +262,53 @@ def _parser() -> argparse.ArgumentParser:
     dark.add_argument("--densitometer", action="store_true", help="measure a chart patch after patch into a CGATS file")
     dark.add_argument("--chart", default="21", metavar="WHICH", help="that is measured (default 21)")
 
-    trace = command("trace", "print the value of a spot after each pass")
+
+@_verb("trace", "print the value of a spot after each pass", "rendering.trace")
+def _trace(trace: argparse.ArgumentParser) -> None:
     trace.add_argument("photo", type=Path, metavar="PHOTO")
     _script_options(trace)
     trace.add_argument("--at", required=True, metavar="X,Y", help="place in pixels of the print, from its upper left")
     trace.add_argument("--json", action="store_true")
 
-    look = command("look", "say what the first colouring of a gray photograph would find of people")
+
+@_verb("look", "say what the first colouring of a gray photograph would find of people", "listing.look")
+def _look(look: argparse.ArgumentParser) -> None:
     look.add_argument("photo", type=Path, metavar="PHOTO")
     look.add_argument("--json", action="store_true", help="with the outlines, in per cent of the photograph")
 
-    states = command("states", "list the states that a script file holds")
+
+@_verb("states", "list the states that a script file holds", "listing.states")
+def _states(states: argparse.ArgumentParser) -> None:
     states.add_argument("script", type=Path, metavar="FILE")
     states.add_argument("--json", action="store_true")
 
-    differ = command("differ", "say how one script differs from another, in words")
+
+@_verb("differ", "say how one script differs from another, in words", "listing.differ_in_words")
+def _differ(differ: argparse.ArgumentParser) -> None:
     for name in ("one", "other"):
         differ.add_argument(name, metavar=name.upper(), help="a script file, FILE#III for a state, or a recipe's name")
     differ.add_argument("--json", action="store_true")
 
-    info = command("info", "say what a photograph is, and what is done to it on opening")
+
+@_verb("info", "say what a photograph is, and what is done to it on opening", "listing.info")
+def _info(info: argparse.ArgumentParser) -> None:
     info.add_argument("photo", type=Path, metavar="PHOTO")
     info.add_argument("--json", action="store_true")
 
-    for name, help in (
-        ("passes", "list every pass with its parameters"),
-        ("recipes", "list the recipes, one's own too, or say what one does"),
-        ("processes", "list the processes, one's own and the demo's, or say what one is"),
-    ):
-        listed = command(name, help)
-        listed.add_argument("name", nargs="?", metavar="NAME")
-        listed.add_argument("--json", action="store_true")
 
-    check = command("check", "say whether script files are valid")
+@_verb("processes", "list the processes, one's own and the demo's, or say what one is", "processes.processes")
+@_verb("recipes", "list the recipes, one's own too, or say what one does", "listing.recipes")
+@_verb("passes", "list every pass with its parameters", "listing.passes")
+def _listed(listed: argparse.ArgumentParser) -> None:
+    listed.add_argument("name", nargs="?", metavar="NAME")
+    listed.add_argument("--json", action="store_true")
+
+
+@_verb("check", "say whether script files are valid", "listing.check")
+def _check(check: argparse.ArgumentParser) -> None:
     check.add_argument("scripts", type=Path, nargs="+", metavar="SCRIPT")
     check.add_argument("--json", action="store_true")
     check.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
-    return parser
 
 
 def _process_options(command: argparse.ArgumentParser) -> None:
