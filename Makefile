@@ -1,7 +1,7 @@
 # Everything a newcomer needs: `make demo` and `make test`. Both set the machine up first.
 PYTHON := .venv/bin/python
 
-.PHONY: demo test quick check bench mutants wheel oldest newest campaign campaign-long screenshots docs setup clean
+.PHONY: demo test quick check bench mutants house wheel oldest newest campaign campaign-long screenshots docs setup clean
 
 setup: .venv/.ready .venv/.kernels
 
@@ -59,6 +59,9 @@ bench: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) bench/bench.py --json bench-results.json
 
 # Everything that must not happen, tried: about seven minutes, and about seventy on two cores.
+house: setup
+	$(PYTHON) -W ignore tools/house.py
+
 campaign: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -W ignore tools/campaign/run.py usual
 

@@ -49,7 +49,7 @@ def proof(_: Path) -> dict[str, float]:
     ways = {
         "none": lambda part: display.screen().shown(part, SRGB),
         "space": lambda part: display.screen().shown(part, BT2020),
-        "proof": lambda part: display.Screen(proof=paper).shown(part, SRGB),
+        "proof": lambda part: display.Viewing(proof=paper).shown(part, SRGB),
     }
     row = {}
     for name, work in ways.items():

@@ -10,7 +10,7 @@ from typing import Any
 
 import interface
 from kyanoscript.ui.service.requests import PROOFS, proofs
-from kyanoscript.ui.service.results import Small
+from kyanoscript.ui.service.results import Thumbnail
 
 COUNT = 32
 ROUNDS = 3
@@ -37,7 +37,9 @@ def sheet(folder: Path) -> dict[str, Any]:
     recipes = Cookbook().read().recipes[:COUNT]
     levels: Any = load_all()["levels"]
     arrived: list[float] = []
-    service.answers(Small).connect(lambda proof: arrived.append(time.perf_counter()) if proof.tag == asked else None)
+    service.answers(Thumbnail).connect(
+        lambda proof: arrived.append(time.perf_counter()) if proof.tag == asked else None
+    )
     asked = 0
 
     def fill(chosen: Any) -> list[float]:

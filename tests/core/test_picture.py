@@ -8,7 +8,7 @@ from PIL import Image
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB
 from kyanoscript.core.picture import ArraySource, Rect, read, size_at, to_integers
-from kyanoscript.ui.service.display import Screen
+from kyanoscript.ui.service.display import Viewing
 from tests.conftest import make_colourful, planes_of
 
 KINDS = [np.uint8, np.uint16]
@@ -120,7 +120,7 @@ def test_integers_and_back_are_the_same_integers(dtype):
 
 
 def test_screen_pixels_are_blue_green_red_and_opaque():
-    pixels = Screen().shown(np.array([1.0, 0.5, 0.0], np.float32).reshape(3, 1, 1), SRGB)
+    pixels = Viewing().shown(np.array([1.0, 0.5, 0.0], np.float32).reshape(3, 1, 1), SRGB)
     assert pixels.tolist() == [[[0, 128, 255, 255]]]
 
 

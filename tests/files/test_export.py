@@ -27,7 +27,7 @@ from kyanoscript.files.prints import export as exporting
 from kyanoscript.files.prints.export import export
 from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.prints.settings import Settings
-from kyanoscript.files.prints.whole import Whole
+from kyanoscript.files.prints.whole import WholePrint
 from tests.conftest import make_colourful
 from tests.core.test_script import EXAMPLE
 
@@ -311,7 +311,7 @@ def test_a_print_that_is_written_smaller_is_read_finely(tmp_path):
     photo = open_photo(file)
     for frame in ({}, {"tilt": 1.0, "ratio": "free"}):
         script = from_json({"kyanoscript": 1, "frame": frame, "passes": []})
-        job = Out(photo, script, Pictures(photo.path), target, Whole(), Settings(longer_side=500))
+        job = Out(photo, script, Pictures(photo.path), target, WholePrint(), Settings(longer_side=500))
         write(job)
         small = to_light(tifffile.imread(target) / 65535)[20:30, 20:-20]
         assert np.ptp(small, axis=1).max() < 0.05 * 0.6

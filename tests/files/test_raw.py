@@ -22,7 +22,7 @@ from kyanoscript.files.photos.photo import open_photo, open_preview
 from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.prints.settings import Settings
-from kyanoscript.files.prints.whole import Whole
+from kyanoscript.files.prints.whole import WholePrint
 from tests.conftest import make_colourful
 
 LIGHT = White(3600, -6)
@@ -89,7 +89,12 @@ def test_half_of_a_large_one_is_worked_with_and_all_of_it_printed(tmp_path, monk
     assert photo.size == (120, 80)
     assert np.abs(linear(photo)[:, ::1, ::1].mean(axis=(1, 2)) - 0.5 * scene().mean(axis=(1, 2))).max() < 0.01
     target = tmp_path / "print.tif"
-    assert write(Out(photo, Script(), Pictures(photo.path), target, Whole(), Settings())) == (120, 80, (target,), ())
+    assert write(Out(photo, Script(), Pictures(photo.path), target, WholePrint(), Settings())) == (
+        120,
+        80,
+        (target,),
+        (),
+    )
     assert tifffile.imread(target).shape == (80, 120, 3)
 
 
@@ -174,7 +179,7 @@ def test_the_demo_raw_is_what_its_maker_makes(tmp_path):
 def test_notes_go_along_from_a_raw(tmp_path):
     photo = open_photo(written(tmp_path))
     target = tmp_path / "print.jpg"
-    write(Out(photo, Script(), Pictures(photo.path), target, Whole(), Settings()))
+    write(Out(photo, Script(), Pictures(photo.path), target, WholePrint(), Settings()))
     assert open_photo(target).facts.camera == "Quay Optics Q1"
     (kind,) = struct.unpack(">H", target.read_bytes()[:2])
     assert kind == 0xFFD8

@@ -18,7 +18,7 @@ from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.prints.settings import Settings
-from kyanoscript.files.prints.whole import Whole
+from kyanoscript.files.prints.whole import WholePrint
 
 # The program does not pass on what the library says to those who write it.
 pytestmark = pytest.mark.filterwarnings("ignore::UserWarning:PIL")
@@ -62,7 +62,7 @@ def printed(tmp_path, exif, ending):
     file = tmp_path / "landing.jpg"
     Image.fromarray(np.full((24, 32, 3), 90, np.uint8)).save(file, exif=b"Exif\0\0" + exif)
     photo, target = open_photo(file), tmp_path / f"print.{ending}"
-    return target, write(Out(photo, Script(), Pictures(file), target, Whole(), Settings())).remarks
+    return target, write(Out(photo, Script(), Pictures(file), target, WholePrint(), Settings())).remarks
 
 
 WORDS = {

@@ -26,7 +26,7 @@ from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints.export import export
 from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.prints.settings import Settings
-from kyanoscript.files.prints.whole import Whole
+from kyanoscript.files.prints.whole import WholePrint
 from tests.conftest import make_colourful
 
 P = load_all()
@@ -273,7 +273,7 @@ def photographed(tmp_path, **more):
 
 
 def printed(photo, path, **settings):
-    write(Out(photo, Script(), Pictures(photo.path), path, Whole(), Settings(**settings)))
+    write(Out(photo, Script(), Pictures(photo.path), path, WholePrint(), Settings(**settings)))
     with path.open("rb") as file:
         return read_notes(file)
 
@@ -332,7 +332,7 @@ def test_the_thumbnail_is_the_prints(tmp_path, suffix):
     photo = photographed(tmp_path)
     dark = Script((P["exposure"](exposure=-3.0),))
     file = tmp_path / f"print{suffix}"
-    write(Out(photo, dark, Pictures(photo.path), file, Whole(), Settings()))
+    write(Out(photo, dark, Pictures(photo.path), file, WholePrint(), Settings()))
     with Image.open(file) as image:
         block = image.info["exif"].removeprefix(b"Exif\0\0")
         small = image.getexif().get_ifd(ExifTags.IFD.IFD1)
@@ -475,7 +475,7 @@ def test_notes_too_long_for_a_jpeg_are_told_and_do_not_hold_it_up(tmp_path):
     photo = open_photo(file)
     for ending, said in ((".jpg", ("XMP, too long for a JPEG",)), (".tif", ())):
         target = tmp_path / f"print{ending}"
-        made = write(Out(photo, Script(), Pictures(photo.path), target, Whole(), Settings()))
+        made = write(Out(photo, Script(), Pictures(photo.path), target, WholePrint(), Settings()))
         assert tuple(remark.rpartition(": ")[2] for remark in made.remarks) == said
         with Image.open(target) as image:
             assert image.size == (48, 72)  # the packet says that it lies on its side

@@ -11,7 +11,7 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.ui.service.requests import PROOFS, proofs
-from kyanoscript.ui.service.results import Small
+from kyanoscript.ui.service.results import Thumbnail
 from kyanoscript.ui.service.views import Look, Shown
 from tests.conftest import make_colourful
 
@@ -91,7 +91,7 @@ def test_another_view_need_not_wait_until_looking_is_done(scan, gate):
 
 def test_small_pictures_that_take_long_come_last_and_give_way_to_a_view(service, qtbot, gate):
     came, frames = [], []
-    service.answers(Small).connect(lambda step: came.append(step.key))
+    service.answers(Thumbnail).connect(lambda step: came.append(step.key))
     service.answers(Shown).connect(frames.append)
     slow, quick = Script((P["mend"](),)), Script((P["levels"](),))
     service.ask_instead(PROOFS, proofs("sheet", {"old": slow, "plain": quick, "dark": quick}, (90, 60)))
@@ -107,7 +107,7 @@ def test_small_pictures_that_take_long_come_last_and_give_way_to_a_view(service,
 
 def test_small_pictures_that_were_stopped_do_not_start_again(service, qtbot, gate):
     came = []
-    service.answers(Small).connect(lambda step: came.append(step.key))
+    service.answers(Thumbnail).connect(lambda step: came.append(step.key))
     slow = Script((P["mend"](),))
     with qtbot.waitSignal(service.looking):
         service.ask_instead(PROOFS, proofs("sheet", {"old": slow, "older": slow}, (90, 60)))

@@ -13,7 +13,7 @@ from kyanoscript.files.kept import cookbook
 from kyanoscript.files.kept.cookbook import folder
 from kyanoscript.files.kept.recipes import bundled, find
 from kyanoscript.ui.document.desk import FRAME
-from kyanoscript.ui.service.results import Small
+from kyanoscript.ui.service.results import Thumbnail
 from tests.conftest import make_colourful
 
 KEY = Qt.Key
@@ -98,7 +98,7 @@ def test_what_has_been_scrolled_into_sight_is_asked_for_first(view, monkeypatch)
 
 def test_the_pictures_come_one_by_one_while_the_window_lives(bench):
     counts = []
-    bench.window.service.answers(Small).connect(
+    bench.window.service.answers(Thumbnail).connect(
         lambda _: counts.append(len(bench.window.recipes.trials.grid.pictured()))
     )
     bench.window.registry.go(bench.window.recipes)

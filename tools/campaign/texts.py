@@ -60,13 +60,13 @@ def work(_: None, task: tuple[Path, Path]) -> tuple[Any, ...]:
     from kyanoscript.files.photos.pictures import Pictures
     from kyanoscript.files.prints.out import Out, write
     from kyanoscript.files.prints.settings import Settings
-    from kyanoscript.files.prints.whole import Whole
+    from kyanoscript.files.prints.whole import WholePrint
 
     path, out = task
     out.unlink(missing_ok=True)
     try:
         photo = open_photo(path)
-        done = write(Out(photo, Script(), Pictures(path.parent), out, Whole(), Settings(carried="all")))
+        done = write(Out(photo, Script(), Pictures(path.parent), out, WholePrint(), Settings(carried="all")))
         words = [*(str(value) for value in vars(photo.facts).values()), *done.remarks]
         open_photo(out)
     except FileError as error:

@@ -21,9 +21,10 @@ from kyanoscript.files.kept.scriptfile import SUFFIX, read_script, state_named
 from kyanoscript.files.kept.trust import outside
 from kyanoscript.files.photos.photo import Photo, open_photo
 from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.files.prints.formats import format_of
 from kyanoscript.files.prints.out import Out, write
-from kyanoscript.files.prints.settings import BITS, NAMES, Settings, kind_of
-from kyanoscript.files.prints.whole import Whole
+from kyanoscript.files.prints.settings import Settings
+from kyanoscript.files.prints.whole import WholePrint
 from kyanoscript.terminal import DASH, OK, complain, folder_of_its_own, is_stream, spooled
 
 if TYPE_CHECKING:
@@ -138,15 +139,14 @@ def _senseless(options: argparse.Namespace) -> str:
         return f"threads is {options.threads}; it must be 1…64"
     if sum(str(p) in ("-", "/dev/stdin") for p in (*options.photos, options.script)) > 1:
         return "only one thing can come from standard input"
-    named = [options.output.suffix.lower()] if options.output not in (None, DASH) else [f".{options.format or 'tif'}"]
-    if options.output not in (None, DASH):
-        if options.format and kind_of(options.output) != kind_of(Path(f"x.{options.format}")):
-            return f"the name ends in {named[0]}, and the format is to be {options.format}; leave one of them out"
-        kind_of(options.output)
-    kind = kind_of(Path(f"x{named[0]}"))
-    if options.bits and options.bits not in BITS[kind]:
-        has = " or ".join(map(str, BITS[kind]))
-        return f"bits is {options.bits}; a {NAMES[kind]} has {has}. Write a TIFF for more"
+    asked = format_of(Path(f"x.{options.format or 'tif'}"))
+    found = format_of(options.output) if options.output not in (None, DASH) else asked
+    if options.format and found != asked:
+        ending = options.output.suffix.lower()
+        return f"the name ends in {ending}, and the format is to be {options.format}; leave one of them out"
+    if options.bits and options.bits not in found.bits:
+        has = " or ".join(map(str, found.bits))
+        return f"bits is {options.bits}; a {found.name} has {has}. Write a TIFF for more"
     if options.out_dir is not None and not options.out_dir.is_dir():
         return f"there is no folder {options.out_dir}. Make it first"
     return ""
@@ -189,7 +189,7 @@ def _render_one(
 
     with folder_of_its_own() as folder:
         file = folder / f"print{'.' + (options.format or 'tif')}" if to_stdout else target
-        out = Out(photo, asked.script, pictures, file, Whole(stencil), settings, never, options.threads)
+        out = Out(photo, asked.script, pictures, file, WholePrint(stencil), settings, never, options.threads)
         width, height, _, remarks = write(out, Progress(progress))
         if to_stdout:
             with file.open("rb") as made:

@@ -19,6 +19,7 @@ from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.wanted import AIMS
 from kyanoscript.core.quoting import cut
 from kyanoscript.files.colour.profiles import INTENTS
+from kyanoscript.files.prints.formats import PICTURES
 from kyanoscript.files.prints.settings import CARRIED, COMPRESSIONS, SPACES
 
 Options = Callable[[argparse.ArgumentParser], None]
@@ -115,9 +116,7 @@ def _render(render: argparse.ArgumentParser) -> None:
         "-o", "--output", type=Path, metavar="OUT", help=".tif, .png, .jpg, .webp, .jxl or .avif; - for standard output"
     )
     where.add_argument("--out-dir", type=Path, metavar="FOLDER", help="a print of each photograph, by its name")
-    render.add_argument(
-        "--format", choices=("tif", "png", "jpg", "webp", "jxl", "avif"), help="of prints without a name (default tif)"
-    )
+    render.add_argument("--format", choices=PICTURES, help="of prints without a name (default tif)")
     render.add_argument("-n", "--no-clobber", action="store_true", help="leave a file that is there as it is")
     render.add_argument("--longer-side", type=_whole, metavar="PX", help="reduce to this longer side (never enlarges)")
     render.add_argument("--bits", type=_whole, choices=(8, 16, 32),

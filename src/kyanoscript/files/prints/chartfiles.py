@@ -16,7 +16,8 @@ from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.progress import UNTOLD, Progress
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints.export import export
-from kyanoscript.files.prints.settings import DEVICE, Settings, kind_of
+from kyanoscript.files.prints.formats import format_of
+from kyanoscript.files.prints.settings import DEVICE, Settings
 
 KINDS = ("tiff", "png", "pdf")
 _LONGEST = 6000  # pixels of a scan that are read; of a finer one areas are averaged
@@ -34,7 +35,7 @@ def write_chart(
 
     Raises FileError, ValueError.
     """
-    if kind_of(target) not in KINDS:
+    if format_of(target).word not in KINDS:
         raise FileError(target, "a chart is not written as that", "End the name in .tif, .png or .pdf")
     if not 72 <= ppi <= 2880:
         raise ValueError(f"{ppi:g} pixels per inch are not possible for a chart; 72…2880 are")

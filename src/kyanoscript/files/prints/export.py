@@ -20,9 +20,10 @@ from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.progress import UNTOLD, Progress
 from kyanoscript.files.base.replace import replacing
 from kyanoscript.files.photos.notes import NOTHING, Notes
-from kyanoscript.files.prints.settings import NAMES, PPI, SIDES, Settings, kind_of
+from kyanoscript.files.prints.formats import format_of
+from kyanoscript.files.prints.settings import PPI, Settings
 from kyanoscript.files.prints.target import Target, target_of
-from kyanoscript.files.prints.writers import TILE, WRITERS, Blocks, Header
+from kyanoscript.files.prints.writers import TILE, WRITERS, Blocks, PictureHead
 
 _BAND = 80_000  # pixels of a strip where every pass looks at single pixels: about what a core's own cache holds
 _BLOCK = 400_000  # pixels rendered in one go where passes look around: their margins count less the larger it is
@@ -55,30 +56,30 @@ def export(
     Raises FileError, Cancelled, ValueError (settings).
     """
     settings.check()
-    kind = kind_of(path)
+    format = format_of(path)
     scale = scale_of(renderer, settings)
     width, height = renderer.size(scale)
-    if max(width, height) > SIDES.get(kind, 1 << 30):
-        raise FileError(path, f"a {NAMES[kind]} cannot be {width} × {height} pixels", "Write a TIFF or PNG")
+    if max(width, height) > format.side:
+        raise FileError(path, f"a {format.name} cannot be {width} × {height} pixels", "Write a TIFF or PNG")
     target = target_of(
         settings,
-        settings.bits_of(kind),
+        settings.bits_of(format),
         renderer.space,
         renderer.planes == 3,
-        kind == "jpeg-xl",
-        kind in ("tiff", "pdf"),
+        format.any_space,
+        format.inks,
     )
-    if kind == "jpeg-xl" and target.space is None:
-        raise FileError(path, "a JPEG XL cannot be written with the file of a profile",
+    if format.any_space and target.space is None:
+        raise FileError(path, f"a {format.name} cannot be written with the file of a profile",
                         "Choose a space by its name, or write a TIFF")  # fmt: skip
-    high = TILE if settings.in_tiles and kind == "tiff" else _band_rows(renderer, width)
+    high = TILE if settings.in_tiles and format.tiles else _band_rows(renderer, width)
     blocks = _blocks(renderer, scale, high, target, progress, threads)
     kept = notes.kept(settings.carried)
     ppi = settings.ppi or own_ppi or PPI
-    thumbnail = _thumbnail(renderer, scale) if kept and kind not in ("tiff", "pdf") else None
-    header = Header(width, height, high, target, settings, ppi, kept, thumbnail, trim)
+    thumbnail = _thumbnail(renderer, scale) if kept and format.thumbnail else None
+    header = PictureHead(width, height, high, target, settings, ppi, kept, thumbnail, trim)
     with replacing(path, never) as file:
-        WRITERS[kind](file, blocks, header)
+        WRITERS[format.word](file, blocks, header)
         progress.go_on()
     progress.told(1.0)
     return width, height

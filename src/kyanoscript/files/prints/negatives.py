@@ -9,7 +9,7 @@ from kyanoscript.core.picture import Source
 from kyanoscript.core.print.film import negatives, remarks_of
 from kyanoscript.core.process.process import Process
 from kyanoscript.files.base.progress import Progress
-from kyanoscript.files.prints.out import Out, Page, What, shape_of
+from kyanoscript.files.prints.out import Out, Outgoing, What, shape_of
 from kyanoscript.files.prints.settings import DEVICE, Settings
 
 
@@ -31,10 +31,10 @@ class AsNegative(What):
             compression="deflate", longer_side=None,
         )  # fmt: skip
 
-    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Page]:
+    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Outgoing]:
         """One, or one an ink."""
         made = negatives(source, out.script, out.pictures, self.sheet, self.processes, self.rim, progress.watch)
-        return [Page(film, name) for name, film in made]
+        return [Outgoing(film, name) for name, film in made]
 
 
 def remarks_before(out: Out[AsNegative]) -> list[str]:

@@ -22,11 +22,12 @@ from kyanoscript.files.photos.notes import NOTHING, Notes, read_notes
 from kyanoscript.files.photos.photo import Photo, open_photo
 from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints.export import export
-from kyanoscript.files.prints.settings import NAMES, Settings, kind_of
+from kyanoscript.files.prints.formats import FORMATS, format_of
+from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.writers import too_long
 
 
-class Page(NamedTuple):
+class Outgoing(NamedTuple):
     """A picture that goes out."""
 
     of: Printable
@@ -46,12 +47,12 @@ class Written(NamedTuple):
 class What(ABC):
     """What picture of a photograph goes out."""
 
-    kinds: ClassVar[tuple[str, ...]] = tuple(NAMES)
+    kinds: ClassVar[tuple[str, ...]] = tuple(FORMATS)
     refusal: ClassVar[tuple[str, str]] = ("a print is not written as that", "Choose another ending")  # and advice
 
     def check(self, target: Path) -> None:
         """Raise FileError where it cannot become such a file."""
-        if kind_of(target) not in self.kinds:
+        if format_of(target).word not in self.kinds:
             raise FileError(target, *self.refusal)
 
     def settings(self, wanted: Settings) -> Settings:
@@ -63,10 +64,10 @@ class What(ABC):
         return (script,)
 
     @abstractmethod
-    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Page]:
+    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Outgoing]:
         """The pictures. Raises ValueError, in words."""
 
-    def put(self, writing: Writing, pages: list[Page]) -> Written:
+    def put(self, writing: Writing, pages: list[Outgoing]) -> Written:
         """Into files: of several pages each into one of its own, with its name behind."""
         target, files = writing.out.target, []
         for k, page in enumerate(pages):
@@ -93,7 +94,7 @@ class Out(Generic[W]):
     never: tuple[Path, ...] = ()  # files that must not be written to, besides the photograph and the pictures used
     threads: int = 2
 
-    def pages(self, progress: Progress = UNTOLD) -> list[Page]:
+    def pages(self, progress: Progress = UNTOLD) -> list[Outgoing]:
         """The pictures that go out, to be rendered. Raises FileError, ValueError."""
         for script in self.what.scripts(self.script):
             self.pictures.check(script)
@@ -110,7 +111,9 @@ class Writing:
     notes: Notes
     progress: Progress
 
-    def export(self, page: Page, path: Path, progress: Progress, settings: Settings | None = None) -> tuple[int, int]:
+    def export(
+        self, page: Outgoing, path: Path, progress: Progress, settings: Settings | None = None
+    ) -> tuple[int, int]:
         """A page into a file; returns its size in pixels."""
         out = self.out
         return export(
@@ -134,7 +137,7 @@ def write(out: Out[What], progress: Progress = UNTOLD) -> Written:
     notes = NOTHING if original is None or settings.carried == "none" else read_notes(original.reader())
     never = tuple(dict.fromkeys((out.photo.path, *out.never, *used)))
     written = out.what.put(Writing(out, settings, never, notes, progress), pages)
-    lost = (*notes.lost, *(too_long(kind_of(out.target), notes.kept(settings.carried)) if notes else ()))
+    lost = (*notes.lost, *(too_long(format_of(out.target), notes.kept(settings.carried)) if notes else ()))
     remark = (f"of the photograph's notes these could not go along: {', '.join(lost)}",) * bool(lost)
     return written._replace(remarks=(*written.remarks, *remark))
 

@@ -24,7 +24,7 @@ from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.base.replace import replacing
 from kyanoscript.files.prints import bits
-from kyanoscript.files.prints.out import Out, Page, What, Writing, Written
+from kyanoscript.files.prints.out import Out, Outgoing, What, Writing, Written
 from kyanoscript.files.prints.settings import DEVICE, PPI, Settings
 from kyanoscript.files.prints.writers import add_page, save_pdf
 
@@ -57,7 +57,7 @@ class InPlates(What):
         return replace(wanted, profile=DEVICE, ppi=ppi, dither=False, carried="none", compression="none",
                        longer_side=None)  # fmt: skip
 
-    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Page]:
+    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Outgoing]:
         """One a plate, all of the same size."""
         plates = plates_of(out.script, self.making.angles, self.making.first)
         screened = self.making.screen is not None
@@ -65,9 +65,9 @@ class InPlates(What):
             what = "dots" if screened else f"{len(plates)} inks"
             raise ValueError(f"a separated TIFF has four inks, and not {what}; write pages or a folder")
         made = made_plates(source, out.script, out.pictures, self.making, progress.watch)
-        return [Page(plate, f"ink-{k + 1}") for k, plate in enumerate(made)]
+        return [Outgoing(plate, f"ink-{k + 1}") for k, plate in enumerate(made)]
 
-    def put(self, writing: Writing, pages: list[Page]) -> Written:
+    def put(self, writing: Writing, pages: list[Outgoing]) -> Written:
         """Into what the name says."""
         target, making = writing.out.target, self.making
         pack = _Packing(writing, making, plates_of(writing.out.script, making.angles, making.first), pages)
@@ -87,7 +87,7 @@ class InPlates(What):
 class _Packing:
     """Plates on their way into files."""
 
-    def __init__(self, writing: Writing, making: Making, plates: Sequence[Plate], pages: Sequence[Page]) -> None:
+    def __init__(self, writing: Writing, making: Making, plates: Sequence[Plate], pages: Sequence[Outgoing]) -> None:
         self.writing, self.making, self.plates, self.pages = writing, making, plates, pages
         self.screen = making.screen
         self.size = pages[0].of.size(1.0)

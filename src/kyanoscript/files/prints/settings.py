@@ -3,43 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Literal
 
 from kyanoscript.core.quoting import cut, quoted
-from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.colour.profiles import INTENTS
+from kyanoscript.files.prints.formats import Format
 
-SUFFIXES = {
-    ".tif": "tiff",
-    ".tiff": "tiff",
-    ".png": "png",
-    ".jpg": "jpeg",
-    ".jpeg": "jpeg",
-    ".webp": "webp",
-    ".jxl": "jpeg-xl",
-    ".avif": "avif",
-    ".pdf": "pdf",
-}
-NAMES = {
-    "tiff": "TIFF",
-    "png": "PNG",
-    "jpeg": "JPEG",
-    "webp": "WebP",
-    "jpeg-xl": "JPEG XL",
-    "avif": "AVIF",
-    "pdf": "PDF",
-}
-BITS: dict[str, tuple[int, ...]] = {
-    "tiff": (8, 16, 32),
-    "png": (8, 16),
-    "jpeg": (8,),
-    "webp": (8,),
-    "jpeg-xl": (8, 16),
-    "avif": (8,),
-    "pdf": (8, 16),
-}
-SIDES = {"jpeg": 65_500, "webp": 16_383, "avif": 65_535}  # pixels of a side, where format or library has a limit
 SPACES = ("auto", "photo", "srgb", "display-p3", "oprgb", "bt2020", "romm", "gray")
 DEVICE = "device"  # a profile of `Settings`: none; the numbers are the printer's own
 COMPRESSIONS = ("none", "lzw", "deflate")
@@ -86,15 +55,6 @@ class Settings:
             if value not in known:
                 raise ValueError(f"{name} is {quoted(value)}; it must be one of {', '.join(known)}")
 
-    def bits_of(self, kind: str) -> int:
+    def bits_of(self, format: Format) -> int:
         """The bits that a format is written with: those asked for, or the most that it has below them."""
-        return max((bits for bits in BITS[kind] if bits <= self.bits), default=BITS[kind][0])
-
-
-def kind_of(path: Path) -> str:
-    """The format by the name's ending: a key of `NAMES`. Raises FileError for any other."""
-    kind = SUFFIXES.get(path.suffix.lower())
-    if kind is None:
-        raise FileError(path, f"prints are not written as {path.suffix or 'files without an ending'}",
-                        "End the name in .tif, .png, .jpg, .webp, .jxl, .avif or .pdf")  # fmt: skip
-    return kind
+        return max((bits for bits in format.bits if bits <= self.bits), default=format.bits[0])

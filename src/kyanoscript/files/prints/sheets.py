@@ -12,7 +12,7 @@ from kyanoscript.core.print.leaf import Leaf, pixels, rendered
 from kyanoscript.core.script import Script
 from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.colour.proofs import profile_path, read_profile
-from kyanoscript.files.prints.out import Out, Page, What
+from kyanoscript.files.prints.out import Out, Outgoing, What
 from kyanoscript.files.prints.settings import Settings
 
 
@@ -53,7 +53,7 @@ class OnSheet(What):
         each = [rendered(source, script, out.pictures, across, progress.watch) for script in self.bands.scripts]
         return Leaf(sheet, Banded(each, self.bands), None, self.trimmed)
 
-    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Page]:
+    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Outgoing]:
         """One; where there are marks to cut by, with what they leave."""
         leaf = self.leaf(out, source, progress)
-        return [Page(leaf, trim=leaf.prints if self.sheet.cuts and not self.trimmed else None)]
+        return [Outgoing(leaf, trim=leaf.prints if self.sheet.cuts and not self.trimmed else None)]

@@ -10,7 +10,7 @@ from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.prints.export import scale_of
-from kyanoscript.files.prints.out import Out, Page, What
+from kyanoscript.files.prints.out import Out, Outgoing, What
 
 
 @dataclass(frozen=True)
@@ -23,7 +23,7 @@ class InBands(What):
         """Those of the bands."""
         return self.bands.scripts
 
-    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Page]:
+    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Outgoing]:
         """One, of all bands."""
         renderers = [
             Renderer(source, script, library=out.pictures, watch=progress.watch) for script in self.bands.scripts
@@ -31,4 +31,4 @@ class InBands(What):
         banded = Banded(renderers, self.bands)
         for renderer in renderers:
             renderer.written = scale_of(banded, out.settings)
-        return [Page(banded)]
+        return [Outgoing(banded)]

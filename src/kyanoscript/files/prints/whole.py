@@ -8,20 +8,20 @@ from kyanoscript.core.picture import Planes, Rect, Source
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.prints.export import scale_of
-from kyanoscript.files.prints.out import Out, Page, What
+from kyanoscript.files.prints.out import Out, Outgoing, What
 
 
 @dataclass(frozen=True)
-class Whole(What):
+class WholePrint(What):
     """The print, at its pixels or smaller."""
 
     stencil: int | None = None  # where this pass acts is written instead of the print
 
-    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Page]:
+    def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Outgoing]:
         """One."""
         renderer = Renderer(source, out.script, library=out.pictures, watch=progress.watch)
         renderer.written = scale_of(renderer, out.settings)
-        return [Page(renderer if self.stencil is None else _Stencil(renderer, self.stencil))]
+        return [Outgoing(renderer if self.stencil is None else _Stencil(renderer, self.stencil))]
 
 
 class _Stencil:

@@ -22,6 +22,7 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.files.base import log
 from kyanoscript.files.photos import jxl
 from kyanoscript.files.photos.notes import IN_UTF_16, Notes, exif_of, iptc_of, xmp_of
+from kyanoscript.files.prints.formats import FORMATS, Format
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.target import Target
 
@@ -33,7 +34,7 @@ _LARGE = 4_000_000_000  # bytes: a TIFF beyond that has longer links
 
 
 @dataclass(frozen=True)
-class Header:
+class PictureHead:
     """What a writer has to know of a print."""
 
     width: int
@@ -81,7 +82,7 @@ def _in_tiles(blocks: Blocks, channels: int) -> Iterator[NDArray[Any]]:
             yield tile if channels > 1 else tile[..., 0]
 
 
-def _whole(blocks: Blocks, sheet: Header) -> NDArray[Any]:
+def _whole(blocks: Blocks, sheet: PictureHead) -> NDArray[Any]:
     """All of it, ``(h, w, 3)`` or ``(h, w)``."""
     whole = np.empty((sheet.height, sheet.width, sheet.channels), sheet.target.dtype)
     y = 0
@@ -91,7 +92,7 @@ def _whole(blocks: Blocks, sheet: Header) -> NDArray[Any]:
     return whole.reshape(sheet.shape)
 
 
-def write_tiff(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
+def write_tiff(file: BinaryIO, blocks: Blocks, sheet: PictureHead) -> None:
     """In strips or tiles, as they come."""
     import tifffile
 
@@ -166,7 +167,7 @@ def _link(file: BinaryIO, linked: dict[int, dict[int, Any]]) -> None:
     file.write(b"".join(sorted(entries, key=lambda entry: struct.unpack_from("<H", entry))))
 
 
-def write_png(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
+def write_png(file: BinaryIO, blocks: Blocks, sheet: PictureHead) -> None:
     """Signature, header, profile, resolution, notes, rows filtered against their left neighbour and deflated, end."""
     bits = np.dtype(sheet.target.dtype).itemsize * 8
 
@@ -198,13 +199,13 @@ def write_png(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
     chunk(b"IEND", b"")
 
 
-def _exif(sheet: Header, always: bool = False) -> bytes:
+def _exif(sheet: PictureHead, always: bool = False) -> bytes:
     """Notes; ``always``: the format tells its resolution nowhere else."""
     return exif_of(sheet.notes, sheet.thumbnail, sheet.ppi) if sheet.notes or always else b""
 
 
-def _by_pillow(kind: str, **how: Any) -> Callable[[BinaryIO, Blocks, Header], None]:
-    def write(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
+def _by_pillow(kind: str, **how: Any) -> Callable[[BinaryIO, Blocks, PictureHead], None]:
+    def write(file: BinaryIO, blocks: Blocks, sheet: PictureHead) -> None:
         from PIL import Image
 
         image = Image.fromarray(_whole(blocks, sheet))
@@ -212,7 +213,8 @@ def _by_pillow(kind: str, **how: Any) -> Callable[[BinaryIO, Blocks, Header], No
         said = {"exif": _exif(sheet, always=kind != "JPEG"), "xmp": xmp_of(sheet.notes)}
         if kind == "JPEG" and said["exif"]:
             said["exif"] = b"Exif\0\0" + said["exif"]
-        said = {name: data for name, data in said.items() if data and (kind != "JPEG" or len(data) < _SEGMENT)}
+        most = FORMATS[kind.lower()].notes
+        said = {name: data for name, data in said.items() if data and len(data) < most}
         # Through memory: the library writes into a file's descriptor itself, and takes half a write for a whole one.
         data = io.BytesIO()
         image.save(data, kind, quality=sheet.settings.quality, icc_profile=sheet.target.icc, dpi=dpi, **how, **said)
@@ -221,18 +223,15 @@ def _by_pillow(kind: str, **how: Any) -> Callable[[BinaryIO, Blocks, Header], No
     return write
 
 
-_SEGMENT = 65_000  # bytes of notes that a JPEG has a place for
-
-
-def too_long(kind: str, notes: Notes) -> tuple[str, ...]:
+def too_long(format: Format, notes: Notes) -> tuple[str, ...]:
     """What of the notes a file of a format has no place for, in words."""
-    if kind != "jpeg" or not notes:
+    if not notes:
         return ()
     lengths = {"EXIF": len(exif_of(notes, None, 300.0)), "XMP": len(xmp_of(notes))}
-    return tuple(f"{name}, too long for a JPEG" for name, length in lengths.items() if length >= _SEGMENT)
+    return tuple(f"{name}, too long for a {format.name}" for name, length in lengths.items() if length >= format.notes)
 
 
-def write_jpeg_xl(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
+def write_jpeg_xl(file: BinaryIO, blocks: Blocks, sheet: PictureHead) -> None:
     """Without loss: the codec knows no profile, and of a picture with loss the colours could not be told afterwards."""
     import imagecodecs
 
@@ -243,7 +242,7 @@ def write_jpeg_xl(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
     file.write(jxl.boxed(stream, whole.dtype == np.uint16, _exif(sheet, always=True), xmp_of(sheet.notes)))
 
 
-def write_pdf(file: BinaryIO, blocks: Blocks, sheet: Header) -> None:
+def write_pdf(file: BinaryIO, blocks: Blocks, sheet: PictureHead) -> None:
     """One page at its exact size: the pixels without loss, their profile, the output intent, what is cut away.
 
     ISO 32000-1: a point is 1/72 inch; 14.11.2 boxes, 14.11.5 output intents.
@@ -312,7 +311,7 @@ def save_pdf(pdf: Any, file: BinaryIO) -> None:
 _BLEED = 3 * 72 / 25.4  # points of what is printed beyond the cut: 3 mm, common practice, no source
 
 
-WRITERS: dict[str, Callable[[BinaryIO, Blocks, Header], None]] = {
+WRITERS: dict[str, Callable[[BinaryIO, Blocks, PictureHead], None]] = {
     "tiff": write_tiff,
     "png": write_png,
     "jpeg": _by_pillow("JPEG", subsampling=0, optimize=True),

@@ -20,22 +20,15 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from kyanoscript.files.prints.formats import FORMATS
 from kyanoscript.files.prints.settings import PPI, Settings
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import tip
 
-_FORMATS = (
-    ("TIFF, 16-bit", ".tif", 16),
-    ("TIFF, 8-bit", ".tif", 8),
-    ("TIFF, floats", ".tif", 32),
-    ("PNG, 16-bit", ".png", 16),
-    ("PNG, 8-bit", ".png", 8),
-    ("JPEG", ".jpg", 8),
-    ("WebP", ".webp", 8),
-    ("JPEG XL, 16-bit, without loss", ".jxl", 16),
-    ("AVIF", ".avif", 8),
+_FORMATS = tuple(
+    (words, format.endings[0], bits) for format in FORMATS.values() if not format.page for words, bits in format.choices
 )
-_LOSSY = (".jpg", ".webp", ".avif")
+_LOSSY = tuple(format.endings[0] for format in FORMATS.values() if format.lossy)
 _SPACES = (
     ("as the print is", "auto"),
     ("the photograph's", "photo"),
@@ -156,7 +149,7 @@ class ExportDialog(QDialog):
     def _format_changed(self) -> None:
         _, suffix, bits = _FORMATS[self.format.currentIndex()]
         self.target.setText(str(Path(self.target.text()).with_suffix(suffix)))
-        self.form.setRowVisible(self.packing, suffix == ".tif")
+        self.form.setRowVisible(self.packing, FORMATS["tiff"].endings[0] == suffix)
         self.form.setRowVisible(self.quality, suffix in _LOSSY)
         self.form.setRowVisible(self.dither, bits == 8)
         self._profile_changed()

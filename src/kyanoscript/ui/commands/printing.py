@@ -55,12 +55,12 @@ class Printing(QObject):
 
     def export(self, path: Path, settings: Settings) -> Job | None:
         """Write the print into a file."""
-        from kyanoscript.files.prints.whole import Whole
+        from kyanoscript.files.prints.whole import WholePrint
 
         self._settings = settings
         ending = self.context.desk.script.ending
         found = f"it shows what {ending.title} found, not a print" if ending is not None else ""
-        return self.write(Whole(), path, settings, remark=found)
+        return self.write(WholePrint(), path, settings, remark=found)
 
     def out(self, what: W, target: Path, settings: Settings) -> Out[W] | None:
         """What is to be written of the photograph on the bench; None if it cannot be now, which is said."""

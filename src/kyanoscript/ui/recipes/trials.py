@@ -20,7 +20,7 @@ from kyanoscript.ui.recipes.groups import ALL, Groups
 from kyanoscript.ui.recipes.page import RecipePage
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
-from kyanoscript.ui.service.results import Small, Survey
+from kyanoscript.ui.service.results import Survey, Thumbnail
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets.chooser import THUMB, Choice, Grid
 from kyanoscript.ui.widgets.developing import Developing
@@ -97,7 +97,7 @@ class Trials(QObject):
             (self.page.send_out, self.send_out),
         ):
             wish.connect(signal)
-        self.service.answers(Small).connect(self._proof)
+        self.service.answers(Thumbnail).connect(self._proof)
         self.desk.script_changed.connect(lambda _: self._asking.start())
         self.desk.photo_changed.connect(self._asking.start)
         self.service.answers(Survey).connect(self._surveyed)
@@ -216,7 +216,7 @@ class Trials(QObject):
         if survey.without_colour and self.grid.held:
             self._asking.start()
 
-    def _proof(self, proof: Small) -> None:
+    def _proof(self, proof: Thumbnail) -> None:
         if proof.tag == self._tag:
             image = display.image(proof.pixels)
             self.grid.take(proof.key, image)

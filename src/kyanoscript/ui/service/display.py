@@ -29,7 +29,7 @@ _UNSEEN = 0.03  # encoded: what comes back from the monitor's profile further aw
 
 
 @dataclass(frozen=True)
-class Screen:
+class Viewing:
     """What prints are seen through; every request has its own, as it was when it was asked for."""
 
     monitor: bytes = b""  # its profile; empty: sRGB
@@ -58,10 +58,10 @@ class Screen:
         return _packed(space, self.monitor) if self.proof is None else _on_paper(self.proof, space, self.monitor)
 
 
-_here = Screen()
+_here = Viewing()
 
 
-def screen() -> Screen:
+def screen() -> Viewing:
     """The one that the window stands on."""
     return _here
 
@@ -79,7 +79,7 @@ def set_monitor(profile: bytes) -> None:
             _made(SRGB, profile)
         except Exception as error:  # the library raises errors of its own kinds
             raise ValueError("it cannot be used") from error
-    _here = Screen(profile)
+    _here = Viewing(profile)
 
 
 def _table(space: Space, monitor: bytes) -> Table | None:

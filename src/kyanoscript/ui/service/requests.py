@@ -16,7 +16,7 @@ from kyanoscript.core.render import analysis
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.ui.service import display
-from kyanoscript.ui.service.results import Felt, Pointed, Small, Survey, Wanted, WhiteFound
+from kyanoscript.ui.service.results import Felt, Pointed, Survey, Thumbnail, Wanted, WhiteFound
 from kyanoscript.ui.service.site import Base, Site
 from kyanoscript.ui.service.views import Sharp
 
@@ -223,7 +223,7 @@ class Prove(Base):
         width, height = renderer.size(1.0)
         scale = min(1.0, SURVEY_SIDE / max(width, height), max(self.size[0] / width, self.size[1] / height))
         planes = renderer.region(Rect(0, 0, *renderer.size(scale)), scale)
-        site.send(Small(self.tag, self.name, display.fitted(self.screen.shown(planes, renderer.space), self.size)))
+        site.send(Thumbnail(self.tag, self.name, display.fitted(self.screen.shown(planes, renderer.space), self.size)))
 
 
 def proofs(

@@ -42,7 +42,7 @@ class Wanted:
 
 
 @dataclass(frozen=True)
-class Small:
+class Thumbnail:
     """A small picture of another script, for a chooser."""
 
     tag: object  # who asked

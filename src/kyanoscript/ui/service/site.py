@@ -16,7 +16,7 @@ from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.render.stages import Beside, Rough, Staged
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import Watch, carried, unwatched
-from kyanoscript.ui.service.display import Screen, screen
+from kyanoscript.ui.service.display import Viewing, screen
 from kyanoscript.ui.service.pace import Pace
 from kyanoscript.ui.service.queue import Asked, Queue
 
@@ -168,7 +168,7 @@ class Request(Protocol):
 class Base:
     """Alone in its slot, which its class names; of use whatever has been asked since."""
 
-    screen: Screen = field(default_factory=screen, kw_only=True)
+    screen: Viewing = field(default_factory=screen, kw_only=True)
 
     URGENCY: ClassVar[int] = 0
     lane: ClassVar[str] = "views"

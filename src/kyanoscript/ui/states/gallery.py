@@ -16,7 +16,7 @@ from kyanoscript.core.script import Difference, Script, State, differ, numeral, 
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
-from kyanoscript.ui.service.results import Small
+from kyanoscript.ui.service.results import Thumbnail
 from kyanoscript.ui.service.walls import ValuesThere
 from kyanoscript.ui.states.descent import Descent, Node
 from kyanoscript.ui.states.judge import Judge
@@ -82,7 +82,7 @@ class Gallery(QObject):
     def _connect(self) -> None:
         for signal in (self.kept.changed, self.desk.script_changed, self.desk.photo_changed):
             signal.connect(lambda *_: self._soon.start())
-        self.context.service.answers(Small).connect(self._proof)
+        self.context.service.answers(Thumbnail).connect(self._proof)
         for part in (self.rack, self.wall, self.descent):
             part.chosen.connect(self.choose)
         self.rack.pressed_twice.connect(self.hang_or_take_down)
@@ -411,7 +411,7 @@ class Gallery(QObject):
             size = (round(THUMB.width() * ratio), round(THUMB.height() * ratio))
             self.context.service.ask_instead(PROOFS, proofs(self._tag, missing, size))
 
-    def _proof(self, proof: Small) -> None:
+    def _proof(self, proof: Thumbnail) -> None:
         if proof.tag == self._tag:
             item = int(proof.key)
             self._made[item] = self._asked[item]

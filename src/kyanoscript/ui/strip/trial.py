@@ -17,7 +17,7 @@ from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.jobs.lanes import Job
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
-from kyanoscript.ui.service.results import Small
+from kyanoscript.ui.service.results import Thumbnail
 from kyanoscript.ui.strip.bands import BandsShown
 from kyanoscript.ui.strip.page import StripPage
 from kyanoscript.ui.strip.subject import Axis, Strip, Subject, axis, of_dial
@@ -82,7 +82,7 @@ class Trial(QObject):
         self.page.write.connect(self.ask_write)
         self.page.lay.connect(lambda: self.laid.emit(laid_of(self.strip)) if self.strip is not None else None)
         self.page.said.connect(self.said)
-        self.context.service.answers(Small).connect(self._proof)
+        self.context.service.answers(Thumbnail).connect(self._proof)
         for signal in (self.desk.script_changed, self.desk.photo_changed):
             signal.connect(lambda *_: self.begin() if self.active else None)
 
@@ -302,7 +302,7 @@ class Trial(QObject):
         size = (round(_THUMB.width() * ratio), round(_THUMB.height() * ratio))
         self.context.service.ask_instead(PROOFS, proofs(self._tag, scripts, size))
 
-    def _proof(self, proof: Small) -> None:
+    def _proof(self, proof: Thumbnail) -> None:
         if proof.tag == self._tag:
             image = display.image(proof.pixels)
             self.row.take(proof.key, image)

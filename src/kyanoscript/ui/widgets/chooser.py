@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QFrame, QLineEdit, QScrollArea, QVBoxLayout, QWidg
 from kyanoscript.core.script import Script
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
-from kyanoscript.ui.service.results import Small
+from kyanoscript.ui.service.results import Thumbnail
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -296,7 +296,7 @@ class Chooser(QFrame):
         column.addWidget(self.help)
         self.grid.chosen.connect(self._take)
         self.grid.pointed.connect(self._pointed)
-        service.answers(Small).connect(self._proof)
+        service.answers(Thumbnail).connect(self._proof)
         self.grid.show_choices(choices, current)
         self._area.setFixedSize(self.grid.width() + 12, min(self.grid.height(), 470))
 
@@ -310,7 +310,7 @@ class Chooser(QFrame):
         scripts = {c.key: self._script_of(c.key) for c in self._choices}
         self.service.ask_instead(PROOFS, proofs(id(self), scripts, size))
 
-    def _proof(self, proof: Small) -> None:
+    def _proof(self, proof: Thumbnail) -> None:
         if proof.tag == id(self):
             self.grid.take(proof.key, display.image(proof.pixels))
 
