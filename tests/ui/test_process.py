@@ -336,7 +336,7 @@ def inked(bench: Bench):
 
 
 def leaf_there(bench, name):
-    return until(lambda: bench.laying.films.leaf == name and bench.laying.paper.image is not None
+    return until(lambda: bench.laying.films.leaf.name == name and bench.laying.paper.image is not None
                  and name in bench.laying.leaves.images, 20)  # fmt: skip
 
 
@@ -350,9 +350,9 @@ def test_each_ink_is_a_leaf_that_is_laid_on_the_paper_by_a_press(inked: Bench):
     assert inked.laying.paper.image != first
     assert inked.laying.paper.image.isGrayscale()
     inked.key(Qt.Key.Key_Left, on=inked.laying.leaves)
-    assert inked.laying.films.leaf == "Plate 1"
+    assert inked.laying.films.leaf.name == "Plate 1"
     inked.laying.turn("Print")
-    assert inked.laying.films.leaf == "Print"
+    assert inked.laying.films.leaf.name == "Print"
 
 
 def test_plates_have_their_values_and_are_written(inked: Bench, tmp_path, monkeypatch):
@@ -402,7 +402,7 @@ def test_a_quad_tone_s_plates_come_when_they_are_asked_for(bench: Bench):
     assert laying.leaves.names == ("Print",)
     laying.turn("Plates")
     assert until(lambda: len(laying.films.inks) == 4, 240)
-    assert until(lambda: laying.films.leaf == "Plate 1" and "Plate 4" in laying.leaves.images, 240)
+    assert until(lambda: laying.films.leaf.name == "Plate 1" and "Plate 4" in laying.leaves.images, 240)
 
 
 def test_the_negative_lies_on_its_film_mirrored_in_its_ink(inked: Bench):
@@ -470,7 +470,7 @@ def test_the_negative_is_exposed_and_the_dried_print_lies_on_the_sheet(inked: Be
     use(inked, "Cyanotype")
     inked.settle()
     inked.laying.page.words["expose"].click()
-    assert until(lambda: inked.laying.films.leaf == "Dried print", 240)
+    assert until(lambda: inked.laying.films.leaf.name == "Dried print", 240)
     assert inked.laying.paper.image is not None
     assert "out of the bench darkroom" in said(inked)
     image = inked.laying.paper.image

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QColor, QImage
@@ -19,12 +20,29 @@ from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.script import Script
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
-from kyanoscript.ui.service import display
+from kyanoscript.ui.service import display, papers
 from kyanoscript.ui.service.papers import DotsOf, Filmed, OnFilm
 from kyanoscript.ui.sheet.inkpages import Known
 
 DOTS = (360, 100)  # pixels that are shown of them
-PRINT, STRIP, NEGATIVE, DRIED = "Print", "Strip", "Negative", "Dried print"
+
+
+@dataclass(frozen=True)
+class Lying:
+    """What can lie on the paper."""
+
+    name: str
+    film: int | None = None  # which plate, or `papers.NEGATIVE`; None: it is no film
+    proofed: bool = False  # ink on paper, seen as paper will have it
+
+
+PRINT, STRIP, DRIED = Lying("Print", proofed=True), Lying("Strip", proofed=True), Lying("Dried print")
+NEGATIVE = Lying("Negative", papers.NEGATIVE)
+
+
+def plate(k: int) -> Lying:
+    """One of the plates, counted from 0."""
+    return Lying(f"Plate {k + 1}", k)
 
 
 class Films(QObject):
@@ -56,7 +74,7 @@ class Films(QObject):
         self._asked = page
         if page == "Plates":
             self._take_apart()
-        wanted = {"Plates": "Plate 1", "Negative": NEGATIVE}.get(page, STRIP if self.leaf == STRIP else PRINT)
+        wanted = {"Plates": plate(0), "Negative": NEGATIVE}.get(page, STRIP if self.leaf == STRIP else PRINT)
         self.leaf = wanted if wanted in self.leaves() else PRINT
 
     def take_strip(self, strip: Bands) -> None:
@@ -69,26 +87,22 @@ class Films(QObject):
 
     # What there is
 
-    def leaves(self) -> tuple[str, ...]:
+    def leaves(self) -> tuple[Lying, ...]:
         """What goes out."""
-        names = [PRINT, *([STRIP] if self.strip is not None else [])]
-        names += [f"Plate {k + 1}" for k in range(len(self.inks))]
+        found = [PRINT, *([STRIP] if self.strip is not None else [])]
+        found += [plate(k) for k in range(len(self.inks))]
         if self._sheet().process or self._asked == "Negative":
-            names.append(NEGATIVE)
+            found.append(NEGATIVE)
         if self.dried is not None:
-            names.append(DRIED)
-        return tuple(names)
+            found.append(DRIED)
+        return tuple(found)
 
     def at(self) -> int:
         """Which of them lies on the paper."""
-        names = self.leaves()
-        if self.leaf not in names:
+        found = self.leaves()
+        if self.leaf not in found:
             self.leaf = PRINT
-        return names.index(self.leaf)
-
-    def rendered(self, name: str) -> bool:
-        """Whether it is a plate, or the negative."""
-        return name not in (PRINT, STRIP, DRIED)
+        return found.index(self.leaf)
 
     @property
     def bands(self) -> Bands | None:
@@ -179,12 +193,12 @@ class Films(QObject):
 
     # As pictures
 
-    def request(self, script: Script, rect: Rect, scale: float, name: str, large: bool) -> OnFilm:
-        """What the render threads are asked for."""
-        slot = "leaf" if large else f"small {name}"
-        if name == NEGATIVE:
+    def request(self, script: Script, rect: Rect, scale: float, film: Lying, large: bool) -> OnFilm:
+        """What the render threads are asked for of a plate, or of the negative."""
+        slot = "leaf" if large else f"small {film.name}"
+        if film.film is None or film == NEGATIVE:
             return OnFilm(script, rect, scale, slot=slot, process=self.process)
-        return OnFilm(script, rect, scale, slot=slot, leaf=int(name.split()[1]) - 1, knock_out=self._sheet().knock_out)
+        return OnFilm(script, rect, scale, slot=slot, leaf=film.film, knock_out=self._sheet().knock_out)
 
     def dots(self, script: Script | None) -> DotsOf | None:
         """The request for the dots of screened plates, while these are looked at."""
@@ -193,14 +207,14 @@ class Films(QObject):
             return None
         return DotsOf(script or self.context.desk.script, sheet, DOTS)
 
-    def picture(self, frame: Filmed) -> tuple[str, QImage, bool] | None:
+    def picture(self, frame: Filmed) -> tuple[Lying, QImage, bool] | None:
         """What came: of which leaf, as it lies, and whether it is the large one."""
         look = frame.look
         if not isinstance(look, OnFilm):
             return None
         image = display.image(frame.pixels)
         if look.process is None:
-            return f"Plate {look.leaf + 1}", image, look.slot == "leaf"
+            return plate(look.leaf), image, look.slot == "leaf"
         self._tones = frame.tones
         large = look.slot == "leaf"
         if look.process.mirrored and look.process.negative and not large:  # the paper itself lies turned over

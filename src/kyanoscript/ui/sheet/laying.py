@@ -27,7 +27,7 @@ from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.papers import Dots, Filmed, HungOnPaper, OnPaper, Tones, TonesOf
-from kyanoscript.ui.sheet.films import DRIED, NEGATIVE, PRINT, STRIP, Films
+from kyanoscript.ui.sheet.films import DRIED, NEGATIVE, PRINT, STRIP, Films, Lying
 from kyanoscript.ui.sheet.leaves import Leaves
 from kyanoscript.ui.sheet.page import SheetPage
 from kyanoscript.ui.sheet.paper import Paper
@@ -89,7 +89,7 @@ class Laying(QObject):
         self.films.said.connect(self.said)
         self.films.warned.connect(self.warned)
         self.films.found.connect(lambda: self.turn(self.page.page) if self.there else None)
-        self.leaves.chosen.connect(lambda at: self.show_leaf(self.leaves.names[at]))
+        self.leaves.chosen.connect(lambda at: self.show_leaf(self.films.leaves()[at]))
         context.service.answers(HungOnPaper).connect(self._take)
         context.service.answers(Dots).connect(self._take_dots)
         context.service.answers(Filmed).connect(self._take_leaf)
@@ -275,9 +275,9 @@ class Laying(QObject):
             self.paper.take(None)
         self._follow()
 
-    def show_leaf(self, name: str) -> None:
+    def show_leaf(self, leaf: Lying) -> None:
         """Another leaf onto the paper."""
-        self.films.leaf = name
+        self.films.leaf = leaf
         self.paper.take(None)
         self._follow()
 
@@ -291,7 +291,7 @@ class Laying(QObject):
         """The print out of the bench darkroom."""
         self.films.take_dried(image)
         self.paper.take(image)
-        self.leaves.take(DRIED, image)
+        self.leaves.take(DRIED.name, image)
         self._follow()
 
     def _set_unit(self, unit: str) -> None:
@@ -368,7 +368,7 @@ class Laying(QObject):
         self.paper.show_sheet(self.films.sheet(), shape, self.unit)
         found = remarks(sheet, shape, self.across)
         films, page = self.films, self.page
-        self.leaves.show_leaves(films.leaves(), films.at())
+        self.leaves.show_leaves(tuple(leaf.name for leaf in films.leaves()), films.at())
         page.known = films.known()
         self.page.show_sheet(self.name, sheet, shape, self.across, found[0] if found else "")
         size = name_of(sheet.width, sheet.height)
@@ -381,7 +381,7 @@ class Laying(QObject):
         self.context.foot.show_words(facts)
 
     def _white(self) -> QColor:
-        proof = self.proof if self.films.leaf in (PRINT, STRIP) else None  # plates and films are no proofs
+        proof = self.proof if self.films.leaf.proofed else None
         return QColor("#FFFFFF") if proof is None or not proof.paper_white else QColor.fromRgbF(*self._paper_white)
 
     def refresh(self) -> None:
@@ -399,23 +399,23 @@ class Laying(QObject):
         small = min(scale, _SMALL / max(1, desk.print_size()[0]))
         if films.leaf == DRIED:
             self.paper.take(films.dried)
-        elif films.rendered(films.leaf):
+        elif films.leaf.film is not None:
             service.ask(films.request(bare, rect, scale, films.leaf, True))
         size = framing(desk.script.frame, desk.photo.width, desk.photo.height).size(small)
         tiny = Rect(0, 0, *size)
-        for name, bands in ((PRINT, None), (STRIP, films.strip)):
-            if name in films.leaves():
-                large = films.leaf == name
-                part, slot = ((rect, scale), "paper") if large else ((tiny, small), f"small {name}")
+        for leaf, bands in ((PRINT, None), (STRIP, films.strip)):
+            if leaf in films.leaves():
+                large = films.leaf == leaf
+                part, slot = ((rect, scale), "paper") if large else ((tiny, small), f"small {leaf.name}")
                 service.ask(OnPaper(bare, *part, slot=slot, proof=self.proof, marked=self.marking, bands=bands))
         dots = films.dots(bare)
         if dots is None:
             self.leaves.show_dots(None)
         else:
             service.ask(dots)
-        for name in films.leaves():
-            if films.rendered(name):
-                service.ask(films.request(bare, tiny, small, name, False))
+        for leaf in films.leaves():
+            if leaf.film is not None:
+                service.ask(films.request(bare, tiny, small, leaf, False))
         if self.on_paper is not None and (self.tones is None or self.tones.proof != self.on_paper):
             self.context.service.ask(TonesOf(self.on_paper))
 
@@ -424,21 +424,21 @@ class Laying(QObject):
         if not isinstance(look, OnPaper) or look.proof != self.proof:  # of another way onto paper
             return
         image = display.image(frame.pixels)
-        name = PRINT if look.bands is None else STRIP
-        if name == self.films.leaf and look.slot == "paper":
+        leaf = PRINT if look.bands is None else STRIP
+        if leaf == self.films.leaf and look.slot == "paper":
             self.paper.take(image)
             self.outside = frame.outside
-        self.leaves.take(name, image)
+        self.leaves.take(leaf.name, image)
         self._show()
 
     def _take_leaf(self, frame: Filmed) -> None:
         found = self.films.picture(frame)
         if found is None:
             return
-        name, image, large = found
+        leaf, image, large = found
         if not large:
-            self.leaves.take(name, image)
-        elif name == self.films.leaf:
+            self.leaves.take(leaf.name, image)
+        elif leaf == self.films.leaf:
             self.paper.take(image)
 
     def _take_dots(self, dots: Dots) -> None:
