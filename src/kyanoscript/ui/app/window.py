@@ -77,10 +77,10 @@ class Window(QWidget):
         self.watching = Watching(context, self.registry, (THUMB_W, THUMB_H))
         for view in self.views():
             self.registry.add_view(view)
+            self.registry.offer(view.anywhere())
         for controller in (self.opening, self.saving, self.printing, self.looking, self.monitor, self.memory):
             self.registry.offer(controller.commands())
-        self.registry.offer({commands.QUIT: self.quit, commands.STRIP: self.strip.start, **self.states.anywhere(),
-                             **self.sheet.anywhere()})  # fmt: skip
+        self.registry.offer({commands.QUIT: self.quit})
         self.menus = Menus(self.registry, self, self.easel)
         self.masthead = Masthead(self.registry, self.menus)
         self.recovery = Recovery(context, self.keeper, self.opening)

@@ -62,6 +62,10 @@ class View(QObject):
         """What it does; where the window has the same command, the view's counts."""
         return {}
 
+    def anywhere(self) -> Handlers:
+        """What it does whatever view is on the screen."""
+        return {}
+
     def hears(self) -> Mapping[Command, tuple[QWidget, ...]]:
         """Where keys are heard that do not work everywhere, besides the easel."""
         return {}

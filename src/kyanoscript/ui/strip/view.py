@@ -104,6 +104,10 @@ class StripView(View):
             commands.HOLD_PHOTO: Held(self._hold_photo, lambda: bands.hold(None)),
         }
 
+    def anywhere(self) -> Handlers:
+        """A strip of a value can be asked for wherever it is set."""
+        return {commands.STRIP: self.start}
+
     def undo_words(self) -> tuple[str, str]:
         """Of the script."""
         return self.context.desk.undo_label, self.context.desk.redo_label
