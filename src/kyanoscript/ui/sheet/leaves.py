@@ -132,13 +132,13 @@ class Leaves(QWidget):
         lines = (
             f"White comes out at L* {tones.paper[-1]:.1f}",
             f"Black comes out at L* {tones.paper[0]:.1f}",
-            _blocked(tones),
+            blocked(tones),
         )
         for k, words in enumerate(lines):
             painter.drawText(QRectF(left + 166, 44 + 22 * k, 420, 20), Qt.AlignmentFlag.AlignLeft, words)
 
 
-def _blocked(tones: Tones) -> str:
+def blocked(tones: Tones) -> str:
     """Which zones run together on the paper: less than two of L* between neighbours of the eleven."""
     steps = [min(range(len(tones.tone)), key=lambda k: abs(tones.tone[k] - 100 * z / 10)) for z in range(11)]
     on = [tones.paper[k] for k in steps]

@@ -45,7 +45,8 @@ class CurveView(ByKeyboard):
         words = self.worked.at(max(0.0, self.tone)) if self.worked is not None else ""
         return Told(Role.Slider, words or "no readings yet", max(0.0, self.tone), 0, 100, 1.0, self._go)
 
-    def _box(self) -> QRectF:
+    def box(self) -> QRectF:
+        """Where the curve is drawn."""
         return QRectF(self.rect()).adjusted(34, 24, -24, -104)
 
     def _go(self, tone: float) -> None:
@@ -56,7 +57,7 @@ class CurveView(ByKeyboard):
             tell(self)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        box = self._box()
+        box = self.box()
         self._go(min(max(100 * (event.position().x() - box.x()) / box.width(), 0.0), 100.0))
 
     def leaveEvent(self, event: object) -> None:
@@ -76,7 +77,7 @@ class CurveView(ByKeyboard):
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.colour("panel"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = self._box()
+        box = self.box()
         self._grid(painter, box)
         worked = self.worked
         if worked is not None and worked.response is not None and worked.curve is not None:

@@ -1,0 +1,210 @@
+"""What is drawn on the sheet's and the process's widgets: at its place, in its colour. Looked at pixel by pixel."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QColor, QImage
+
+from kyanoscript.core.paper.layout import laid
+from kyanoscript.core.paper.sheet import Sheet
+from kyanoscript.core.process.process import Process, Reading
+from kyanoscript.files.colour.proofs import proof_of
+from kyanoscript.files.kept import processfile
+from kyanoscript.ui.jobs.lanes import Jobs
+from kyanoscript.ui.service.papers import Tones
+from kyanoscript.ui.sheet.leaves import Leaves, blocked
+from kyanoscript.ui.sheet.paper import Paper
+from kyanoscript.ui.sheet.process.graph import CurveView
+from kyanoscript.ui.sheet.process.scan import ScanView
+from kyanoscript.ui.sheet.process.shelf import Shelf
+from kyanoscript.ui.sheet.process.steps import EXPOSE, Steps
+from kyanoscript.ui.sheet.process.worked import work_out
+from kyanoscript.ui.widgets import theme
+
+RUST = QColor(180, 60, 20)
+PROOF = proof_of(Sheet())
+
+
+@pytest.fixture
+def shown(qtbot):
+    """A widget at a size, as an image of bytes ``(h, w, 3)``, red first."""
+
+    def grab(widget, width=900, height=600):
+        if not widget.isVisible():
+            qtbot.addWidget(widget)
+            widget.resize(width, height)
+            widget.show()
+        image = widget.grab().toImage().convertToFormat(QImage.Format.Format_RGB888)
+        rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
+        return rows[:, : 3 * image.width()].reshape(image.height(), image.width(), 3).astype(int)
+
+    return grab
+
+
+def filled(colour, width=60, height=40):
+    image = QImage(width, height, QImage.Format.Format_RGB32)
+    image.fill(colour)
+    return image
+
+
+def part(pixels, box, inset=12):
+    """The middle of a box."""
+    whole = QRectF(box).adjusted(inset, inset, -inset, -inset).toRect()
+    return pixels[whole.top() : whole.bottom(), whole.left() : whole.right()]
+
+
+def like(pixels, colour):
+    wanted = QColor(colour).getRgb()[:3]
+    return np.abs(pixels - wanted).max(-1) <= 2
+
+
+# The sheet
+
+
+SHEET = Sheet(width=300, height=200, across=120, left=40, top=50)
+
+
+def test_paper_print_and_table_are_where_they_belong(shown):
+    paper = Paper()
+    assert like(shown(paper), theme.colour("line")).mean() > 0.8  # nothing lies there yet
+    paper.show_sheet(SHEET, 1.5, "mm")
+    everything = laid(SHEET, 1.5)
+    assert like(part(shown(paper), paper.box(everything.prints[0])), QColor(128, 128, 128)).mean() > 0.95
+    paper.take(filled(RUST))
+    paper.white = QColor("#F6F0E0")
+    pixels = shown(paper)
+    place, sheet = paper.box(everything.prints[0]), paper.box(everything.paper)
+    assert like(part(pixels, place), RUST).mean() > 0.95
+    beside = QRectF(place.right() + 20, place.top(), 40, place.height())
+    assert like(part(pixels, beside, 2), "#F6F0E0").all()
+    above = QRectF(sheet.left() + 60, sheet.bottom() + 12, 200, 10)
+    assert like(part(pixels, above, 2), theme.colour("line")).all()
+
+
+def test_marks_wedge_and_mat_are_drawn_round_the_print(shown):
+    paper = Paper()
+    paper.take(filled(RUST))
+    paper.show_sheet(SHEET, 1.5, "mm")
+    plain = shown(paper)
+    marked = SHEET.model_copy(update={"marks": True, "cuts": True, "wedge": True, "steps": 5, "mat": 10.0})
+    paper.show_sheet(marked, 1.5, "mm")
+    pixels, everything = shown(paper), laid(marked, 1.5)
+    for box, level in everything.wedge:
+        at = paper.box(box).center().toPoint()
+        assert pixels[at.y(), at.x()] == pytest.approx(255 * level, abs=1.5)
+    for line in everything.lines:
+        at = paper.at((line.x0 + line.x1) / 2, (line.y0 + line.y1) / 2).toPoint()
+        assert pixels[at.y() - 1 : at.y() + 2, at.x() - 1 : at.x() + 2].min() < 180
+        assert plain[at.y() - 1 : at.y() + 2, at.x() - 1 : at.x() + 2].min() > 200
+    place = paper.box(everything.prints[0])
+    mat = QRectF(place.left() - 8, place.top() + 20, 6, place.height() - 40).toRect()
+    assert like(pixels[mat.top() : mat.bottom(), mat.left() : mat.right()], "#F4F2EC").mean() > 0.8
+
+
+def test_on_film_the_wedge_has_the_films_tones_and_the_print_lies_turned_over(shown):
+    paper = Paper()
+    image = filled(RUST)
+    for x in range(30):
+        for y in range(40):
+            image.setPixelColor(x, y, QColor("#2040A0"))
+    paper.take(image)
+    paper.film = lambda level: QColor("#FFE000") if level > 0.5 else QColor("#101010")
+    sheet = SHEET.model_copy(update={"wedge": True, "steps": 5, "mirrored": True})
+    paper.show_sheet(sheet, 1.5, "mm")
+    pixels, everything = shown(paper), laid(sheet, 1.5)
+    for box, level in everything.wedge:
+        at = paper.box(box).center().toPoint()
+        assert like(pixels[at.y(), at.x()], paper.film(level))
+    place = paper.box(everything.prints[0])
+    left = QRectF(place.left(), place.top(), place.width() / 2, place.height())
+    right = left.translated(place.width() / 2, 0)
+    assert like(part(pixels, left, 16), RUST).mean() > 0.8  # what was at the right
+    assert like(part(pixels, right, 16), "#2040A0").mean() > 0.8
+
+
+def test_leaves_show_their_pictures_and_names_and_what_the_tones_become(shown):
+    leaves = Leaves()
+    leaves.show_leaves(("Print", "Plate 1"), 1)
+    bare = shown(leaves, 900, 148)
+    leaves.take("Plate 1", filled(RUST))
+    pixels = shown(leaves)
+    assert like(pixels, RUST).sum() > 1500
+    assert like(pixels[:, :150], RUST).sum() == 0  # the first has none yet
+    line = tuple(np.linspace(0, 100, 33))
+    leaves.show_tones(Tones(PROOF, line, tuple(10 + 0.8 * v for v in line)))
+    assert (shown(leaves)[:, 320:] != bare[:, 320:]).any()
+
+
+def test_zones_that_run_together_on_the_paper_are_named():
+    tone = tuple(np.linspace(0, 100, 101))
+    straight = tuple(8 + 0.86 * v for v in tone)
+    assert blocked(Tones(PROOF, tone, straight)) == "All zones stay apart"
+    darks = tuple(max(8 + 0.86 * v, 26.0) for v in tone)
+    assert blocked(Tones(PROOF, tone, darks)) == "Zones 0 and I, I and II run together"
+
+
+# The process
+
+
+def measured(**more):
+    rows = tuple(Reading(value=v, lightness=95 - 0.7 * v, used=used)
+                 for v in np.linspace(0, 100, 11) for used in (True, True, False))  # fmt: skip
+    return Process(name="Evening blue", readings=rows, **more)
+
+
+def test_what_was_left_out_is_not_counted():
+    facts = dict(work_out(measured()).facts())
+    assert facts["Read"].startswith("11 steps, 2 of each")
+    assert facts["White"].startswith("L* 95.0")
+
+
+def test_the_curve_is_drawn_where_its_values_are(shown):
+    view, worked = CurveView(), work_out(measured())
+    empty = shown(view, 520, 520)
+    view.show_worked(worked)
+    pixels = shown(view)
+    box = view.box()
+    hits = 0
+    for tone in range(10, 91, 10):
+        value = float(worked.curve[round(tone / 100 * (len(worked.curve) - 1))]) / 100
+        x, y = round(box.x() + box.width() * tone / 100), round(box.bottom() - box.height() * value)
+        near = np.s_[y - 3 : y + 4, x - 2 : x + 3]
+        hits += bool(np.abs(pixels[near] - empty[near]).max() > 60)
+    assert hits == 9
+
+
+def test_a_scan_that_is_not_there_says_so_and_one_that_is_lies_whole_in_the_middle(shown):
+    view = ScanView()
+    view.show_scan(None, None, 1.0, (), "")
+    empty = shown(view, 500, 400)
+    view.show_scan(None, None, 1.0, (), "No scan yet")
+    assert (shown(view) != empty).sum() > 300  # the words
+    view.show_scan(filled(RUST, 300, 200), None, 1.0, (), "")
+    ys, xs = np.nonzero(like(shown(view), RUST))
+    assert (xs.max() - xs.min() + 1) / (ys.max() - ys.min() + 1) == pytest.approx(1.5, abs=0.02)
+    assert (xs.max() + xs.min()) / 2 == pytest.approx(250, abs=2)
+
+
+def test_steps_show_their_pictures_the_light_and_the_curve(shown):
+    steps = Steps()
+    steps.show_steps(0, [""] * 5, [None] * 5, None)
+    bare = shown(steps, 1100, 148)
+    steps.show_steps(0, [""] * 5, [filled(RUST), None, None, None, None], work_out(measured()))
+    pixels = shown(steps)
+    places = [np.s_[18 : 18 + 60, 24 + k * 142 : 24 + k * 142 + 90] for k in range(5)]
+    assert like(pixels[places[0]], RUST).mean() > 0.9
+    assert (pixels[places[EXPOSE]] == bare[places[EXPOSE]]).all()  # its light is there from the beginning
+    assert len(np.unique(bare[places[EXPOSE]].reshape(-1, 3), axis=0)) == 3  # paper, ground, light
+    assert [bool((pixels[place] != bare[place]).any()) for place in places] == [True, False, False, True, True]
+
+
+def test_a_name_that_is_taken_gets_the_next_number(qtbot, tmp_path, monkeypatch):
+    monkeypatch.setenv("KYANOSCRIPT_DATA", str(tmp_path))
+    for name in ("Blue", "Blue 2"):
+        processfile.keep(Process(name=name))
+    jobs = Jobs()
+    shelf, there = Shelf(jobs), []
+    shelf.load(lambda: there.append(True))
+    qtbot.waitUntil(lambda: bool(there))
+    assert [shelf.free(name) for name in ("Blue", "Green", "Blue 2")] == ["Blue 3", "Green", "Blue 2 2"]
+    jobs.stop()
