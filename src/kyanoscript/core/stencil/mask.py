@@ -14,13 +14,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import smooth
-from kyanoscript.core.colour import gray_of
-from kyanoscript.core.geometry import Affine
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.stencil.brush import painted, stroke_factor
 from kyanoscript.core.stencil.ground import Ground
-from kyanoscript.core.stencil.kernels import hues, outline, oval, ramp, tones, widen
-from kyanoscript.core.stencil.shapes import Hues, Outline, Oval, Ramp, Shape, Stencil, Stroke, Tones
+from kyanoscript.core.stencil.kernels import widen
+from kyanoscript.core.stencil.shapes import Shape, Stencil, Stroke
 
 f = np.float32
 Mask = NDArray[np.float32]
@@ -73,7 +71,7 @@ def joined(shapes: Iterable[Shape], rect: Rect, ground: Ground) -> Mask:
             if isinstance(shape, Stroke):  # intersecting
                 _, part = painted((shape.model_copy(update={"join": "add"}),), rect, ground, 1)
             else:
-                part = _shape(shape, rect, ground)
+                part = shape.cover(rect, ground)
                 part = (1 - part if getattr(shape, "inverted", False) else part) * f(shape.opacity / 100)
             if shape.join == "add":
                 made = made + part * (1 - made)
@@ -82,55 +80,6 @@ def joined(shapes: Iterable[Shape], rect: Rect, ground: Ground) -> Mask:
             else:
                 made = made * part
     return made
-
-
-def _shape(shape: Shape, rect: Rect, ground: Ground) -> Mask:
-    """One shape that is no stroke, at full opacity."""
-    out = np.empty((rect.height, rect.width), np.float32)
-    pw, ph = ground.framing.photo
-    to_photo = ground.to_photo
-    if isinstance(shape, Oval):
-        longer = max(pw, ph)
-        rx, ry = shape.width / 2000 * longer, shape.height / 2000 * longer
-        c, s = math.cos(math.radians(shape.turn)), math.sin(math.radians(shape.turn))
-        cx, cy = shape.x / 100 * pw, shape.y / 100 * ph
-        own = Affine(c / rx, s / rx, -(c * cx + s * cy) / rx, -s / ry, c / ry, (s * cx - c * cy) / ry).after(to_photo)
-        oval(out, rect.width, rect.height, rect.x, rect.y, *_six(own), max(shape.soft / 100, own.size), own.size / 2)
-    elif isinstance(shape, Ramp):
-        x1, y1, x2, y2 = shape.x1 / 100 * pw, shape.y1 / 100 * ph, shape.x2 / 100 * pw, shape.y2 / 100 * ph
-        square = max((x2 - x1) ** 2 + (y2 - y1) ** 2, 1e-6)
-        dx, dy = (x2 - x1) / square, (y2 - y1) / square
-        own = Affine(dx, dy, -(dx * x1 + dy * y1), 0, 0, 0).after(to_photo)
-        ramp(out, rect.width, rect.height, rect.x, rect.y, own.a, own.b, own.c)
-    elif isinstance(shape, Outline):
-        back = to_photo.inverse()
-        dots = np.array([back(p[0] / 100 * pw, p[1] / 100 * ph) for p in shape.points])
-        corners = np.ascontiguousarray(dots - (rect.x, rect.y))
-        crossings = np.empty(2 * len(corners), np.float64)
-        outline(out, rect.width, rect.height, corners, len(corners), crossings)
-    elif isinstance(shape, Tones):
-        gray = gray_of(ground.inputs(shape.of, rect, ground.scale), ground.space)
-        low, high = min(shape.low, shape.high) / 255, max(shape.low, shape.high) / 255
-        tones(np.ascontiguousarray(gray), out, out.size, low, high, max(shape.soft / 255, 1e-4))
-    elif isinstance(shape, Hues):
-        planes = ground.inputs(shape.of, rect, ground.scale)
-        if len(planes) == 1:
-            out[:] = 0
-        else:
-            hues(
-                planes,
-                out,
-                out.size,
-                shape.hue / 360,
-                shape.width / 720,
-                max(shape.soft / 360, 1e-4),
-                ground.space.numbers,
-            )
-    return out
-
-
-def _six(m: Affine) -> tuple[float, ...]:
-    return m.a, m.b, m.c, m.d, m.e, m.f
 
 
 def _grown(made: Mask, by: float) -> Mask:

@@ -1,17 +1,29 @@
 """What a stencil is made of: strokes, ovals, ramps, outlines, ranges of tone and hue.
 
 Places are in per cent of the photograph's width and height as opened, lengths in thousandths of its longer side. Shapes
-therefore lie on the picture's content, whatever the frame does, and carry over to other resolutions.
+therefore lie on the picture's content, whatever the frame does, and carry over to other resolutions. Each shape knows
+what it covers, and how a hand takes hold of it; strokes are painted together, in `mask`.
 """
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Any, ClassVar, Literal
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import Field
 
+from kyanoscript.core.colour import gray_of
+from kyanoscript.core.geometry import Affine
 from kyanoscript.core.params import Declared, choice, declared, length, listed, number, toggle
 from kyanoscript.core.params.kinds import Listed
+from kyanoscript.core.picture import Rect
+from kyanoscript.core.stencil.ground import Ground
+from kyanoscript.core.stencil.kernels import hues, oval, ramp, tones
+from kyanoscript.core.stencil.kernels import outline as outline_of
+
+Cover = NDArray[np.float32]
 
 _Place = Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
 Dot = tuple[_Place, _Place] | tuple[_Place, _Place, Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]]
@@ -44,6 +56,14 @@ class Shape(Declared):
     join: Join = choice("add", _JOINS, "Joins", "How it meets the parts before it")
     opacity: float = number(100, 0, 100, "%", "Opacity", "How much of it counts")
 
+    def placed(self) -> str:
+        """How it lies on the picture, for the hand (`grips.HOLDS`); "": it cannot be taken hold of."""
+        return ""
+
+    def cover(self, rect: Rect, ground: Ground) -> Cover:
+        """How far it covers each pixel of ``rect`` ``(h, w)``, 0…1, at full opacity, not turned inside out."""
+        raise NotImplementedError
+
 
 class Stroke(Shape):
     """One stroke of a soft round brush: builds up along its way by the flow, up to its opacity."""
@@ -69,6 +89,22 @@ class Oval(Shape):
     soft: float = number(50, 0, 100, "%", "Softness", "How much of the radius the fading takes")
     inverted: bool = toggle(False, "Outside", "Everything but the oval")
 
+    def placed(self) -> str:
+        return "oval"
+
+    def cover(self, rect: Rect, ground: Ground) -> Cover:
+        pw, ph = ground.framing.photo
+        longer = max(pw, ph)
+        rx, ry = self.width / 2000 * longer, self.height / 2000 * longer
+        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
+        cx, cy = self.x / 100 * pw, self.y / 100 * ph
+        own = Affine(c / rx, s / rx, -(c * cx + s * cy) / rx, -s / ry, c / ry, (s * cx - c * cy) / ry)
+        own = own.after(ground.to_photo)
+        out = _empty(rect)
+        six = own.a, own.b, own.c, own.d, own.e, own.f
+        oval(out, rect.width, rect.height, rect.x, rect.y, *six, max(self.soft / 100, own.size), own.size / 2)
+        return out
+
 
 class Ramp(Shape):
     """A straight ramp: nothing before its first place, everything beyond its second."""
@@ -81,6 +117,19 @@ class Ramp(Shape):
     y2: float = _place(20, "Everything, down")
     inverted: bool = toggle(False, "Other side", "Everything before, nothing beyond")
 
+    def placed(self) -> str:
+        return "ramp"
+
+    def cover(self, rect: Rect, ground: Ground) -> Cover:
+        pw, ph = ground.framing.photo
+        x1, y1, x2, y2 = self.x1 / 100 * pw, self.y1 / 100 * ph, self.x2 / 100 * pw, self.y2 / 100 * ph
+        square = max((x2 - x1) ** 2 + (y2 - y1) ** 2, 1e-6)
+        dx, dy = (x2 - x1) / square, (y2 - y1) / square
+        own = Affine(dx, dy, -(dx * x1 + dy * y1), 0, 0, 0).after(ground.to_photo)
+        out = _empty(rect)
+        ramp(out, rect.width, rect.height, rect.x, rect.y, own.a, own.b, own.c)
+        return out
+
 
 class Outline(Shape):
     """An area within a closed line; where the line crosses itself, all of it counts."""
@@ -89,6 +138,18 @@ class Outline(Shape):
     shape: Literal["outline"] = "outline"
     points: tuple[Dot, ...] = dots("Line", "Corners of the area", 3)
     inverted: bool = toggle(False, "Outside", "Everything but the area")
+
+    def placed(self) -> str:
+        return "outline"
+
+    def cover(self, rect: Rect, ground: Ground) -> Cover:
+        pw, ph = ground.framing.photo
+        back = ground.to_photo.inverse()
+        dots = np.array([back(p[0] / 100 * pw, p[1] / 100 * ph) for p in self.points])
+        corners = np.ascontiguousarray(dots - (rect.x, rect.y))
+        out, crossings = _empty(rect), np.empty(2 * len(corners), np.float64)
+        outline_of(out, rect.width, rect.height, corners, len(corners), crossings)
+        return out
 
 
 class Tones(Shape):
@@ -107,6 +168,13 @@ class Tones(Shape):
     )
     inverted: bool = toggle(False, "All but these", "Everything outside the range")
 
+    def cover(self, rect: Rect, ground: Ground) -> Cover:
+        gray = gray_of(ground.inputs(self.of, rect, ground.scale), ground.space)
+        low, high = min(self.low, self.high) / 255, max(self.low, self.high) / 255
+        out = _empty(rect)
+        tones(np.ascontiguousarray(gray), out, out.size, low, high, max(self.soft / 255, 1e-4))
+        return out
+
 
 class Hues(Shape):
     """Where the picture has a range of hues; grays have none."""
@@ -123,6 +191,19 @@ class Hues(Shape):
         "Where the hues are read",
     )
     inverted: bool = toggle(False, "All but these", "Everything outside the range")
+
+    def cover(self, rect: Rect, ground: Ground) -> Cover:
+        planes, out = ground.inputs(self.of, rect, ground.scale), _empty(rect)
+        if len(planes) == 1:  # grays have none
+            out[:] = 0
+            return out
+        soft = max(self.soft / 360, 1e-4)
+        hues(planes, out, out.size, self.hue / 360, self.width / 720, soft, ground.space.numbers)
+        return out
+
+
+def _empty(rect: Rect) -> Cover:
+    return np.empty((rect.height, rect.width), np.float32)
 
 
 SHAPES: tuple[type[Shape], ...] = (Stroke, Oval, Ramp, Outline, Tones, Hues)

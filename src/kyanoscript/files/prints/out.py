@@ -117,7 +117,7 @@ class Writing:
         """A page into a file; returns its size in pixels."""
         out = self.out
         return export(
-            page.of, path, settings or self.settings, self.never, progress, out.threads, self.notes, out.photo.ppi,
+            page.of, path, self.settings, self.never, progress, out.threads, self.notes, out.photo.ppi,
             page.trim,
         )  # fmt: skip
 
