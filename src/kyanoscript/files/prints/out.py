@@ -111,9 +111,7 @@ class Writing:
     notes: Notes
     progress: Progress
 
-    def export(
-        self, page: Outgoing, path: Path, progress: Progress, settings: Settings | None = None
-    ) -> tuple[int, int]:
+    def export(self, page: Outgoing, path: Path, progress: Progress) -> tuple[int, int]:
         """A page into a file; returns its size in pixels."""
         out = self.out
         return export(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, Qt, Signal
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import (
     QLineEdit,
@@ -78,15 +78,14 @@ class Groups(QWidget):
         counts: dict[str, int] = {}
         for recipe in contents.recipes:
             counts[recipe.group] = counts.get(recipe.group, 0) + 1
-        self.list.blockSignals(True)
-        self.list.clear()
-        for name, count in ((ALL, len(contents.recipes)), *counts.items()):
-            item = QListWidgetItem(name.capitalize() if name.islower() else name)
-            item.setData(Qt.ItemDataRole.UserRole, name)
-            item.setData(_COUNT, count)
-            tip(item, f"{item.text()}: {count}")
-            self.list.addItem(item)
-        self.list.blockSignals(False)
+        with QSignalBlocker(self.list):
+            self.list.clear()
+            for name, count in ((ALL, len(contents.recipes)), *counts.items()):
+                item = QListWidgetItem(name.capitalize() if name.islower() else name)
+                item.setData(Qt.ItemDataRole.UserRole, name)
+                item.setData(_COUNT, count)
+                tip(item, f"{item.text()}: {count}")
+                self.list.addItem(item)
         self.choose(present)
         count = len(contents.broken)
         self.broken.setVisible(bool(count))

@@ -19,6 +19,7 @@ from kyanoscript.ui.sheet.furnished import SheetFurniture
 from kyanoscript.ui.sheet.inkpages import Known, negative, plates
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.ui.widgets.quiet import show_checked, show_choice
 
 PAGES = (("Paper", "Print", "Colour", "Marks"), ("Plates", "Negative", "Process"))
 _OWN = "own size"
@@ -87,20 +88,14 @@ class SheetPage(SheetFurniture):
             if key in self.words:
                 self.words[key].setChecked(on)
         for key, switch in self.switches.items():
-            switch.blockSignals(True)
-            switch.setChecked(bool(getattr(sheet, key)))
-            switch.blockSignals(False)
+            show_checked(switch, bool(getattr(sheet, key)))
         for key, box in self.lists.items():
             if key in Sheet.params() and key != "profile":
-                box.blockSignals(True)
-                box.setCurrentIndex(box.findData(getattr(sheet, key)))
-                box.blockSignals(False)
+                show_choice(box, box.findData(getattr(sheet, key)))
         if "size" in self.lists:
             size = self.lists["size"]
-            size.blockSignals(True)
             found = size.findText(name_of(sheet.width, sheet.height).partition(",")[0])
-            size.setCurrentIndex(max(0, found))
-            size.blockSignals(False)
+            show_choice(size, max(0, found))
         if self.caption is not None and not self.caption.hasFocus():
             self.caption.setText(sheet.caption)
         inked = self.page in ("Plates", "Negative")
@@ -272,9 +267,7 @@ class SheetPage(SheetFurniture):
             if not path:
                 self._built = None
                 if self._sheet is not None:
-                    box.blockSignals(True)
-                    box.setCurrentIndex(max(0, box.findData(self._sheet.profile)))
-                    box.blockSignals(False)
+                    show_choice(box, max(0, box.findData(self._sheet.profile)))
                 return
             chosen = path
         self.changed.emit("Profile", {"profile": chosen})

@@ -14,6 +14,7 @@ from kyanoscript.ui.strip.subject import Axis, Strip, counts
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
 from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.ui.widgets.quiet import show_choice
 from kyanoscript.ui.widgets.slider import ValueSlider
 
 _NO_SECOND = "Second value…"
@@ -62,14 +63,10 @@ class StripPage(BuiltPage):
                 self.sliders[f"{prefix}to"].set_value(axis.high)
                 self.sliders[f"{prefix}bands"].set_value(axis.count)
                 box = self.lists[f"{prefix}steps"]
-                box.blockSignals(True)
                 box.setItemText(1, _each(axis) or "even to the eye")
-                box.setCurrentIndex(int(axis.eye))
-                box.blockSignals(False)
+                show_choice(box, int(axis.eye))
         box = self.lists["shows"]
-        box.blockSignals(True)
-        box.setCurrentIndex(int(strip.same))
-        box.blockSignals(False)
+        show_choice(box, int(strip.same))
         for name, down in (("across", False), ("down", True)):
             self.words[name].setChecked(strip.down == down)
             self.words[name].setVisible(strip.second is None)

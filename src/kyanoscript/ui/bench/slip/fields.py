@@ -27,6 +27,7 @@ from kyanoscript.ui.bench.slip.target import Page, Target
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.ui.widgets.quiet import show_checked, show_choice
 from kyanoscript.ui.widgets.slider import ValueSlider
 
 CHANNELS = ("Red", "Green", "Blue")
@@ -112,9 +113,7 @@ class Fields:
             self.target.set(words, **{name: box.itemData(index)})
 
         def show(p: Any) -> None:
-            box.blockSignals(True)
-            box.setCurrentIndex(box.findData(getattr(p, name)))
-            box.blockSignals(False)
+            show_choice(box, box.findData(getattr(p, name)))
 
         box.currentIndexChanged.connect(picked)
         self.follow(show)
@@ -130,9 +129,7 @@ class Fields:
         tip(box, spec.help)
 
         def show(p: Any) -> None:
-            box.blockSignals(True)
-            box.setChecked(getattr(p, name))
-            box.blockSignals(False)
+            show_checked(box, getattr(p, name))
 
         box.toggled.connect(lambda on: self.target.set(f"{declared.label}: {spec.label.lower()}", **{name: on}))
         self.follow(show)

@@ -23,6 +23,7 @@ from kyanoscript.ui.easel.tools.dab import DabTool
 from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.ui.widgets.quiet import show_choice
 
 
 class Developing(Target):
@@ -348,9 +349,7 @@ class PassPage(Page):
         def show(p: Pass) -> None:
             values = dict(p)
             fits = [k + 1 for k, s in enumerate(p.starts.values()) if all(values[n] == v for n, v in s.items())]
-            box.blockSignals(True)
-            box.setCurrentIndex(fits[0] if fits else 0)
-            box.blockSignals(False)
+            show_choice(box, fits[0] if fits else 0)
 
         box.currentIndexChanged.connect(picked)
         fields.follow(show)

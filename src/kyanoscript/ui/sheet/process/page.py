@@ -21,6 +21,7 @@ from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, PROVE, READ, WEDGE
 from kyanoscript.ui.sheet.process.worked import Worked
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.ui.widgets.quiet import show_checked, show_choice
 
 TIMES, INKS = "times", "inks"
 CHARTS: tuple[tuple[str, str], ...] = (
@@ -89,14 +90,10 @@ class ProcessPage(SheetFurniture):
         for key, slider in self.sliders.items():
             slider.set_value(getattr(process, key))
         for key, switch in self.switches.items():
-            switch.blockSignals(True)
-            switch.setChecked(state.adding if key == "adding" else bool(getattr(process, key)))
-            switch.blockSignals(False)
+            show_checked(switch, state.adding if key == "adding" else bool(getattr(process, key)))
         for key, box in self.lists.items():
             value = {"chart": state.chart, "bath": state.bath}.get(key) or getattr(process, key)
-            box.blockSignals(True)
-            box.setCurrentIndex(box.findData(value))
-            box.blockSignals(False)
+            show_choice(box, box.findData(value))
         for name in SHOWN:
             if name in self.words:
                 self.words[name].setChecked(state.shown == name)
