@@ -199,7 +199,7 @@ def ink_and_light(window: Window) -> None:
     settle(window)
     laying.turn("Plates")
     until(lambda: laying.paper.image is not None and "Plate 2" in laying.leaves.images, 20)
-    laying.show_leaf("Plate 2")
+    laying.show_leaf(next(leaf for leaf in laying.films.leaves() if leaf.name == "Plate 2"))
     until(lambda: laying.paper.image is not None, 20)
     draw(window, "plates")
     window.registry.go(window.bench)
