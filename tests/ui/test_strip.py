@@ -6,8 +6,10 @@ import threading
 import numpy as np
 import pytest
 import tifffile
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLabel
 
 from kyanoscript.core.print.bands import Bands, part
 from kyanoscript.core.render.renderer import Renderer
@@ -17,6 +19,7 @@ from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.prints.strips import InBands
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.service import display
+from kyanoscript.ui.widgets import theme
 from tests.ui.conftest import Bench
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -333,3 +336,68 @@ def test_a_strip_never_takes_the_place_of_the_photograph(strip: Bench, tmp_path)
     out = Out(photo, strip.desk.script, strip.desk.pictures, photo.path, InBands(bands))
     with pytest.raises(FileError, match="landing"):
         write(out)
+
+
+def test_every_band_has_its_label_at_its_lower_left_and_the_chosen_one_in_the_accent(strip: Bench):
+    bands = strip.bands
+    pixels = bands.grab().toImage()
+    for cell in range(7):
+        box = bands.box(cell)
+        at = QPointF(box.x() + 8, box.bottom() - 26).toPoint()
+        wanted = theme.colour("accent" if cell == strip.trial.current else "panel")
+        assert pixels.pixelColor(at).name() == wanted.name()
+        above = pixels.pixelColor(QPointF(box.x() + 8, box.bottom() - 60).toPoint())
+        assert above.name() not in (theme.colour("accent").name(), theme.colour("panel").name())
+
+
+def test_the_wheel_enlarges_round_the_pointer_and_what_comes_into_sight_is_asked_for(strip: Bench):
+    bands = strip.bands
+    at, before = bands.box(2).center(), bands.magnification()
+    place = bands.sight.to_picture(at)
+    event = QWheelEvent(at, at, QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
+                        Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+    QApplication.sendEvent(bands, event)
+    strip.settle()
+    assert bands.magnification() > 1.2 * before
+    after = bands.sight.to_picture(at)
+    assert (after.x(), after.y()) == pytest.approx((place.x(), place.y()), abs=0.01)
+    assert all(frame.scale == pytest.approx(bands.sight.render_scale()) for frame in bands.frames.values())
+
+
+def test_what_is_seen_already_stays_while_another_band_is_chosen(strip: Bench):
+    before = dict(strip.bands.frames)
+    strip.key(Qt.Key.Key_Right, on=strip.bands)
+    assert strip.bands.frames == before
+
+
+def test_the_page_says_whether_it_is_one_value_or_two(strip: Bench):
+    def words():
+        return [label.text() for label in strip.trial.page.findChildren(QLabel)]
+
+    assert "One value in steps across the print" in words()
+    strip.trial.page.lists["with"].setCurrentIndex(1)
+    strip.settle()
+    assert "Two values at once, as a field" in words()
+
+
+def test_steps_even_to_the_eye_are_told_by_their_ratio(strip: Bench):
+    axis = strip.trial.strip.first
+    words = strip.trial.page.lists["steps"].itemText(1)
+    if axis.subject.spec.ratio:
+        ratio = (axis.values[-1] / axis.values[0]) ** (1 / 6)
+        assert words == f"to the eye: each {ratio:.2f} times"
+    else:
+        assert words == "even to the eye"
+
+
+def test_a_pass_that_takes_its_values_from_the_picture_is_tried_with_them(bench: Bench):
+    bench.add("levels")
+    bench.desk.set_values("Levels", auto=True, clip=10.0)
+    bench.settle()
+    taken = {name: bench.desk.taken[name] for name in ("in_black", "in_white")}
+    assert taken != {"in_black": 0, "in_white": 255}
+    bench.window.strip.start(Dial("pass", "gamma", bench.desk.run[0].id))
+    bench.settle()
+    tried = bench.window.strip.trial.strip.script(0).passes[0]
+    assert not tried.auto
+    assert (tried.in_black, tried.in_white) == (taken["in_black"], taken["in_white"])
