@@ -132,7 +132,13 @@ def test_leaves_show_their_pictures_and_names_and_what_the_tones_become(shown):
     assert like(pixels[:, :150], RUST).sum() == 0  # the first has none yet
     line = tuple(np.linspace(0, 100, 33))
     leaves.show_tones(Tones(PROOF, line, tuple(10 + 0.8 * v for v in line)))
-    assert (shown(leaves)[:, 320:] != bare[:, 320:]).any()
+    pixels = shown(leaves)
+    assert (pixels[:, 320:] != bare[:, 320:]).any()
+    left = 20 + 136 * 2 + 40  # beside the two of them
+    for tone in (20, 50, 80):  # the line of the tones: in the print across, on the paper up
+        x, y = round(left + 150 * tone / 100), round(36 + 84 - 84 * (10 + 0.8 * tone) / 100)
+        assert like(pixels[y - 2 : y + 3, x - 2 : x + 3], theme.colour("accent")).any()
+    assert leaves.accessibleDescription() == "black comes out at L* 10, white at L* 90"
 
 
 def test_zones_that_run_together_on_the_paper_are_named():

@@ -363,3 +363,10 @@ def test_what_comes_late_says_nothing_on_the_foot_of_another_view(sheet: Bench):
     sheet.window.registry.go(sheet.window.sheet)
     sheet.settle()
     assert "ppi" in sheet.window.foot.values.text()
+
+
+def test_a_size_that_has_a_name_is_shown_by_it(sheet: Bench):
+    sheet.laying.turn("Paper")
+    for width, height, name in ((297, 210, "A4"), (210, 148, "A5"), (300, 211, "own size")):
+        sheet.laying.put("x", width=float(width), height=float(height))
+        assert sheet.page.lists["size"].currentText() == name
