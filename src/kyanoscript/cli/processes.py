@@ -35,7 +35,7 @@ def wedge(options: argparse.Namespace) -> int:
     """Write a chart. Raises FileError."""
     try:
         process = _process(options.process, options)
-        chart = _chart(options.chart or str(process.steps))
+        chart = charts.called(options.chart or str(process.steps))
         if options.prove and not process.readings:
             return complain(f"{process.name} has no readings yet, so there is no curve to prove")
         width, height = chartfiles.write_chart(options.output, chart, process, options.ppi, options.prove)
@@ -49,18 +49,6 @@ def wedge(options: argparse.Namespace) -> int:
         return OK
     print(f"{options.output.name}: {words}")
     return OK
-
-
-def _chart(word: str) -> charts.Chart:
-    if word == "times":
-        return charts.times()
-    if word == "inks":
-        return charts.inks()
-    try:
-        return charts.wedge(int(word))
-    except ValueError:
-        known = ", ".join((*map(str, charts.STEPS), "times", "inks"))
-        raise ValueError(f"there is no chart {cut(word)!r}; there are {known}") from None
 
 
 def _process(word: str | None, options: argparse.Namespace) -> Process:
@@ -200,7 +188,7 @@ def expose(options: argparse.Namespace) -> int:
 
 def _measured(options: argparse.Namespace, bath: Bath) -> int:
     """The bench densitometer, patch after patch, as CGATS."""
-    chart = _chart(options.chart)
+    chart = charts.called(options.chart)
     film = film_of(chart, Process(mirrored=False), darkroom.FINE)
     planes = film.region(Rect(0, 0, *film.size(1.0)))
     rows = list(darkroom.densitometer(bath, chart, planes, darkroom.FINE, options.minutes, options.seed))

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.paper.layout import Box
+from kyanoscript.core.quoting import cut
 
 STEPS = (11, 21, 31, 51, 101)
 # A chart's number never changes: its markers tell it, on film that is printed already. A new one gets the next that is
@@ -54,6 +55,27 @@ class Chart:
     patches: tuple[Patch, ...]
     strip: tuple[Patch, ...] = ()  # for the eye, in order
     words: Box | None = None  # room for what is written on it
+
+    @property
+    def word(self) -> str:
+        """What people call for it by."""
+        return {_TIMES_NUMBER: "times", _INKS_NUMBER: "inks"}.get(self.number, str(len(self.values)))
+
+    @property
+    def about(self) -> str:
+        """What it is, in a list."""
+        others = {_TIMES_NUMBER: "strip of exposures", _INKS_NUMBER: "filter inks"}
+        return others.get(self.number, f"wedge of {len(self.values)} steps")
+
+    @property
+    def is_wedge(self) -> bool:
+        """Whether a curve is read from it."""
+        return self.number in _NUMBERS.values()
+
+    @property
+    def coloured(self) -> bool:
+        """Whether its patches are filter inks."""
+        return self.number == _INKS_NUMBER
 
     @property
     def covered(self) -> bool:
@@ -98,6 +120,14 @@ def inks() -> Chart:
 def charts() -> tuple[Chart, ...]:
     """Every chart that there is."""
     return (*(wedge(steps) for steps in STEPS), times(), inks())
+
+
+def called(word: str) -> Chart:
+    """The chart of a word: 11, 21, …, times, inks. Raises ValueError, with those there are."""
+    known = {chart.word: chart for chart in charts()}
+    if word not in known:
+        raise ValueError(f"there is no chart {cut(word)!r}; there are {', '.join(known)}")
+    return known[word]
 
 
 def numbered(number: int) -> Chart | None:

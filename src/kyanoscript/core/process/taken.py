@@ -6,7 +6,7 @@ import math
 import re
 from collections.abc import Sequence
 
-from kyanoscript.core.process.chart import TIMES, inks, times
+from kyanoscript.core.process.chart import TIMES
 from kyanoscript.core.process.process import Exposure, Process, Proved, Reading
 from kyanoscript.core.process.reading import Scan
 from kyanoscript.core.process.response import filter_ink
@@ -21,9 +21,9 @@ def taken(
     ``proving``: the wedge went through the curve; ``more``: beside the readings there are; ``strip``: minutes of each
     patch of a strip of exposures. Raises ValueError, in words.
     """
-    if scan.chart.number == times().number:
+    if scan.chart.covered:
         return _timed(process, scan, strip)
-    if scan.chart.number == inks().number:
+    if scan.chart.coloured:
         holding = filter_ink([(one.patch.colour, one.lab[0]) for one in scan.good], scan.white[0])
         words = f"filter ink {holding.colour}: it leaves L* {holding.lightness:.1f} of {scan.white[0]:.1f}"
         return process.with_(ink=holding.colour), [words]

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEd
 
 from kyanoscript.core.colour import parse_hex
 from kyanoscript.core.process.baths import BATHS
-from kyanoscript.core.process.chart import STEPS
+from kyanoscript.core.process.chart import called, charts
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.quoting import cut
 from kyanoscript.ui.bench.slip.fields import shrinking
@@ -23,12 +23,7 @@ from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.quiet import show_checked, show_choice
 
-TIMES, INKS = "times", "inks"
-CHARTS: tuple[tuple[str, str], ...] = (
-    *((str(steps), f"wedge of {steps} steps") for steps in STEPS),
-    (TIMES, "strip of exposures"),
-    (INKS, "filter inks"),
-)
+CHARTS = tuple((chart.word, chart.about) for chart in charts())
 SHOWN = ("Scan", "Curve", "Both")
 
 # What is done, by the word that the controller knows it by: text, help
@@ -79,7 +74,7 @@ class ProcessPage(SheetFurniture):
         process = state.worked.process
         facts = state.worked.facts()
         built = (process.name, state.step, tuple(name for name, _ in facts), state.worked.said, state.worked.wrong,
-                 state.own, bool(process.proof), state.chart in (TIMES, INKS))  # fmt: skip
+                 state.own, bool(process.proof), not called(state.chart).is_wedge)  # fmt: skip
         self.state = state
         if built != self._built and not (state.dragging and self._built is not None):
             self._build(state)

@@ -15,7 +15,7 @@ from PySide6.QtGui import QImage
 from kyanoscript.core.picture import Rect, read
 from kyanoscript.core.print.chart import film_of
 from kyanoscript.core.process.baths import BATHS
-from kyanoscript.core.process.chart import Chart, times, wedge
+from kyanoscript.core.process.chart import Chart, wedge
 from kyanoscript.core.process.process import Process, Reading
 from kyanoscript.core.process.reading import Scan
 from kyanoscript.core.process.taken import strip_of, taken
@@ -63,7 +63,7 @@ class Readings(QObject):
         """Expose a chart in the bench darkroom, scan and read it."""
         process, adding = self.shelf.process, self.adding
         strip: tuple[float, ...] = ()
-        if chart.number == times().number:
+        if chart.covered:
             strip = strip_of(f"{process.minutes / _EARLY:g}..{process.minutes * _LATE:g}")
         self._seed += 1
         seed = self._seed

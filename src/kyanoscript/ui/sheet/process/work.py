@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
 
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.chart import film_of
-from kyanoscript.core.process.chart import Chart, inks, times, wedge
+from kyanoscript.core.process.chart import Chart, called, wedge
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.process.taken import strip_of
 from kyanoscript.files.base.opening import PICTURES
@@ -23,7 +23,7 @@ from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Job, Lane, in_words
 from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.process.graph import CurveView
-from kyanoscript.ui.sheet.process.page import INKS, TIMES, ProcessPage, State
+from kyanoscript.ui.sheet.process.page import ProcessPage, State
 from kyanoscript.ui.sheet.process.readings import Picture, Readings
 from kyanoscript.ui.sheet.process.scan import ScanView
 from kyanoscript.ui.sheet.process.shelf import Shelf, about, bath_of
@@ -131,7 +131,7 @@ class ProcessWork(QObject):
     def set_chart(self, chart: str) -> None:
         """Another chart; of a wedge the process remembers which."""
         self.chart = chart
-        if chart not in (TIMES, INKS) and int(chart) != self.process.steps and self.shelf.mine:
+        if called(chart).is_wedge and int(chart) != self.process.steps and self.shelf.mine:
             self.shelf.put(f"wedge of {chart} steps", steps=int(chart))
         self._show()
 
@@ -174,7 +174,7 @@ class ProcessWork(QObject):
 
     def chart_of(self) -> Chart:
         """The chart that is chosen."""
-        return {TIMES: times, INKS: inks}.get(self.chart, lambda: wedge(int(self.chart)))()
+        return called(self.chart)
 
     def _leave(self) -> None:
         self._gone = True
@@ -273,7 +273,7 @@ class ProcessWork(QObject):
 
     def practise_wedge(self) -> None:
         """From any step: the wedge exposed, scanned and read in the bench darkroom."""
-        if self.chart in (TIMES, INKS):
+        if not called(self.chart).is_wedge:
             self.chart = str(self.process.steps)
         self.practise()
 
@@ -391,7 +391,7 @@ class ProcessWork(QObject):
         path = self._found("Read a scan", f"Pictures ({PICTURES})")
         if path is None:
             return
-        if self.chart != TIMES or proving:
+        if not called(self.chart).covered or proving:
             self.readings.read(path, proving)
             return
         entry = Entry("Times, min", "1..45", "Of the twelve patches: 1,2,4… or 1..45")
