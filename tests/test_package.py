@@ -2,10 +2,12 @@
 
 import ast
 import os
+import re
 import shutil
 import subprocess
 import sys
 import textwrap
+import tomllib
 import zipfile
 from pathlib import Path
 
@@ -139,3 +141,27 @@ def test_the_check_notices_every_library_that_is_missing(installed):
 def test_every_command_of_readme_is_tried_on_the_wheel():
     used = load(ROOT / "tools" / "wheel" / "used.py")
     assert sorted(used.documented(ROOT / "README.md")) == sorted(used.COMMANDS)
+
+
+def test_kernels_are_built_with_no_more_than_the_build_asks_for():
+    """Whoever makes the package has what `build-system` lists; one more library on core's way in, and no wheel is made."""
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text())
+
+    def names(lines):
+        return {re.match(r"[A-Za-z0-9_-]+", line)[0].lower() for line in lines}
+
+    imported = {"pillow": "PIL", "python-xlib": "Xlib", "pyside6-essentials": "PySide6", "openexr": "OpenEXR"}
+    extra = names(project["project"]["dependencies"]) - names(project["build-system"]["requires"])
+    code = f"""
+import sys
+class Missing:
+    def find_spec(self, name, path=None, target=None):
+        if name.partition(".")[0] in {[imported.get(name, name) for name in extra]!r}:
+            raise ModuleNotFoundError(name)
+sys.meta_path.insert(0, Missing())
+from kyanoscript.core.kernel import build
+print(len(build.everything()))
+"""
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=300)
+    assert done.returncode == 0, done.stderr[-2000:]
+    assert int(done.stdout) > 20

@@ -9,7 +9,6 @@ from importlib import resources
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageDraw, ImageFont
 
 LEAST = 9  # pixels: letters of a label are never smaller
 
@@ -17,6 +16,8 @@ LEAST = 9  # pixels: letters of a label are never smaller
 @functools.lru_cache(maxsize=16)
 def lettering(text: str, letters: int, room: int) -> NDArray[np.float32]:
     """Black letters on white ``(h, w)``, encoded; smaller where there is not so much room."""
+    from PIL import Image, ImageDraw, ImageFont  # whoever builds the kernels has no such library
+
     with resources.as_file(resources.files("kyanoscript") / "fonts" / "EBGaramond-Italic.ttf") as file:
         while True:
             face = ImageFont.truetype(str(file), letters, layout_engine=ImageFont.Layout.BASIC)
@@ -32,6 +33,8 @@ def lettering(text: str, letters: int, room: int) -> NDArray[np.float32]:
 @functools.lru_cache(maxsize=256)
 def label(text: str, letters: int, room: int) -> NDArray[np.float32]:
     """Dark letters on white ``(h, w)``, encoded 0…1; smaller where there is not so much room."""
+    from PIL import Image, ImageDraw, ImageFont  # whoever builds the kernels has no such library
+
     with resources.as_file(resources.files("kyanoscript") / "fonts" / "Figtree-Medium.ttf") as file:
         while True:
             face = ImageFont.truetype(str(file), letters, layout_engine=ImageFont.Layout.BASIC)
@@ -46,6 +49,8 @@ def label(text: str, letters: int, room: int) -> NDArray[np.float32]:
 
 def drawn(text: str, font: str, em: int, rim: int) -> NDArray[np.float32]:
     """Where letters are ``(h, w)``, 0…1, of an em in pixels, with a rim round them; with nothing to write no light."""
+    from PIL import Image, ImageDraw, ImageFont  # whoever builds the kernels has no such library
+
     face = ImageFont.truetype(_file(font), em, layout_engine=ImageFont.Layout.BASIC)
     left, top, right, bottom = face.getbbox(text or " ", anchor="mm")
     width, height = math.ceil(right - left) + 2 * rim, math.ceil(bottom - top) + 2 * rim
