@@ -144,7 +144,7 @@ def test_every_command_of_readme_is_tried_on_the_wheel():
 
 
 def test_kernels_are_built_with_no_more_than_the_build_asks_for():
-    """Whoever makes the package has what `build-system` lists; one more library on core's way in, and no wheel is made."""
+    """Whoever makes the package has what `build-system` lists: one more library, and there is no wheel."""
     project = tomllib.loads((ROOT / "pyproject.toml").read_text())
 
     def names(lines):
