@@ -401,3 +401,51 @@ def test_a_pass_that_takes_its_values_from_the_picture_is_tried_with_them(bench:
     tried = bench.window.strip.trial.strip.script(0).passes[0]
     assert not tried.auto
     assert (tried.in_black, tried.in_white) == (taken["in_black"], taken["in_white"])
+
+
+def test_of_two_values_each_has_ends_of_its_own(strip: Bench):
+    page = strip.trial.page
+    page.lists["with"].setCurrentIndex(1)
+    strip.settle()
+    first = strip.trial.strip.first
+    spec = strip.trial.strip.second.subject.spec
+    strip.type(page.sliders["second to"], f"{spec.high:g}")
+    strip.settle()
+    assert strip.trial.strip.first == first
+    assert strip.trial.strip.second.high == spec.high
+    assert len(strip.bands.frames) == len(strip.trial.strip.cells)
+
+
+def test_with_nothing_named_it_is_the_first_value_of_the_chosen_pass(toned: Bench):
+    toned.desk.select(2)
+    toned.window.strip.start()
+    toned.settle()
+    dial = toned.window.strip.trial.strip.first.subject.key
+    assert (dial.of, dial.step) == ("pass", toned.desk.run[2].id)
+
+
+def test_what_was_taken_is_chosen_on_the_bench(toned: Bench):
+    toned.desk.select(0)
+    toned.window.strip.start(Dial("pass", "gamma", toned.desk.run[1].id))
+    toned.settle()
+    bands = toned.window.strip.trial.bands
+    toned.key(Qt.Key.Key_Right, on=bands)
+    toned.key(Qt.Key.Key_Return, on=bands)
+    toned.settle()
+    assert toned.desk.selected == 1
+
+
+def test_every_band_is_painted_in_its_own_box(strip: Bench):
+    """As the render threads made it: the middle of each, and a little beside the line to the next."""
+    bands = strip.bands
+    shown = bands.grab().toImage()
+    for cell, frame in bands.frames.items():
+        box = bands.box(cell)
+        whole = bands.sight.place()
+        for share in (0.15, 0.5, 0.85):
+            at = QPointF(box.x() + share * box.width(), box.center().y())
+            x = round((at.x() - whole.x()) * frame.scale / bands.magnification()) - frame.rect.x
+            y = round((at.y() - whole.y()) * frame.scale / bands.magnification()) - frame.rect.y
+            near = frame.pixels[max(0, y - 2) : y + 3, max(0, x - 2) : x + 3, 2::-1].reshape(-1, 3).astype(int)
+            seen = np.array(shown.pixelColor(at.toPoint()).getRgb()[:3])
+            assert np.abs(near - seen).max(1).min() <= 4, (cell, share)
