@@ -264,7 +264,7 @@ class Covered:
         found = own
         if not own:  # within a kernel, which runs as machine code: whoever uses the file
             found = {c for contexts in lines.values() for c in contexts}
-        tests = sorted(context.split("|")[0] for context in found if context)
+        tests = sorted({context.split("|")[0] for context in found if context})  # setting up and running
         first = next((names for start, names in FIRST.items() if mutant.file.startswith(start)), ())
         near = [test for test in tests if any(f"tests/{name}" in test for name in first)]
         far = [test for test in tests if test not in set(near)]

@@ -77,6 +77,7 @@ class Wall(Prints):
         self.sights: dict[int, Sight] = {}
         self._held: dict[int, tuple[Script, str]] = {}
         self.values: dict[object, Value] = {}
+        self._pointing = False  # the pointer is on a print: what comes is still of use
         self._grip: QPointF | None = None
         self._pressed: QPointF | None = None
         self._over: int | None = None  # the place that something is dragged over
@@ -325,16 +326,18 @@ class Wall(Prints):
         piece = self._under(at)
         spot = self.sights[piece.item].to_picture(at) if piece is not None else QPointF(-1, -1)
         if piece is None or self.blind or not (0 <= spot.x() < 1 and 0 <= spot.y() < 1):
+            self._pointing = False
             if self.values:
                 self.values = {}
                 self.update()
             self.valued.emit(None)
             return
+        self._pointing = True
         scripts = tuple((piece.item, self.script_of(piece)) for piece in self.pieces)
         self.service.ask(Values(scripts, self.sights[piece.item].render_scale(), spot.x(), spot.y()))
 
     def _told_values(self, found: ValuesThere) -> None:
-        if self.isVisible() and self.underMouse() and not self.blind:
+        if self.isVisible() and self._pointing and not self.blind:
             self.values = found.values
             self.valued.emit(found)
             self.update()
