@@ -2,6 +2,7 @@
 
 import io
 import struct
+from pathlib import Path
 
 import imagecodecs
 import numpy as np
@@ -24,6 +25,7 @@ from kyanoscript.files.photos.notes import NOTHING, read_notes, xmp_of
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints.export import export
+from kyanoscript.files.prints.formats import PICTURES, format_of
 from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.whole import WholePrint
@@ -480,3 +482,19 @@ def test_notes_too_long_for_a_jpeg_are_told_and_do_not_hold_it_up(tmp_path):
         with Image.open(target) as image:
             assert image.size == (48, 72)  # the packet says that it lies on its side
             assert ("xmp" in image.info) == (not said)
+
+
+@pytest.mark.parametrize(("suffix", "begins"), [(".jpg", None), (".webp", b"II"), (".avif", b"II")])
+def test_without_notes_a_jpeg_has_no_exif_and_others_only_their_resolution(tmp_path, suffix, begins):
+    export(renderer(), tmp_path / f"print{suffix}", Settings(ppi=240))
+    with Image.open(tmp_path / f"print{suffix}") as image:
+        found = image.info.get("exif")
+        assert (found[:2] if found else None) in (begins, b"MM" if begins else None)
+        assert float(image.getexif().get(282, 240)) == 240
+
+
+def test_pages_are_no_pictures_to_choose_for_prints_without_a_name():
+    assert PICTURES == ("tif", "png", "jpg", "webp", "jxl", "avif")
+    assert format_of(Path("a.TIFF")).word == "tiff"
+    with pytest.raises(FileError, match=r"End the name in \.tif, \.png, \.jpg, \.webp, \.jxl, \.avif or \.pdf"):
+        format_of(Path("a.gif"))
