@@ -23,7 +23,7 @@ ADDED = {
     "a format of prints (AVIF)": ('"avif"', '"AVIF"', '".avif"'),
     "a command (trace)": ('"trace"', "def trace("),
     "a view (the strip)": ("StripView", '"Strip"'),
-    "a chart (filter inks)": ("Chart of filter inks", 'filter inks"', "charts.inks(", "inks().number"),
+    "a chart (filter inks)": ("filter inks", "charts.inks("),
     "a way out (negatives)": ("AsNegative(",),
 }
 

@@ -53,6 +53,14 @@ class Report:
         self.findings.append(text)
         print(f"  {self.part}: {text[:400]}", flush=True)
 
+    def harmed(self, wrong: str, name: str, how: str, body: bytes, seed: int, number: int, more: object,
+               keep: Path | None) -> None:  # fmt: skip
+        """A mutant did what must not be: told, and kept in a folder if there is one."""
+        self.found(f"{wrong}: {name} {how} seed {seed} number {number}: {str(more)[-300:]}")
+        if keep is not None:
+            keep.mkdir(parents=True, exist_ok=True)
+            (keep / f"{wrong.lower()}-{seed}-{number}-{how}-{name}").write_bytes(body)
+
     def said(self, text: str, where: str) -> None:
         """Words that a person read: they must be words for people."""
         if RAW.search(text) or "\n" in text.strip():

@@ -185,10 +185,7 @@ def run(count: int, seed: int, keep: Path | None = None) -> Report:
             report.tally["refused" if verdict[1] else "read"] += 1
             report.said(verdict[1], f"{name} {change.__name__} seed {seed} number {k}")
             continue
-        report.found(f"{verdict[0]}: {name} {change.__name__} seed {seed} number {k}: {str(verdict[1:])[-300:]}")
-        if keep is not None:
-            keep.mkdir(parents=True, exist_ok=True)
-            (keep / f"{verdict[0].lower()}-{seed}-{k}-{change.__name__}-{name}").write_bytes(body)
+        report.harmed(verdict[0], name, change.__name__, body, seed, k, verdict[1:], keep)
     worker.stop()
     report.figures = {"slowest s": round(slowest, 2), "most MB": most >> 20}
     return report

@@ -271,10 +271,7 @@ def run(count: int, seed: int, keep: Path | None = None) -> Report:
         if not wrong:
             report.tally[_outcome(name, how, verdict[1], plain[name], report)] += 1
             continue
-        report.found(f"{wrong}: {name} {how} seed {seed} number {k}: {str(verdict[1:])[-300:]}")
-        if keep is not None:
-            keep.mkdir(parents=True, exist_ok=True)
-            (keep / f"{wrong.lower()}-{seed}-{k}-{how}-{name}").write_bytes(body)
+        report.harmed(wrong, name, how, body, seed, k, verdict[1:], keep)
     worker.stop()
     report.figures = {"slowest s": round(slowest, 2), "most MB": most >> 20}
     return report

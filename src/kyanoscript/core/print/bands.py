@@ -9,6 +9,7 @@ import numpy as np
 from kyanoscript.core.colour import Space, in_colour
 from kyanoscript.core.lettering import LEAST, label
 from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.print.leaf import fill
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 
@@ -82,9 +83,9 @@ class Banded:
         columns = self._bands.grid[0]
         thick = max(1, round(max(size) / 2000))
         if cell % columns:
-            _fill(out, rect, Rect(box.x, box.y, thick, box.height))
+            fill(out, rect, Rect(box.x, box.y, thick, box.height), 1.0)
         if cell >= columns:
-            _fill(out, rect, Rect(box.x, box.y, box.width, thick))
+            fill(out, rect, Rect(box.x, box.y, box.width, thick), 1.0)
         letters = max(LEAST, round(max(size) * _LETTERS))
         ink = label(self._bands.labels[cell], letters, box.width)
         gap = letters // 2
@@ -95,9 +96,3 @@ class Banded:
         if seen.width > 0 and seen.height > 0:
             part_of = ink[seen.y - lies.y : seen.bottom - lies.y, seen.x - lies.x : seen.right - lies.x]
             out[:, seen.y - rect.y : seen.bottom - rect.y, seen.x - rect.x : seen.right - rect.x] = part_of
-
-
-def _fill(out: Planes, rect: Rect, line: Rect) -> None:
-    seen = line.clipped_to(rect)
-    if seen.width > 0 and seen.height > 0:
-        out[:, seen.y - rect.y : seen.bottom - rect.y, seen.x - rect.x : seen.right - rect.x] = 1

@@ -147,12 +147,12 @@ class Leaf:
             lying = line.y0 == line.y1
             half = thick // 2
             box = Rect(x, y - half, long, thick) if lying else Rect(x - half, y, thick, long)
-            _fill(out, there, box, _INK)
+            fill(out, there, box, _INK)
         for ring in self.laid.rings:
             _ring(out, there, ring.x * self.ppi / INCH, ring.y * self.ppi / INCH, ring.radius * self.ppi / INCH, thick,
                   self._hard)  # fmt: skip
         for box_, level in self.laid.wedge:
-            _fill(out, there, rect_of(box_, self.ppi), level)
+            fill(out, there, rect_of(box_, self.ppi), level)
         if self.laid.caption is not None:
             room = rect_of(self.laid.caption, self.ppi)
             ink = lettering(self.sheet.caption, max(6, pixels(LETTERS, self.ppi)), room.width)
@@ -172,7 +172,8 @@ class Leaf:
         return np.concatenate(rows, axis=1)
 
 
-def _fill(out: Planes, there: Rect, box: Rect, level: float) -> None:
+def fill(out: Planes, there: Rect, box: Rect, level: float) -> None:
+    """Make a box of one level, where planes that lie at ``there`` have any of it."""
     seen = box.clipped_to(there)
     if seen.width > 0 and seen.height > 0:
         out[:, seen.y - there.y : seen.bottom - there.y, seen.x - there.x : seen.right - there.x] = level

@@ -28,7 +28,7 @@ from kyanoscript.files.prints.out import Out, Outgoing, What, Writing, Written
 from kyanoscript.files.prints.settings import DEVICE, PPI, Settings
 from kyanoscript.files.prints.writers import add_page, save_pdf
 
-_ROWS = 256  # of a strip in the file, and rendered in one go  # of a strip in the file, and rendered in one go
+_ROWS = 256  # of a strip in the file, and rendered in one go
 _PAGE_NAME, _INK_SET, _INK_NAMES, _INKS = 285, 332, 333, 334  # TIFF 6.0
 KINDS = (".tif", ".tiff", ".pdf")  # of one file for all; of a PNG there is one for each; other names are folders
 

@@ -1,7 +1,7 @@
 """The one door to the screen: every pixel that is shown goes through here.
 
 What comes in are encoded values of the photograph's space. What the screen is handed are those of the monitor's profile
-(`kyanoscript.ui.service.monitor` finds it); without one the monitor is taken as sRGB. Between the two stands a table of
+(`ui.commands.monitor` finds it); without one the monitor is taken as sRGB. Between the two stands a table of
 33 steps each way, made by little-CMS: relative colorimetric, with black point compensation.
 """
 
