@@ -528,7 +528,7 @@ def test_a_chart_says_on_its_film_what_it_is():
                      for a, b in ((room.y, room.bottom), (room.x, room.right)))  # fmt: skip
     whole = Rect(0, 0, *film.size(1.0))
     assert (plain.region(whole)[0, rows, columns] == 1).all()
-    assert (film.region(whole)[0, rows, columns] > 0.5).sum() > 500  # letters in ink, on clear film
+    assert (film.region(whole)[0, rows, columns] < 0.5).sum() > 100  # letters in ink, on clear film
 
 
 @pytest.mark.parametrize("mirrored", [False, True])
