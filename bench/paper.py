@@ -29,7 +29,7 @@ from kyanoscript.files.prints.sheets import OnSheet
 prepare()
 photo = open_photo(Path(sys.argv[1]), hold=False)
 script = loads(Path(sys.argv[2]).read_text())
-sheet = Sheet(width=594, height=420, across=540, middle=True, profile="bench")
+sheet = Sheet.of(width=594, height=420, across=540, middle=True, profile="bench")
 began = time.perf_counter()
 size = write(Out(photo, script, Pictures(photo.path, None), Path(sys.argv[3]), OnSheet(sheet), Settings(bits=8)))[:2]
 print(time.perf_counter() - began, *size)
@@ -45,7 +45,7 @@ def proof(_: Path) -> dict[str, float]:
 
     planes = np.random.default_rng(0).uniform(0, 1, (3, 800, 1280)).astype(np.float32)
     halves = [np.ascontiguousarray(planes[:, :400]), np.ascontiguousarray(planes[:, 400:])]
-    paper = proof_of(Sheet(profile="bench"))
+    paper = proof_of(Sheet.of(profile="bench"))
     ways = {
         "none": lambda part: display.screen().shown(part, SRGB),
         "space": lambda part: display.screen().shown(part, BT2020),

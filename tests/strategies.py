@@ -28,6 +28,8 @@ def value_of(spec):
         if spec.whole:
             return st.integers(int(spec.low), int(spec.high))
         return st.floats(spec.low, spec.high).map(lambda v: round(v, spec.decimals))
+    if spec.kind == "part":
+        return declared(spec.model)
     if spec.kind == "list" and spec.entries_of():
         return st.lists(st.one_of([declared(entry) for entry in spec.entries_of()]), max_size=3).map(tuple)
     return {
@@ -41,6 +43,7 @@ def value_of(spec):
         "colour": ink,
         "text": st.just(""),
         "list": st.lists(place, min_size=3, max_size=6).map(tuple),
+        "names": st.lists(st.sampled_from(["", "Cyanotype", "Gum"]), max_size=3).map(tuple),
         "run": st.lists(st.deferred(lambda: simple_pass), max_size=2).map(tuple),
         "stencil": st.one_of(st.none(), st.none(), st.deferred(lambda: stencil)),
     }[spec.kind]

@@ -133,7 +133,7 @@ def test_plates_as_dots(photo, tmp_path, capsys):
     (["negative", "photo.png", "--process", "Cyanotype", "-o", "OUT.tif", "--set", "sheet.across=400"], "beyond"),
     (["negative", "photo.png", "--process", "photo.png", "-o", "OUT.tif"], "this is no process"),
     (["negative", "photo.png", "--process", "Cyanotype", "--process", "Platinum", "-o", "OUT.tif"], "prints in inks"),
-    (["plates", "photo.png", "-o", "OUT.tif", "--trap", "3"], "sheet: trap is 3"),
+    (["plates", "photo.png", "-o", "OUT.tif", "--trap", "3"], "sheet: plates.trap is 3"),
     (["processes", "Salt"], "there is no process of that name"),
 ])  # fmt: skip
 def test_what_cannot_be_is_one_clear_line(words, complaint, tmp_path, monkeypatch, capsys):

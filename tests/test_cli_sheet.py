@@ -47,7 +47,7 @@ def test_a_sheet_of_a_script_by_its_name_and_of_a_file(photo, tmp_path, capsys):
     with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
         assert tiff.pages[0].shape[:2] == (227, 283)
     kept = tmp_path / "k.sheet.json"
-    write_sheet_file(kept, "large", Sheet(width=200, height=160, across=120, resolution=72))
+    write_sheet_file(kept, "large", Sheet.of(width=200, height=160, across=120, resolution=72))
     assert main(["sheet", str(photo), "--sheet", str(kept), "-o", str(tmp_path / "b.png")]) == 0
     with Image.open(tmp_path / "b.png") as image:
         assert image.size == (567, 454)

@@ -87,7 +87,9 @@ def test_sheets_and_states_are_kept():
     script = Script((P["levels"](), P["soften"]()))
     earlier = script.with_pass(0, script.passes[0].model_copy(update={"gamma": 1.4}))
     kept = State(earlier, "lighter", "for the window", 1, "2026-11-26T10:26", 14)
-    whole = replace(script, sheets=(("large", Sheet(width=420.0)),), states=(kept, State(script, number=3)), origin=3)
+    whole = replace(
+        script, sheets=(("large", Sheet.of(width=420.0)),), states=(kept, State(script, number=3)), origin=3
+    )
     found = loads(dumps(whole))
     assert found == whole
     assert [step.id for step in found.states[0].script.passes] == [step.id for step in found.passes]

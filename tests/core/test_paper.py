@@ -1,11 +1,12 @@
 """Sheets: lengths as they are written, sizes, where things lie, enlarging, sharpening, differences of colours."""
 
+import json
 import math
 
 import cv2
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from skimage.color import deltaE_ciede2000
 
@@ -15,10 +16,13 @@ from kyanoscript.core.paper import layout, press
 from kyanoscript.core.paper.measure import millimetres, told
 from kyanoscript.core.paper.papers import PAPERS, lightness_of
 from kyanoscript.core.paper.sharpened import margin, sharpened
-from kyanoscript.core.paper.sheet import Sheet
+from kyanoscript.core.paper.sheet import Sheet, declaration
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.resized import MOST, Resized, resized
+from kyanoscript.core.script import ScriptError
+from kyanoscript.core.script.json import loads, to_json
+from tests import strategies
 
 # Lengths
 
@@ -72,14 +76,67 @@ def test_lightness_of_densities():
     assert all(paper.black < 30 < paper.white[0] for paper in PAPERS.values())
 
 
+# What a sheet is
+
+
+@given(strategies.declared(Sheet))
+def test_a_sheet_as_it_was_written_before_it_had_parts_reads_as_the_same(sheet):
+    """Every value beside the others, the paper called paper, register marks marks, layers put together."""
+    flat = {name: value for part in sheet.model_dump(mode="json").values() for name, value in part.items()}
+    flat["paper"], flat["marks"] = flat.pop("stock"), flat.pop("registers")
+    if flat["layers"]:
+        assume(flat["layers"][-1])  # where none was named at the end, nothing was written
+    flat["layers"] = "|".join(flat["layers"])
+    old = {"kyanoscript": 4, "passes": [], "sheets": {"A": flat}}
+    script = loads(json.dumps(old))
+    assert script.sheets == (("A", sheet),)
+    written = to_json(script)
+    assert written["kyanoscript"] == 5
+    assert written["sheets"]["A"]["placing"]["across"] == flat["across"]
+    assert loads(json.dumps(written)) == script
+
+
+def test_values_of_a_sheet_are_told_by_their_names_alone():
+    parts = [type(part) for _, part in Sheet()]
+    names = [name for part in parts for name in part.model_fields]
+    assert len(set(names)) == len(names)  # in six parts, and each once
+    assert len(parts) == 6
+    sheet = Sheet.of(across=120, caption="Landing", stock="washi")
+    assert (sheet.placing.across, sheet.marks.caption, sheet.paper.stock) == (120, "Landing", "washi")
+    assert sheet.with_values(across=90) == Sheet.of(across=90, caption="Landing", stock="washi")
+    assert sheet.value("caption") == "Landing"
+    assert declaration("across").label == "Print's width"
+    with pytest.raises(ValueError, match="across"):
+        sheet.with_values(across=0.5)
+    with pytest.raises(KeyError):
+        sheet.with_values(breadth=9)
+
+
+@pytest.mark.parametrize(
+    ("values", "words"),
+    [
+        ({"acros": 3}, "sheet 'A'.acros is unknown; did you mean 'across'?"),
+        ({"across": 0}, "sheet 'A': placing.across is 0; it must be 1…3000 mm"),
+        ({"placing": {"acros": 3}}, "acros is unknown; did you mean 'across'?"),
+        ({"paper": "papyrus"}, 'paper.stock is "papyrus"; it must be one of glossy'),
+        ({"layers": 5}, "film.layers is 5; it must be a list of names of processes"),
+        ([], "sheet 'A' is []; it must be names with their values"),
+    ],
+)
+def test_what_is_wrong_with_a_sheet_is_one_clear_line(values, words):
+    with pytest.raises(ScriptError) as caught:
+        loads(json.dumps({"kyanoscript": 5, "passes": [], "sheets": {"A": values}}))
+    assert words in str(caught.value)
+
+
 # Where things lie
 
 
 def test_a_print_lies_where_it_is_put_or_in_the_optical_middle():
-    put = Sheet(width=420, height=297, across=300, left=60, top=38)
+    put = Sheet.of(width=420, height=297, across=300, left=60, top=38)
     box = layout.laid(put, 1.5).prints[0]
     assert (box.x, box.y, box.width, box.height) == (60, 38, 300, 200)
-    middle = layout.laid(put.model_copy(update={"middle": True}), 1.5).prints[0]
+    middle = layout.laid(put.with_values(middle=True), 1.5).prints[0]
     assert middle.x == pytest.approx(60)
     lower = 297 - middle.bottom
     assert lower == pytest.approx(1.1 * middle.y)
@@ -89,9 +146,9 @@ def test_a_print_lies_where_it_is_put_or_in_the_optical_middle():
     st.floats(50, 1500), st.floats(50, 1500), st.floats(0.3, 3), st.floats(0, 20), st.integers(1, 4), st.integers(1, 4)
 )
 def test_copies_never_overlap_and_what_fits_the_margins_does(width, height, shape, gutter, columns, rows):
-    sheet = Sheet(width=width, height=height, columns=columns, rows=rows, gutter=gutter, middle=True)
+    sheet = Sheet.of(width=width, height=height, columns=columns, rows=rows, gutter=gutter, middle=True)
     across = layout.fitting(sheet, shape, 5)
-    laid = layout.laid(sheet.model_copy(update={"across": across}), shape)
+    laid = layout.laid(sheet.with_values(across=across), shape)
     assert len(laid.prints) == columns * rows
     for a in laid.prints:
         for b in laid.prints:
@@ -104,8 +161,8 @@ def test_copies_never_overlap_and_what_fits_the_margins_does(width, height, shap
 
 
 def test_marks_lie_outside_the_prints():
-    sheet = Sheet(width=420, height=297, across=90, columns=2, rows=2, gutter=12, middle=True, marks=True, cuts=True,
-                  wedge=True, steps=21, caption="Landing")  # fmt: skip
+    sheet = Sheet.of(width=420, height=297, across=90, columns=2, rows=2, gutter=12, middle=True, registers=True,
+                  cuts=True, wedge=True, steps=21, caption="Landing")  # fmt: skip
     laid = layout.laid(sheet, 1.5)
     assert len(laid.wedge) == 21
     assert [level for _, level in laid.wedge] == pytest.approx([1 - k / 20 for k in range(21)])
@@ -119,11 +176,11 @@ def test_marks_lie_outside_the_prints():
 
 
 def test_few_pixels_and_a_print_beyond_its_paper_are_said():
-    sheet = Sheet(width=420, height=297, across=300, middle=True)
+    sheet = Sheet.of(width=420, height=297, across=300, middle=True)
     assert layout.pixels_per_inch(2400, 300) == pytest.approx(203.2)
     assert layout.remarks(sheet, 1.5, 2400) == []
     assert "few" in layout.remarks(sheet, 1.5, 800)[0]
-    assert "beyond" in layout.remarks(sheet.model_copy(update={"across": 500}), 1.5, 9000)[0]
+    assert "beyond" in layout.remarks(sheet.with_values(across=500), 1.5, 9000)[0]
     assert layout.needed(100, 1.5) == 180  # in the hand
     assert layout.needed(900, 1.5) < 90  # on a wall
 

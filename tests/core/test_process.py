@@ -548,7 +548,7 @@ def test_a_part_of_a_charts_film_is_the_wholes_part_and_a_small_one_its_nearest_
 
 def test_the_wedge_on_a_rim_has_no_more_steps_than_there_is_room_for():
     process = Process(negative=True)
-    assert [film_sheet(Sheet(steps=steps), process).steps for steps in (5, 21, 31)] == [5, 21, 21]
+    assert [film_sheet(Sheet.of(steps=steps), process).marks.steps for steps in (5, 21, 31)] == [5, 21, 21]
 
 
 def test_charts_keep_the_numbers_of_those_that_are_printed_already():

@@ -49,7 +49,7 @@ def wrong(**entry):
     [
         ([], ["not a script", "kyanoscript"]),
         ({"passes": []}, ["not a script"]),
-        ({"kyanoscript": 5, "passes": []}, ["newer", "version 5", "up to 4"]),
+        ({"kyanoscript": 6, "passes": []}, ["newer", "version 6", "up to 5"]),
         ({"kyanoscript": "1"}, ['"1"', "version"]),
         ({"kyanoscript": True}, ["true", "version"]),
         ({"kyanoscript": 1, "passes": {}}, ["passes", "list"]),

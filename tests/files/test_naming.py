@@ -36,12 +36,12 @@ def test_processes_of_like_names_are_kept_beside_each_other():
 
 def test_sheets_of_like_names_are_kept_beside_each_other():
     for k, name in enumerate(NAMES):
-        sheetfile.keep(name, Sheet(width=100.0 + k))
-    assert dict(sheetfile.kept()) == {name: Sheet(width=100.0 + k) for k, name in enumerate(NAMES)}
-    sheetfile.keep("Cyanotype 12", Sheet(width=50.0))
+        sheetfile.keep(name, Sheet.of(width=100.0 + k))
+    assert dict(sheetfile.kept()) == {name: Sheet.of(width=100.0 + k) for k, name in enumerate(NAMES)}
+    sheetfile.keep("Cyanotype 12", Sheet.of(width=50.0))
     kept = dict(sheetfile.kept())
-    assert kept["Cyanotype 12"].width == 50
-    assert kept["Cyanotype 1:2"].width == 100
+    assert kept["Cyanotype 12"].paper.width == 50
+    assert kept["Cyanotype 1:2"].paper.width == 100
 
 
 words = st.text(st.characters(exclude_categories=["Cs"]), min_size=1, max_size=200)

@@ -121,7 +121,9 @@ def test_four_inks_make_a_separated_tiff_and_fewer_do_not(photo, tmp_path):
 
 
 def test_plates_on_a_sheet_register_to_the_pixel(photo, tmp_path):
-    sheet = Sheet(width=120, height=160, across=60, middle=True, resolution=150, marks=True, cuts=True, caption="Ramp")
+    sheet = Sheet.of(
+        width=120, height=160, across=60, middle=True, resolution=150, registers=True, cuts=True, caption="Ramp"
+    )
     what = job(photo, "three inks: black, blue, ochre", sheet=sheet)
     leaves = renderers(what)
     size = leaves[0].size(1.0)
@@ -242,7 +244,7 @@ def test_whoever_knocks_out_or_traps_is_told(edge):
 
 
 def test_plates_are_pages_of_a_pdf_at_their_size(photo, tmp_path):
-    sheet = Sheet(width=120, height=160, across=60, middle=True, resolution=150, marks=True)
+    sheet = Sheet.of(width=120, height=160, across=60, middle=True, resolution=150, registers=True)
     what = job(photo, "three inks: black, blue, ochre", sheet=sheet)
     write_plates(what, tmp_path / "a.pdf")
     write_plates(what, tmp_path / "a.tif")
@@ -262,7 +264,7 @@ DOTS = Screen("round", 60, ppi=600)
 
 
 def test_dots_are_one_bit_at_the_resolution_of_the_device_with_marks_to_its_pixel(photo, tmp_path):
-    sheet = Sheet(width=120, height=160, across=60, middle=True, resolution=150, marks=True, cuts=True)
+    sheet = Sheet.of(width=120, height=160, across=60, middle=True, resolution=150, registers=True, cuts=True)
     what = job(photo, "two inks: black and warm gray", sheet=sheet, screen=DOTS)
     shares = []
     write_plates(what, tmp_path / "a.tif", shares.append)
@@ -362,7 +364,7 @@ def test_plates_as_png_are_a_file_each(photo, tmp_path, screen):
 
 def test_the_dots_that_are_looked_at_are_those_of_the_plates(photo):
     """Paper and inks alone or on one another; their mean is the print's light, more or less."""
-    sheet = Sheet(width=120, height=220, across=60, screen="round", ruling=60, device=600)
+    sheet = Sheet.of(width=120, height=220, across=60, screen="round", ruling=60, device=600)
     script = job(photo).script
     seen = dots_of(lambda below: Renderer(photo.source, below), script, sheet, (240, 200))
     assert seen.shape == (3, 200, 240)

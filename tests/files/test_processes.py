@@ -57,7 +57,7 @@ def photo(tmp_path_factory):
     return open_photo(path)
 
 
-FILM = Sheet(width=200, height=150, across=120, middle=True, resolution=127, sharpen=0)
+FILM = Sheet.of(width=200, height=150, across=120, middle=True, resolution=127, sharpen=0)
 
 
 def negative(photo, processes, target, **more):
@@ -356,7 +356,7 @@ def test_it_is_mirrored_in_its_ink_with_a_rim_and_without_a_profile(photo, tmp_p
 
 
 def test_the_wedge_on_the_rim_goes_through_the_curve(photo, tmp_path, measured):
-    sheet = FILM.model_copy(update={"wedge": True, "steps": 5})
+    sheet = FILM.with_values(wedge=True, steps=5)
     written, _ = write_negatives(negative(photo, (measured,), tmp_path / "n.tif", sheet=sheet))
     film = tifffile.imread(written[0])[:, ::-1] / 65535
     from kyanoscript.core.colour import SRGB, lightness
@@ -386,7 +386,7 @@ def test_each_ink_has_a_negative_of_its_own_registered(photo, tmp_path, measured
 
 
 def test_a_negative_larger_than_the_film_is_refused_in_words(photo, tmp_path, measured):
-    sheet = FILM.model_copy(update={"across": 250.0})
+    sheet = FILM.with_values(across=250.0)
     words = "250 mm × 166.7 mm and reaches beyond the film, which is 200 mm × 150 mm"
     with pytest.raises(ValueError, match=words):
         write_negatives(negative(photo, (measured,), tmp_path / "n.tif", sheet=sheet))

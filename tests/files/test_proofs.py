@@ -156,10 +156,10 @@ def test_profiles_that_cannot_be_printed_with_are_named(tmp_path, damage, words)
     path = tmp_path / "damaged.icc"
     path.write_bytes(icc)
     with pytest.raises(FileError, match=r"(?i)" + words) as error:
-        proofs.proof_of(Sheet(profile=str(path)))
+        proofs.proof_of(Sheet.of(profile=str(path)))
     assert "damaged.icc" in str(error.value)
 
 
 def test_a_profile_that_is_not_there_is_named(tmp_path):
     with pytest.raises(FileError, match=r"gone\.icc"):
-        proofs.proof_of(Sheet(profile=str(tmp_path / "gone.icc")))
+        proofs.proof_of(Sheet.of(profile=str(tmp_path / "gone.icc")))

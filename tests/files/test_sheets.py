@@ -29,7 +29,7 @@ from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.standins import benchprinter
 
 P = load_all()
-A3 = Sheet(width=420, height=297, across=300, left=60, top=38, resolution=100, sharpen=0)
+A3 = Sheet.of(width=420, height=297, across=300, left=60, top=38, resolution=100, sharpen=0)
 
 
 @pytest.fixture(scope="module")
@@ -70,7 +70,7 @@ def in_mm(box, ppi):
 
 def test_an_a3_page_of_the_bench_printer_has_the_print_where_it_was_put(photo, tmp_path):
     """60.0 mm from the left, 38.0 from the top, 300.0 × 200.0 mm, each within 0.1 mm: measured on the printed paper."""
-    sheet = A3.model_copy(update={"resolution": 300.0})
+    sheet = A3.with_values(resolution=300.0)
     place = benchprinter.print_sheet(job(photo, tmp_path / "x.png", sheet), into=tmp_path / "spool")
     with Image.open(place / "paper.png") as image:
         assert image.info["dpi"] == pytest.approx((300, 300), abs=0.1)
@@ -81,11 +81,11 @@ def test_an_a3_page_of_the_bench_printer_has_the_print_where_it_was_put(photo, t
     assert (right - left, bottom - top) == pytest.approx((300, 200), abs=0.1)
     ticket = json.loads((place / "ticket.json").read_text())
     assert ticket["paper"] == [420, 297]
-    assert ticket["sheet"]["left"] == 60
+    assert ticket["sheet"]["placing"]["left"] == 60
 
 
 def test_a_pdf_is_of_the_exact_size_with_profile_and_boxes(photo, tmp_path):
-    sheet = A3.model_copy(update={"cuts": True, "resolution": 150.0})
+    sheet = A3.with_values(cuts=True, resolution=150.0)
     write_sheet(job(photo, tmp_path / "a.pdf", sheet))
     with pdfplumber.open(tmp_path / "a.pdf") as pdf:
         page = pdf.pages[0]
@@ -132,7 +132,7 @@ def test_files_have_size_resolution_and_profile(photo, tmp_path, ending, bits):
 
 
 def test_trimmed_is_the_prints_alone(photo, tmp_path):
-    sheet = A3.model_copy(update={"columns": 2, "across": 100, "gutter": 10})
+    sheet = A3.with_values(columns=2, across=100, gutter=10)
     write_sheet(job(photo, tmp_path / "a.tif", sheet, trimmed=True))
     with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
         assert tiff.pages[0].shape[:2] == pytest.approx((pixels(200 / 3, 100), pixels(210, 100)), abs=1)
@@ -158,7 +158,7 @@ def test_a_strip_lies_in_the_place_of_the_print(photo, tmp_path):
 
 def test_marks_are_at_exact_pixels_whatever_the_print_is(photo, tmp_path):
     """The very same pixels on two leaves of one sheet: what registers plates."""
-    sheet = A3.model_copy(update={"marks": True, "cuts": True, "wedge": True, "resolution": 200.0})
+    sheet = A3.with_values(registers=True, cuts=True, wedge=True, resolution=200.0)
     leaves = [leaf_of(job(photo, tmp_path / "x", sheet, script)) for script in
               (Script(), Script((P["gray-weights"](), P["levels"](middle=30))))]  # fmt: skip
     whole = [leaf.region(Rect(0, 0, *leaf.size(1.0)))[0] for leaf in leaves]
@@ -172,9 +172,7 @@ def test_marks_are_at_exact_pixels_whatever_the_print_is(photo, tmp_path):
 
 
 def test_any_part_of_a_leaf_is_the_wholes_part(photo, tmp_path):
-    sheet = A3.model_copy(
-        update={"marks": True, "caption": "Landing, 3/25", "wedge": True, "sharpen": 100.0, "mirrored": True}
-    )
+    sheet = A3.with_values(registers=True, caption="Landing, 3/25", wedge=True, sharpen=100.0, mirrored=True)
     leaf = leaf_of(job(photo, tmp_path / "x", sheet))
     whole = leaf.region(Rect(0, 0, *leaf.size(1.0)))
     for rect in (Rect(200, 100, 400, 300), Rect(0, 900, 1654, 269), Rect(1000, 0, 654, 1169)):
@@ -183,8 +181,8 @@ def test_any_part_of_a_leaf_is_the_wholes_part(photo, tmp_path):
 
 
 def test_mirrored_is_the_whole_sheet_turned_over(photo, tmp_path):
-    plain = A3.model_copy(update={"caption": "Landing", "left": 20})
-    leaves = [leaf_of(job(photo, tmp_path / "x", plain.model_copy(update={"mirrored": on}))) for on in (False, True)]
+    plain = A3.with_values(caption="Landing", left=20)
+    leaves = [leaf_of(job(photo, tmp_path / "x", plain.with_values(mirrored=on))) for on in (False, True)]
     a, b = (leaf.region(Rect(0, 0, *leaf.size(1.0))) for leaf in leaves)
     assert np.array_equal(a, b[:, :, ::-1])
     assert leaves[1].prints.right == 1654 - leaves[0].prints.x
@@ -217,7 +215,7 @@ def test_how_many_pixels_a_print_has(photo):
 
 
 def test_a_cmyk_profile_makes_a_separated_tiff_and_is_refused_for_others(photo, tmp_path, cmyk):
-    sheet = A3.model_copy(update={"profile": str(cmyk), "resolution": 72.0})
+    sheet = A3.with_values(profile=str(cmyk), resolution=72.0)
     write_sheet(job(photo, tmp_path / "a.tif", sheet))
     with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
         page = tiff.pages[0]
@@ -241,7 +239,7 @@ def test_what_is_printed_is_what_was_proofed(photo, tmp_path):
     from kyanoscript.core.picture.table import SIDE
     from kyanoscript.files.colour import proofs
 
-    sheet = A3.model_copy(update={"profile": str(benchprinter.profile()), "resolution": 72.0})
+    sheet = A3.with_values(profile=str(benchprinter.profile()), resolution=72.0)
     place = benchprinter.print_sheet(job(photo, tmp_path / "a.png", sheet), into=tmp_path / "spool")
     paper = cv2.imread(str(place / "paper.png"))[..., ::-1].astype(float)
     table = proofs.table(proofs.proof_of(sheet), photo.source.space)
@@ -281,13 +279,13 @@ def test_nothing_is_left_of_a_sheet_that_is_stopped_or_finds_no_room(photo, tmp_
 
 
 def test_a_sheet_of_too_many_pixels_is_refused_in_words(photo, tmp_path):
-    huge = Sheet(width=3000, height=3000, across=100, resolution=2880)
+    huge = Sheet.of(width=3000, height=3000, across=100, resolution=2880)
     with pytest.raises(ValueError, match="too large"):
         write_sheet(job(photo, tmp_path / "a.tif", huge))
 
 
 def test_a_print_larger_than_its_paper_is_cut_at_the_rim(photo, tmp_path):
-    sheet = Sheet(width=100, height=100, across=300, left=-50, top=-20, resolution=100)
+    sheet = Sheet.of(width=100, height=100, across=300, left=-50, top=-20, resolution=100)
     assert write_sheet(job(photo, tmp_path / "a.png", sheet)) == (394, 394)
     assert cv2.imread(str(tmp_path / "a.png"), 0).max() < 170  # no paper is left
 
@@ -299,7 +297,7 @@ def test_the_spool_that_cannot_be_written_to_is_named(photo, tmp_path):
 
 
 def test_jobs_are_numbered_on(photo, tmp_path):
-    small = Sheet(width=60, height=40, across=30, resolution=72)
+    small = Sheet.of(width=60, height=40, across=30, resolution=72)
     for number in (1, 2):
         place = benchprinter.print_sheet(job(photo, tmp_path / "x.png", small), into=tmp_path)
         assert place.name == f"job-{number:04d}"
@@ -330,7 +328,7 @@ def test_a_damaged_sheet_is_named(tmp_path, text, words):
 
 
 def test_leaves_say_their_own_size():
-    sheet = Sheet(width=100, height=50, across=60, resolution=254)
+    sheet = Sheet.of(width=100, height=50, across=60, resolution=254)
     source = np.zeros((20, 30), np.uint8)
     from kyanoscript.core.picture import ArraySource
 

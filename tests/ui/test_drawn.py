@@ -61,7 +61,7 @@ def like(pixels, colour):
 # The sheet
 
 
-SHEET = Sheet(width=300, height=200, across=120, left=40, top=50)
+SHEET = Sheet.of(width=300, height=200, across=120, left=40, top=50)
 
 
 def test_paper_print_and_table_are_where_they_belong(shown):
@@ -86,7 +86,7 @@ def test_marks_wedge_and_mat_are_drawn_round_the_print(shown):
     paper.take(filled(RUST))
     paper.show_sheet(SHEET, 1.5, "mm")
     plain = shown(paper)
-    marked = SHEET.model_copy(update={"marks": True, "cuts": True, "wedge": True, "steps": 5, "mat": 10.0})
+    marked = SHEET.with_values(registers=True, cuts=True, wedge=True, steps=5, mat=10.0)
     paper.show_sheet(marked, 1.5, "mm")
     pixels, everything = shown(paper), laid(marked, 1.5)
     for box, level in everything.wedge:
@@ -109,7 +109,7 @@ def test_on_film_the_wedge_has_the_films_tones_and_the_print_lies_turned_over(sh
             image.setPixelColor(x, y, QColor("#2040A0"))
     paper.take(image)
     paper.film = lambda level: QColor("#FFE000") if level > 0.5 else QColor("#101010")
-    sheet = SHEET.model_copy(update={"wedge": True, "steps": 5, "mirrored": True})
+    sheet = SHEET.with_values(wedge=True, steps=5, mirrored=True)
     paper.show_sheet(sheet, 1.5, "mm")
     pixels, everything = shown(paper), laid(sheet, 1.5)
     for box, level in everything.wedge:

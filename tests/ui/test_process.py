@@ -371,9 +371,9 @@ def test_plates_have_their_values_and_are_written(inked: Bench, tmp_path, monkey
     inked.type(page.sliders["trap"], "0.3")
     assert "another print than the one on the screen" in page.remarks.text()
     sheet = inked.desk.script.sheets[0][1]
-    assert (sheet.screen, sheet.device, sheet.trap) == ("round", 300, 0.3)
+    assert (sheet.plates.screen, sheet.plates.device, sheet.plates.trap) == ("round", 300, 0.3)
     inked.desk.undo()
-    assert inked.desk.script.sheets[0][1].trap == 0
+    assert inked.desk.script.sheets[0][1].plates.trap == 0
     target = tmp_path / "plates.tif"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
     page.words["plates"].click()
@@ -409,10 +409,10 @@ def test_the_negative_lies_on_its_film_mirrored_in_its_ink(inked: Bench):
     inked.laying.turn("Negative")
     box = inked.laying.page.lists["process"]
     box.setCurrentIndex(box.findData("Cyanotype"))
-    assert inked.desk.script.sheets[0][1].process == "Cyanotype"
+    assert inked.desk.script.sheets[0][1].film.process == "Cyanotype"
     assert leaf_there(inked, "Negative")
     assert inked.laying.paper.turned_over
-    assert inked.laying.paper.sheet.wedge
+    assert inked.laying.paper.sheet.marks.wedge
     middle = inked.laying.paper.image.pixelColor(inked.laying.paper.image.width() // 2, 20)
     assert middle.blue() < middle.red()  # in a yellow ink
     dark, light = inked.laying.films.tone(0.0), inked.laying.films.tone(1.0)
@@ -454,7 +454,7 @@ def test_a_negative_is_written_one_for_each_ink_too(inked: Bench, tmp_path, monk
     inked.settle()
     page = inked.laying.page
     page.lists["layer 1"].setCurrentIndex(page.lists["layer 1"].findData("Platinum"))
-    assert inked.laying.sheet.layers == "|Platinum"
+    assert inked.laying.sheet.film.layers == ("", "Platinum")
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "n.tif"), ""))
     page.words["negative"].click()
     assert until(lambda: said(inked).startswith("Wrote n.tif, "), 240)
@@ -493,7 +493,7 @@ def test_what_is_wrong_with_a_negative_is_said_beside_it(inked: Bench):
 
 def test_as_it_is_is_no_process_of_the_sheet(inked: Bench):
     use(inked, AS_IT_IS.name)
-    assert inked.laying.sheet.process == ""
+    assert inked.laying.sheet.film.process == ""
 
 
 def test_the_demo_s_cyanotype_opens_with_its_film(bare: Bench):

@@ -54,7 +54,7 @@ def test_there_is_a_sheet_before_anything_is_kept_and_nothing_is_edited_by_looki
     bench.settle()
     assert bench.desk.script.sheets == ()
     assert not bench.desk.edited
-    assert bench.window.sheet.laying.sheet.middle
+    assert bench.window.sheet.laying.sheet.placing.middle
     bench.window.sheet.escape()
     assert bench.window.registry.view is bench.window.bench
 
@@ -67,7 +67,7 @@ def test_the_print_is_put_by_hand_and_taken_back_in_one_step(sheet: Bench):
     after = box(sheet)
     assert (after.x - before.x, after.y - before.y) == pytest.approx((-20, 13), abs=1.6)
     assert after.x == pytest.approx(round(after.x))  # whole millimetres
-    assert not sheet.laying.sheet.middle
+    assert not sheet.laying.sheet.placing.middle
     sheet.desk.undo()
     assert box(sheet) == before
 
@@ -139,11 +139,11 @@ def test_inches_are_shown_and_meant(sheet: Bench):
 
 def test_sizes_are_chosen_by_name_and_turned(sheet: Bench):
     sheet.page.lists["size"].setCurrentText("A4")
-    assert (sheet.laying.sheet.width, sheet.laying.sheet.height) == (297, 210)
+    assert (sheet.laying.sheet.paper.width, sheet.laying.sheet.paper.height) == (297, 210)
     sheet.word("Turn")
-    assert (sheet.laying.sheet.width, sheet.laying.sheet.height) == (210, 297)
+    assert (sheet.laying.sheet.paper.width, sheet.laying.sheet.paper.height) == (210, 297)
     sheet.page.lists["size"].setCurrentText("16 × 20 in")
-    assert (sheet.laying.sheet.width, sheet.laying.sheet.height) == pytest.approx((406.4, 508))
+    assert (sheet.laying.sheet.paper.width, sheet.laying.sheet.paper.height) == pytest.approx((406.4, 508))
     sheet.laying.fill()
     there = box(sheet)
     assert min(there.x, there.y) == pytest.approx(25, abs=4)
@@ -156,7 +156,7 @@ def test_sheets_have_names_are_added_and_taken_away(sheet: Bench):
     assert sheet.laying.name == "Sheet 2"
     sheet.laying.put("x", caption="Landing")
     sheet.laying.choose(0)
-    assert sheet.laying.sheet.caption == ""
+    assert sheet.laying.sheet.marks.caption == ""
     sheet.laying.rename("Sheet 2")
     assert "already" in sheet.window.foot.message.text()
     sheet.laying.choose(1)
@@ -185,7 +185,7 @@ def test_what_is_seen_is_the_proof_and_a_held_key_shows_it_without(sheet: Bench)
 def test_a_profile_is_proofed_and_what_it_has_not_is_told_and_marked(sheet: Bench):
     sheet.laying.turn("Colour")
     sheet.page.lists["profile"].setCurrentIndex(1)  # the bench printer's
-    assert until(lambda: sheet.laying.sheet.profile == BENCH, 240)
+    assert until(lambda: sheet.laying.sheet.output.profile == BENCH, 240)
     assert until(lambda: sheet.laying.on_paper is not None and bool(sheet.laying.on_paper.icc), 240)
     assert until(lambda: sheet.laying.outside > 0, 240)
     assert "out of gamut" in sheet.window.foot.values.text()
@@ -201,7 +201,7 @@ def test_a_profile_that_cannot_be_used_changes_nothing_and_is_named(sheet: Bench
     path.write_bytes(b"not a profile")
     sheet.laying.put("Profile", profile=str(path))
     assert until(lambda: "camera.icc" in sheet.window.foot.message.text(), 240)
-    assert sheet.laying.sheet.profile == ""
+    assert sheet.laying.sheet.output.profile == ""
 
 
 def test_the_easel_shows_the_paper_while_a_key_is_held(sheet: Bench):
@@ -337,13 +337,13 @@ def test_sheets_are_kept_for_other_photographs(sheet: Bench, monkeypatch, tmp_pa
 def test_a_sheet_lives_in_the_script_and_changes_no_print(sheet: Bench):
     run = sheet.desk.script.passes
     sheet.laying.put("x", caption="Landing, 3/25")
-    assert sheet.desk.script.sheets[0][1].caption == "Landing, 3/25"
+    assert sheet.desk.script.sheets[0][1].marks.caption == "Landing, 3/25"
     assert sheet.desk.script.passes == run
     assert loads(dumps(sheet.desk.script)) == sheet.desk.script
 
 
 def test_proof_of_a_sheet_is_what_its_values_say():
-    proof = proofs.proof_of(Sheet(paper="own", white_l=90, white_a=1, white_b=5, density=1.5, paper_white=False))
+    proof = proofs.proof_of(Sheet.of(stock="own", white_l=90, white_a=1, white_b=5, density=1.5, paper_white=False))
     assert proof.white == (90, 1, 5)
     assert proof.density == 1.5
     assert not proof.paper_white

@@ -70,7 +70,7 @@ def corpus(here: Path) -> dict[str, bytes]:
     }
     process = processfile.demos()[0]
     processfile.write_process(here / "sound.process", process)
-    sheetfile.write_sheet_file(here / "sound.sheet", "Quay", Sheet(across=120, caption="Dye works"))
+    sheetfile.write_sheet_file(here / "sound.sheet", "Quay", Sheet.of(across=120, caption="Dye works"))
     made["demo.process"] = (here / "sound.process").read_bytes()
     made["own.sheet"] = (here / "sound.sheet").read_bytes()
     made["readings.cgats"] = cgats.written(process).encode()

@@ -158,7 +158,7 @@ def negative(options: argparse.Namespace) -> int:
         print(json.dumps(facts, indent=2, ensure_ascii=False))
         return OK
     for path in made.files:
-        print(f"{path.name}: {made.width} × {made.height} px, {sheet.width:g} × {sheet.height:g} mm")
+        print(f"{path.name}: {made.width} × {made.height} px, {sheet.paper.width:g} × {sheet.paper.height:g} mm")
     for line in said:
         print(line)
     return OK

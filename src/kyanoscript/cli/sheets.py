@@ -5,16 +5,18 @@ from __future__ import annotations
 import argparse
 import json
 from pathlib import Path
+from typing import Any
 
 from kyanoscript.cli.rendering import Asked, asked_of, own_photograph
 from kyanoscript.core.paper.layout import fitting, laid, needed, pixels_per_inch, remarks
 from kyanoscript.core.paper.measure import told
-from kyanoscript.core.paper.sheet import Sheet
+from kyanoscript.core.paper.sheet import HOME, Sheet, in_parts
 from kyanoscript.core.paper.sizes import name_of
 from kyanoscript.core.quoting import quoted
 from kyanoscript.core.script import Script, ScriptError
 from kyanoscript.core.script.address import plain
-from kyanoscript.core.script.complaint import nearest, read
+from kyanoscript.core.script.complaint import nearest
+from kyanoscript.core.script.json import sheet_from_json
 from kyanoscript.files.kept.sheetfile import read_sheet
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints.out import Out, shape_of, write
@@ -31,19 +33,20 @@ def sheet(options: argparse.Namespace) -> int:
     if not options.printer and options.output is None:
         return complain("name a file with -o, or print with --printer")
     asked, mine = asked_on_paper(options)
-    paper = sheet_with(options.sheet, asked.script, mine)
+    lying = sheet_with(options.sheet, asked.script, mine)
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
     across, shape = shape_of(photo, asked.script)
+    paper = lying.paper
     if options.margin is not None:
         if not 0 <= options.margin < min(paper.width, paper.height) / 2:
             return complain(f"margin is {options.margin:g} mm; of a sheet of {paper.width:g} × {paper.height:g} mm it "
                             f"leaves no print")  # fmt: skip
-        paper = paper.model_copy(update={"across": fitting(paper, shape, options.margin), "middle": True})
+        lying = lying.with_values(across=fitting(lying, shape, options.margin), middle=True)
     wanted = Out(
         photo, asked.script, asked.pictures(photo.path), options.output or Path("sheet.png"),
-        OnSheet(paper, trimmed=options.trimmed), Settings(bits=options.bits), threads=options.threads,
+        OnSheet(lying, trimmed=options.trimmed), Settings(bits=options.bits), threads=options.threads,
     )  # fmt: skip
-    said = remarks(paper, shape, across)
+    said = remarks(lying, shape, across)
     try:
         if options.printer:
             place = benchprinter.print_sheet(wanted, into=options.spool)
@@ -57,11 +60,12 @@ def sheet(options: argparse.Namespace) -> int:
     except ValueError as error:
         return complain(str(error))
     if options.json:
-        place_ = laid(paper, shape).prints[0]
+        place_ = laid(lying, shape).prints[0]
         facts = {
             "paper": [paper.width, paper.height], "size": name_of(paper.width, paper.height),
             "print": [round(v, 3) for v in (place_.x, place_.y, place_.width, place_.height)],
-            "ppi": round(pixels_per_inch(across, paper.across), 1), "ppi needed": round(needed(paper.across, shape), 1),
+            "ppi": round(pixels_per_inch(across, lying.placing.across), 1),
+            "ppi needed": round(needed(lying.placing.across, shape), 1),
             "remarks": said,
         }  # fmt: skip
         print(json.dumps(out | facts, indent=2, ensure_ascii=False))
@@ -89,7 +93,7 @@ def sheet_with(name: str | None, script: Script, values: list[str]) -> Sheet:
 def _named(name: str | None, script: Script) -> Sheet:
     """A sheet of the script by its name, or of a file; without either one of A4."""
     if name is None:
-        return script.sheets[0][1] if script.sheets else Sheet(middle=True)
+        return script.sheets[0][1] if script.sheets else Sheet.of(middle=True)
     known = dict(script.sheets)
     if name in known:
         return known[name]
@@ -99,12 +103,18 @@ def _named(name: str | None, script: Script) -> Sheet:
 
 
 def _set(sheet: Sheet, words: list[str]) -> Sheet:
-    values = sheet.model_dump(mode="json")
+    values: dict[str, Any] = {}
     for each in words:
         name, equals, written = each.removeprefix("sheet.").partition("=")
         if not equals:
             raise ScriptError(f"{quoted(each)} cannot be set; write it as sheet.across=300")
-        values[name.strip()] = plain(written)
-        if name.strip() in ("left", "top") and not any("middle" in other for other in words):
+        *places, last = name.strip().split(".")
+        if places not in ([], [HOME.get(last)]):
+            raise ScriptError(f"{quoted(each)}: a sheet has no {quoted(name.strip())}; write it as sheet.across=300")
+        values[last] = plain(written)
+        if last in ("left", "top") and not any("middle" in other for other in words):
             values["middle"] = False  # put somewhere, it is not in the middle any more
-    return read(Sheet, values, "sheet")
+    made = sheet.model_dump(mode="json")
+    for place, new in in_parts(values).items():
+        made[place] = {**made.get(place, {}), **new} if isinstance(new, dict) else new
+    return sheet_from_json(made)

@@ -65,7 +65,7 @@ def strip(options: argparse.Namespace) -> int:
             return complain("on a sheet the strip is as large as the print; leave --longer-side out")
         paper = sheet_with(options.sheet, asked.script, mine)
         what, settings = OnSheet(paper, bands_), Settings(bits=8)
-        lies = f" on {paper.width:g} × {paper.height:g} mm"
+        lies = f" on {paper.paper.width:g} × {paper.paper.height:g} mm"
     pictures = asked.pictures(photo.path)
     try:
         made = write(Out(photo, asked.script, pictures, options.output, what, settings, threads=options.threads))

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from kyanoscript.core.paper.measure import INCH
-from kyanoscript.core.paper.papers import PAPERS, Paper
+from kyanoscript.core.paper.papers import PAPERS, Stock
 from kyanoscript.core.paper.sheet import Sheet
 
 LOWER = 1.1  # the lower margin against the upper one in the optical middle (common practice, no source)
@@ -75,59 +75,60 @@ class Laid:
 
 def block(sheet: Sheet, shape: float) -> tuple[float, float]:
     """Width and height of all copies together; ``shape`` is a print's width over its height."""
-    width = sheet.columns * sheet.across + (sheet.columns - 1) * sheet.gutter
-    return width, sheet.rows * sheet.across / shape + (sheet.rows - 1) * sheet.gutter
+    lies = sheet.placing
+    width = lies.columns * lies.across + (lies.columns - 1) * lies.gutter
+    return width, lies.rows * lies.across / shape + (lies.rows - 1) * lies.gutter
 
 
 def start(sheet: Sheet, shape: float) -> tuple[float, float]:
     """Where the first print begins: in the optical middle, or where it was put."""
-    if not sheet.middle:
-        return sheet.left, sheet.top
+    if not sheet.placing.middle:
+        return sheet.placing.left, sheet.placing.top
     width, height = block(sheet, shape)
-    return (sheet.width - width) / 2, (sheet.height - height) / (1 + LOWER)
+    return (sheet.paper.width - width) / 2, (sheet.paper.height - height) / (1 + LOWER)
 
 
 def fitting(sheet: Sheet, shape: float, margin: float) -> float:
     """How wide a print is that leaves a margin on every side; above 0."""
-    across = (sheet.width - 2 * margin - (sheet.columns - 1) * sheet.gutter) / sheet.columns
-    down = (sheet.height - 2 * margin - (sheet.rows - 1) * sheet.gutter) / sheet.rows
+    paper, lies = sheet.paper, sheet.placing
+    across = (paper.width - 2 * margin - (lies.columns - 1) * lies.gutter) / lies.columns
+    down = (paper.height - 2 * margin - (lies.rows - 1) * lies.gutter) / lies.rows
     return max(1.0, min(across, down * shape))
 
 
 def laid(sheet: Sheet, shape: float) -> Laid:
     """Everything on a sheet, of prints of a shape, width over height."""
     x, y = start(sheet, shape)
-    across, down = sheet.across, sheet.across / shape
+    lies, on = sheet.placing, sheet.marks
+    across, down = lies.across, lies.across / shape
     prints = tuple(
-        Box(x + c * (across + sheet.gutter), y + r * (down + sheet.gutter), across, down)
-        for r in range(sheet.rows)
-        for c in range(sheet.columns)
+        Box(x + c * (across + lies.gutter), y + r * (down + lies.gutter), across, down)
+        for r in range(lies.rows)
+        for c in range(lies.columns)
     )
     first, last = prints[0], prints[-1]
     lines: list[Line] = []
     rings: list[Ring] = []
-    if sheet.marks:
+    if on.registers:
         # Beside the print; above and below too where nothing else lies there.
-        for px, py in _beside(first, last)[: 2 if sheet.wedge or sheet.caption else 4]:
+        for px, py in _beside(first, last)[: 2 if on.wedge or on.caption else 4]:
             lines += [Line(px - MARK, py, px + MARK, py), Line(px, py - MARK, px, py + MARK)]
             rings.append(Ring(px, py, 0.6 * MARK))
-    if sheet.cuts:
+    if on.cuts:
         for box in prints:
-            lines += _cuts(box, sheet.gutter if len(prints) > 1 else 2 * (MARK + MARK_AWAY))
+            lines += _cuts(box, lies.gutter if len(prints) > 1 else 2 * (MARK + MARK_AWAY))
     below = last.bottom + BENEATH
     width = last.right - first.x
     wedge: tuple[tuple[Box, float], ...] = ()
-    if sheet.wedge:
-        room = width * (0.62 if sheet.caption else 1.0)
-        each = room / sheet.steps
-        wedge = tuple(
-            (Box(first.x + k * each, below, each, WEDGE), 1 - k / (sheet.steps - 1)) for k in range(sheet.steps)
-        )
+    if on.wedge:
+        room = width * (0.62 if on.caption else 1.0)
+        each = room / on.steps
+        wedge = tuple((Box(first.x + k * each, below, each, WEDGE), 1 - k / (on.steps - 1)) for k in range(on.steps))
     caption = None
-    if sheet.caption:
-        from_left = first.x + (width * 0.64 if sheet.wedge else 0.0)
+    if on.caption:
+        from_left = first.x + (width * 0.64 if on.wedge else 0.0)
         caption = Box(from_left, below, last.right - from_left, 1.5 * LETTERS)
-    return Laid(Box(0, 0, sheet.width, sheet.height), prints, tuple(lines), tuple(rings), wedge, caption)
+    return Laid(Box(0, 0, sheet.paper.width, sheet.paper.height), prints, tuple(lines), tuple(rings), wedge, caption)
 
 
 def _beside(first: Box, last: Box) -> list[tuple[float, float]]:
@@ -166,18 +167,20 @@ def away(across: float, shape: float) -> float:
     return min(3.0, max(1.0, AWAY * math.hypot(across, across / shape) / READING))
 
 
-def paper_of(sheet: Sheet) -> Paper:
+def stock_of(sheet: Sheet) -> Stock:
     """The sheet's paper."""
-    if sheet.paper == "own":
-        return Paper("A paper of one's own", (sheet.white_l, sheet.white_a, sheet.white_b), sheet.density, 1.2)
-    return PAPERS[sheet.paper]
+    own = sheet.paper
+    if own.stock == "own":
+        return Stock("A paper of one's own", (own.white_l, own.white_a, own.white_b), own.density, 1.2)
+    return PAPERS[own.stock]
 
 
 def reaches_beyond(sheet: Sheet, shape: float) -> bool:
     """Whether prints of a shape have not all of their place on the paper."""
-    place = laid(sheet, shape).all_prints
+    there = laid(sheet, shape)
+    place, paper = there.all_prints, there.paper
     return (
-        place.x < -_SAME or place.y < -_SAME or place.right > sheet.width + _SAME or place.bottom > sheet.height + _SAME
+        place.x < -_SAME or place.y < -_SAME or place.right > paper.right + _SAME or place.bottom > paper.bottom + _SAME
     )
 
 
@@ -186,7 +189,7 @@ def remarks(sheet: Sheet, shape: float, across_pixels: int) -> list[str]:
     said = []
     if reaches_beyond(sheet, shape):
         said.append("The print reaches beyond the paper")
-    has, needs = pixels_per_inch(across_pixels, sheet.across), needed(sheet.across, shape)
+    has, needs = pixels_per_inch(across_pixels, sheet.placing.across), needed(sheet.placing.across, shape)
     if has < needs:
         said.append(f"{has:.0f} pixels per inch are few at this size; {needs:.0f} hold from where it is looked at")
     return said

@@ -12,7 +12,7 @@ Lab = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
-class Paper:
+class Stock:
     """What the paper itself does to a print."""
 
     label: str
@@ -33,10 +33,10 @@ def lightness_of(density: float) -> float:
 
 
 PAPERS = {
-    "glossy": Paper("Glossy, bluish white", (95.5, 0.4, -4.0), 2.35, 1.0),
-    "baryta": Paper("Baryta, warm white", (96.5, 1.2, 4.1), 2.20, 1.0),
-    "cotton": Paper("Cotton, matte", (96.0, 0.6, 3.0), 1.68, 1.35),
-    "washi": Paper("Washi", (92.0, 0.4, 7.5), 1.40, 1.5),
-    "vellum": Paper("Vellum", (89.5, -0.4, 4.5), 1.55, 1.3),
-    "office": Paper("Office paper", (94.0, 2.2, -8.5), 1.25, 1.4),
+    "glossy": Stock("Glossy, bluish white", (95.5, 0.4, -4.0), 2.35, 1.0),
+    "baryta": Stock("Baryta, warm white", (96.5, 1.2, 4.1), 2.20, 1.0),
+    "cotton": Stock("Cotton, matte", (96.0, 0.6, 3.0), 1.68, 1.35),
+    "washi": Stock("Washi", (92.0, 0.4, 7.5), 1.40, 1.5),
+    "vellum": Stock("Vellum", (89.5, -0.4, 4.5), 1.55, 1.3),
+    "office": Stock("Office paper", (94.0, 2.2, -8.5), 1.25, 1.4),
 }

@@ -1,23 +1,27 @@
-"""A sheet of paper with the print on it, in millimetres: data, kept in the script by name."""
+"""A sheet of paper with the print on it, in millimetres: data, kept in the script by name.
+
+Its values stand in six parts, by what they are about. No two of them have the same name, so that a value is told by its
+name alone: ``sheet.across``.
+"""
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.papers import PAPERS
-from kyanoscript.core.params import Declared, choice, number, text, toggle
+from kyanoscript.core.params import Declared, Param, choice, names, number, part, text, toggle
 
 _MOST = 3000.0  # mm: the widest rolls are half of it
 Intent = Literal["perceptual", "relative", "saturation", "absolute"]
 
 
-class Sheet(Declared):
-    """Where the print lies on its paper, what else is on it, and how it gets there."""
+class Paper(Declared):
+    """What it is printed on."""
 
     width: float = number(297, 10, _MOST, "mm", "Paper's width", "As it lies", decimals=2)
     height: float = number(210, 10, _MOST, "mm", "Paper's height", "As it lies", decimals=2)
-    paper: Literal["glossy", "baryta", "cotton", "washi", "vellum", "office", "own"] = choice(
+    stock: Literal["glossy", "baryta", "cotton", "washi", "vellum", "office", "own"] = choice(
         "baryta",
         (*((key, paper.label) for key, paper in PAPERS.items()), ("own", "A paper of one's own")),
         "Paper",
@@ -27,6 +31,13 @@ class Sheet(Declared):
     white_a: float = number(0, -20, 20, "", "White, a*", "Of a paper of one's own, as measured", decimals=1)
     white_b: float = number(2, -30, 30, "", "White, b*", "Of a paper of one's own, as measured", decimals=1)
     density: float = number(2, 0.5, 4, "D", "Largest density", "Of a paper of one's own, as measured", decimals=2)
+    mat: float = number(
+        0, 0, 500, "mm", "Window mat", "Drawn round the print to judge it; it is not printed", decimals=1
+    )
+
+
+class Placing(Declared):
+    """Where the print lies."""
 
     left: float = number(20, -_MOST, _MOST, "mm", "From the left", "From the paper's rim to the print", decimals=2)
     top: float = number(20, -_MOST, _MOST, "mm", "From the top", "From the paper's rim to the print", decimals=2)
@@ -38,14 +49,20 @@ class Sheet(Declared):
     rows: int = number(1, 1, 20, "", "Copies down", "Prints below each other", whole=True)
     gutter: float = number(5, 0, 200, "mm", "Gutter", "Between copies", decimals=2)
     mirrored: bool = toggle(False, "Mirrored", "As a film is that lies on its emulsion")
+
+
+class Marks(Declared):
+    """What lies beside the print."""
+
     caption: str = text("", "Caption", "Written beneath the print")
-    marks: bool = toggle(False, "Register marks", "Beside the print, in the middle of its sides")
+    registers: bool = toggle(False, "Register marks", "Beside the print, in the middle of its sides")
     cuts: bool = toggle(False, "Cut marks", "At the corners of every print")
     wedge: bool = toggle(False, "Wedge", "A wedge of grays beneath the print")
     steps: int = number(21, 2, 101, "", "Steps", "Of the wedge", whole=True)
-    mat: float = number(
-        0, 0, 500, "mm", "Window mat", "Drawn round the print to judge it; it is not printed", decimals=1
-    )
+
+
+class Plates(Declared):
+    """How the inks of the print are taken apart and screened."""
 
     trap: float = number(
         0, 0, 0.5, "mm", "Trap", "Of plates: lighter inks spread so far beneath darker ones", decimals=2
@@ -62,9 +79,17 @@ class Sheet(Declared):
         "none", (("none", "none"), *((key, f"{key}, {value:g} % at the middle") for key, value in TVI.items())),
         "Dot gain", "That the dots hold back: tone value increase of ISO 12647-2",
     )  # fmt: skip
-    process: str = text("", "Process", "That the negative is for, by its name; without one tones stay as they are")
 
-    layers: str = text("", "Layers", "Processes of the inks, by name, with | between, for a negative of each")
+
+class Film(Declared):
+    """What its negatives are for."""
+
+    process: str = text("", "Process", "That the negative is for, by its name; without one tones stay as they are")
+    layers: tuple[str, ...] = names("processes", "Layers", "Processes of the inks, for a negative of each")
+
+
+class Output(Declared):
+    """How it goes out."""
 
     resolution: float = number(360, 72, 2880, "ppi", "Written at", "Pixels to the inch of what goes out", whole=True)
     sharpen: float = number(60, 0, 200, "%", "Sharpened", "For paper, after the print has its size")
@@ -82,3 +107,60 @@ class Sheet(Declared):
     )
     black_point: bool = toggle(True, "Black point", "Black becomes the deepest black of the paper (ISO 18619)")
     paper_white: bool = toggle(True, "Paper white", "The proof is as white as the paper is")
+
+
+class Sheet(Declared):
+    """Where the print lies on its paper, what else is on it, and how it gets there."""
+
+    paper: Paper = part(Paper, "Paper")
+    placing: Placing = part(Placing, "Placing")
+    marks: Marks = part(Marks, "Marks")
+    plates: Plates = part(Plates, "Plates")
+    film: Film = part(Film, "Film")
+    output: Output = part(Output, "Output")
+
+    @classmethod
+    def of(cls, **values: Any) -> Sheet:
+        """A sheet of some values, by their names; the others are as on any sheet. Raises KeyError, ValueError."""
+        return cls().with_values(**values)
+
+    def with_values(self, **values: Any) -> Sheet:
+        """The sheet with other values, by their names. Raises KeyError for a name that is not there, ValueError."""
+        changed: dict[str, dict[str, Any]] = {}
+        for name, value in values.items():
+            changed.setdefault(HOME[name], {})[name] = value
+        made = {place: PARTS[place](**{**dict(getattr(self, place)), **new}) for place, new in changed.items()}
+        return self.model_copy(update=made)
+
+    def value(self, name: str) -> Any:
+        """A value by its name. Raises KeyError."""
+        return getattr(getattr(self, HOME[name]), name)
+
+
+PARTS: dict[str, type[Declared]] = {
+    "paper": Paper, "placing": Placing, "marks": Marks, "plates": Plates, "film": Film, "output": Output,
+}  # fmt: skip
+HOME = {name: place for place, model in PARTS.items() for name in model.model_fields}  # the part that a value is in
+_EARLIER = {"paper": "stock", "marks": "registers"}  # values by the names they had before there were parts
+_BETWEEN = "|"  # stood between layers then
+
+
+def declaration(name: str) -> Param:
+    """What is known of a value, by its name. Raises KeyError."""
+    return PARTS[HOME[name]].params()[name]
+
+
+def in_parts(values: dict[str, Any]) -> dict[str, Any]:
+    """Plain values of a sheet, each in its part: as they are written now, or by their names alone, as they were before.
+
+    What is no value of a sheet stays where it stands, for whoever reads it to complain of.
+    """
+    made: dict[str, Any] = {name: dict(v) for name, v in values.items() if name in PARTS and isinstance(v, dict)}
+    for name, value in values.items():
+        if name in PARTS and isinstance(value, dict):
+            continue
+        name = _EARLIER.get(name, name)
+        if name == "layers" and isinstance(value, str):
+            value = value.split(_BETWEEN) if value else []
+        (made.setdefault(HOME[name], {}) if name in HOME else made)[name] = value
+    return made

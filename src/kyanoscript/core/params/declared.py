@@ -162,3 +162,15 @@ def text(default: str, label: str, help: str = "", **more: Any) -> Any:
 def listed(what: str, entries: tuple[type[Declared], ...], label: str, help: str = "", most: int = 16384) -> Any:
     """A list of declared entries; of several kinds they are told apart by a word."""
     return declared(kinds.Listed(label=label, help=help, what=what, entries=entries), (), max_length=most)
+
+
+def names(what: str, label: str, help: str = "", most: int = 64) -> Any:
+    """Words in a row, each the name of one of ``what``."""
+    return declared(kinds.Names(label=label, help=help, what=what), (), max_length=most)
+
+
+def part(model: type[Declared], label: str, help: str = "") -> Any:
+    """Values under a name of their own; where they are not given they are as the part's own declarations have them."""
+    # Made when it is first asked for: what is not used costs no time at the start.
+    extra: Any = {"kyano": kinds.Part(label=label, help=help, model=model)}
+    return Field(default_factory=model, json_schema_extra=extra)

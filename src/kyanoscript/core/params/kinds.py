@@ -423,6 +423,57 @@ class Listed(Param):
         return self.entries
 
 
+@dataclass(frozen=True, kw_only=True)
+class Names(Param):
+    """Words in a row, each the name of something."""
+
+    kind = "names"
+    widget = ""  # what there is to name, only its own page knows
+
+    what: str  # they are names of
+
+    def range_text(self) -> str:
+        return f"a list of names of {self.what}"
+
+    def schema(self, refer: Refer) -> Schema:
+        return {"type": "array", "items": {"type": "string", "maxLength": 1000}}
+
+    def says(self, value: Any) -> str:
+        return ", ".join(f"“{name}”" for name in value) or "none"
+
+
+@dataclass(frozen=True, kw_only=True)
+class Part(Param):
+    """Values that are declared themselves, under a name of their own."""
+
+    kind = "part"
+    widget = ""  # its values have controls of their own
+
+    model: type[Any]
+
+    def range_text(self) -> str:
+        return "names with their values"
+
+    def schema(self, refer: Refer) -> Schema:
+        return refer(self.model)
+
+    def says(self, value: Any) -> str:
+        told = (
+            spec.difference(getattr(self.model(), name), getattr(value, name)) for name, spec in value.params().items()
+        )
+        return ", ".join(filter(None, told)) or "as on any"
+
+    def _differ(self, before: Any, after: Any) -> str:
+        told = (spec.difference(getattr(before, name), getattr(after, name)) for name, spec in after.params().items())
+        return ": " + ", ".join(filter(None, told))
+
+    def difference(self, before: Any, after: Any) -> str:
+        return super().difference(before, after).replace(" : ", ": ", 1)
+
+    def entries_of(self) -> tuple[type[Any], ...]:
+        return (self.model,)
+
+
 def _counted(before: Sequence[Any], after: Sequence[Any]) -> str:
     """How many there are more or fewer; of as many, how many differ."""
     by = len(after) - len(before)

@@ -37,9 +37,9 @@ def film_sheet(sheet: Sheet, process: Process, rim: bool = True) -> Sheet:
     """The sheet as film: turned over as the process asks for, with what belongs on the rim."""
     values: dict[str, object] = {"mirrored": process.mirrored and process.negative, "profile": ""}
     if rim:
-        words = sheet.caption or f"{process.name} · {process.minutes:g} min"
-        values |= {"marks": True, "wedge": True, "caption": words, "steps": min(sheet.steps, 21)}
-    return sheet.model_copy(update=values)
+        words = sheet.marks.caption or f"{process.name} · {process.minutes:g} min"
+        values |= {"registers": True, "wedge": True, "caption": words, "steps": min(sheet.marks.steps, 21)}
+    return sheet.with_values(**values)
 
 
 def table_of(process: Process) -> Table:
@@ -83,7 +83,7 @@ def check_size(sheet: Sheet, shape: float) -> None:
         place = laid(sheet, shape).all_prints
         raise ValueError(
             f"the negative is {told(place.width)} × {told(place.height)} and reaches beyond the film, which is "
-            f"{told(sheet.width)} × {told(sheet.height)}; make it smaller, or lay it on a larger film"
+            f"{told(sheet.paper.width)} × {told(sheet.paper.height)}; make it smaller, or lay it on a larger film"
         )
 
 
@@ -92,8 +92,8 @@ def beyond_rim(sheet: Sheet, process: Process, shape: float) -> str:
     film = film_sheet(sheet, process)
     everything = laid(film, shape)
     low = max([box.bottom for box, _ in everything.wedge] + ([everything.caption.bottom] if everything.caption else []))
-    side = max((abs(ring.x - film.width / 2) + ring.radius for ring in everything.rings), default=0.0)
-    if low <= film.height and side <= film.width / 2:
+    side = max((abs(ring.x - film.paper.width / 2) + ring.radius for ring in everything.rings), default=0.0)
+    if low <= film.paper.height and side <= film.paper.width / 2:
         return ""
     return "the rim is too narrow for wedge, words and marks; make the print smaller, or take a larger film"
 
@@ -110,7 +110,7 @@ def negatives(
     """The negatives, each by its ink's name (empty: there is one). Raises ValueError."""
     width, height = Renderer(source, script).size(1.0)
     check_size(sheet, width / height)
-    across, ppi = pixels(sheet.across, sheet.resolution), sheet.resolution
+    across, ppi = pixels(sheet.placing.across, sheet.output.resolution), sheet.output.resolution
     if len(processes) == 1:
         which: list[tuple[str, Process, Table]] = [("", processes[0], table_of(processes[0]))]
     else:
@@ -126,11 +126,11 @@ def negatives(
     made = []
     for name, process, table in which:
         film = film_sheet(sheet, process, rim)
-        if name and not sheet.caption and rim:
-            film = film.model_copy(update={"caption": f"{name.replace('-', ' ')} · {film.caption}"})
+        if name and not sheet.marks.caption and rim:
+            film = film.with_values(caption=f"{name.replace('-', ' ')} · {film.marks.caption}"[:1000])
         width, height = print_.size(1.0)
-        tones = _Film(print_, table, ppi, film.sharpen / 100, away(film.across, width / height))
-        leaf = Leaf(film.model_copy(update={"sharpen": 0.0}), tones, ppi)
+        tones = _Film(print_, table, ppi, film.output.sharpen / 100, away(film.placing.across, width / height))
+        leaf = Leaf(film.with_values(sharpen=0.0), tones, ppi)
         steps = tuple((box, float(np.interp(level, np.linspace(0, 1, POINTS), table)))
                       for box, level in leaf.laid.wedge)  # fmt: skip
         leaf.laid = replace(leaf.laid, wedge=steps)

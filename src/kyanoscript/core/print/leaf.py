@@ -9,7 +9,7 @@ import numpy as np
 
 from kyanoscript.core.colour import Space, in_colour
 from kyanoscript.core.lettering import lettering
-from kyanoscript.core.paper.layout import LETTERS, Box, Laid, away, laid, paper_of
+from kyanoscript.core.paper.layout import LETTERS, Box, Laid, away, laid, stock_of
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.paper.sharpened import margin, sharpened
 from kyanoscript.core.paper.sheet import Sheet
@@ -70,13 +70,13 @@ class Leaf:
         Raises ValueError for a sheet of too many pixels.
         """
         self.sheet, self._of, self._hard = sheet, of, hard
-        self.ppi = ppi or sheet.resolution
+        self.ppi = ppi or sheet.output.resolution
         width, height = of.size(1.0)
         self.laid: Laid = laid(sheet, width / height)
         self.planes = of.planes
-        self._away = away(sheet.across, width / height)
+        self._away = away(sheet.placing.across, width / height)
         self._prints = [self._placed(box) for box in self.laid.prints]
-        paper = Rect(0, 0, pixels(sheet.width, self.ppi), pixels(sheet.height, self.ppi))
+        paper = Rect(0, 0, pixels(sheet.paper.width, self.ppi), pixels(sheet.paper.height, self.ppi))
         if trimmed:
             first, last = self._prints[0], self._prints[-1]
             paper = Rect(first.x, first.y, last.right - first.x, last.bottom - first.y)
@@ -96,7 +96,7 @@ class Leaf:
         """The rectangle round the prints, in pixels of the leaf."""
         first, last = self._prints[0], self._prints[-1]
         x = first.x - self._paper.x
-        if self.sheet.mirrored:
+        if self.sheet.placing.mirrored:
             x = self._paper.width - (last.right - self._paper.x)
         return Rect(x, first.y - self._paper.y, last.right - first.x, last.bottom - first.y)
 
@@ -114,20 +114,20 @@ class Leaf:
         if scale != 1.0:
             return self._small(rect, scale)
         width = self._paper.width
-        there = rect if not self.sheet.mirrored else Rect(width - rect.right, rect.y, rect.width, rect.height)
+        there = rect if not self.sheet.placing.mirrored else Rect(width - rect.right, rect.y, rect.width, rect.height)
         there = Rect(there.x + self._paper.x, there.y + self._paper.y, there.width, there.height)
         out = np.ones((self.planes, rect.height, rect.width), np.float32)
         for place in self._prints:
             self._print(out, there, place)
         self._marks(out, there)
-        return np.ascontiguousarray(out[:, :, ::-1]) if self.sheet.mirrored else out
+        return np.ascontiguousarray(out[:, :, ::-1]) if self.sheet.placing.mirrored else out
 
     def _print(self, out: Planes, there: Rect, place: Rect) -> None:
         seen = place.clipped_to(there)
         if seen.width < 1 or seen.height < 1:
             return
         own = Rect(seen.x - place.x, seen.y - place.y, seen.width, seen.height)
-        amount = self.sheet.sharpen / 100 * paper_of(self.sheet).sharpen
+        amount = self.sheet.output.sharpen / 100 * stock_of(self.sheet).sharpen
         wide = margin(self.ppi, self._away) if amount else 0
         x0, y0 = max(0, own.x - wide), max(0, own.y - wide)
         x1, y1 = min(place.width, own.right + wide), min(place.height, own.bottom + wide)
@@ -155,7 +155,7 @@ class Leaf:
             fill(out, there, rect_of(box_, self.ppi), level)
         if self.laid.caption is not None:
             room = rect_of(self.laid.caption, self.ppi)
-            ink = lettering(self.sheet.caption, max(6, pixels(LETTERS, self.ppi)), room.width)
+            ink = lettering(self.sheet.marks.caption, max(6, pixels(LETTERS, self.ppi)), room.width)
             lies = Rect(room.right - ink.shape[1], room.y, ink.shape[1], ink.shape[0])
             seen = lies.clipped_to(there)
             if seen.width > 0 and seen.height > 0:

@@ -79,15 +79,15 @@ class Making:
 
 def screen_of(sheet: Sheet) -> Screen | None:
     """The dots of a sheet's plates; None for grays."""
-    if sheet.screen == "none":
+    if sheet.plates.screen == "none":
         return None
-    return Screen(sheet.screen, sheet.ruling, sheet.angle, sheet.grain, sheet.device)
+    return Screen(sheet.plates.screen, sheet.plates.ruling, sheet.plates.angle, sheet.plates.grain, sheet.plates.device)
 
 
 def making_of(sheet: Sheet) -> Making:
     """As a sheet has it: its trap, screen and the rest."""
-    gain = "" if sheet.gain == "none" else sheet.gain
-    return Making(sheet, trap=sheet.trap, knock_out=sheet.knock_out, screen=screen_of(sheet), gain=gain)
+    gain = "" if sheet.plates.gain == "none" else sheet.plates.gain
+    return Making(sheet, trap=sheet.plates.trap, knock_out=sheet.plates.knock_out, screen=screen_of(sheet), gain=gain)
 
 
 def pass_of(script: Script) -> tuple[int, Inks | QuadTone]:
@@ -192,17 +192,19 @@ def dots_of(renderer: Callable[[Script], Renderer], script: Script, sheet: Sheet
         raise ValueError("these plates print no dots")
     print_ = renderer(below_inks(script))
     width = print_.size(1.0)[0]
-    each = width / (sheet.across / INCH * screen.ppi)  # pixels of the photograph to one of the device
+    each = width / (sheet.placing.across / INCH * screen.ppi)  # pixels of the photograph to one of the device
     scale = min(1.0, 1 / each)
     wide, high = print_.size(scale)
     across, down = (max(2, round(side * each * scale)) for side in size)
     part = Rect((wide - across) // 2, (high - down) // 2, across, down).clipped(wide, high)
-    reach = round(sheet.trap * scale * width / sheet.across)
-    angles = [plate.angle for plate in plates_of(script, first=sheet.angle)]
+    reach = round(sheet.plates.trap * scale * width / sheet.placing.across)
+    angles = [plate.angle for plate in plates_of(script, first=sheet.plates.angle)]
     light = colour.to_light(np.array(colour.parse_hex(apart.paper))).reshape(3, 1, 1)
-    for one, tint, angle in zip(_plates(print_, apart, reach, sheet.knock_out), apart.inks, angles, strict=True):
+    for one, tint, angle in zip(_plates(print_, apart, reach, sheet.plates.knock_out), apart.inks, angles, strict=True):
         coverage = cv2.resize(1 - one.region(part, scale)[0], size, interpolation=cv2.INTER_LINEAR)
-        ink = dots.dotted(coverage, replace(screen, angle=angle), "" if sheet.gain == "none" else sheet.gain)
+        ink = dots.dotted(
+            coverage, replace(screen, angle=angle), "" if sheet.plates.gain == "none" else sheet.plates.gain
+        )
         passed = colour.to_light(np.array(colour.parse_hex(tint))).reshape(3, 1, 1)
         light = light * np.where(ink, passed, 1.0)
     return np.asarray(colour.to_encoded(light), np.float32)
@@ -240,20 +242,20 @@ def made_plates(
     making.check()
     apart, below = apart_of(script), below_inks(script)
     times = dots.times_finer(making.screen.ppi) if making.screen is not None else 1
-    ppi = making.ppi if making.sheet is None else making.sheet.resolution
+    ppi = making.ppi if making.sheet is None else making.sheet.output.resolution
     if making.screen is not None and making.sheet is not None:
         ppi = making.screen.ppi / times  # the print is rendered at a part of the device's resolution
     if making.sheet is None:
         print_ = Renderer(source, below, library=library, watch=watch)
     else:
-        print_ = rendered(source, below, library, pixels(making.sheet.across, ppi), watch)
+        print_ = rendered(source, below, library, pixels(making.sheet.placing.across, ppi), watch)
     made: list[Made] = []
     for one in _plates(print_, apart, round(making.trap * ppi / INCH), making.knock_out):
         plate: Any = one
         if making.screen is not None and times > 1 and making.sheet is not None:
             plate = dots.Finer(plate, times)
         if making.sheet is not None:
-            bare = making.sheet.model_copy(update={"sharpen": 0.0})
+            bare = making.sheet.with_values(sharpen=0.0)
             screen = making.screen
             plate = Leaf(bare, plate, None if screen is None else screen.ppi, hard=screen is not None)
         made.append(plate)

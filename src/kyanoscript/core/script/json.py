@@ -4,7 +4,8 @@ Reading is forgiving in one way only: a parameter that is not given has its defa
 one clear line (see `complaint`). Version 1 (Kyanoscript 0.1) had no identities, sheets and states; its files open for
 ever. Version 3 is written where there are states, which older programs would not understand; what a state has in common
 with the one before it (the first: with the script) is told by its passes' identities and the names of the entries.
-Version 4 is written where shapes, strokes, dabs or marks stand in several of them: see `shared`.
+Version 4 is written where shapes, strokes, dabs or marks stand in several of them: see `shared`. Version 5 is written
+where there are sheets, whose values stand in parts; before, they all stood beside each other.
 """
 
 from __future__ import annotations
@@ -16,17 +17,18 @@ from typing import Any
 from kyanoscript.core import passes
 from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
-from kyanoscript.core.paper.sheet import Sheet
+from kyanoscript.core.paper.sheet import HOME, Sheet, in_parts
 from kyanoscript.core.passes.base import COMMON, Pass
-from kyanoscript.core.quoting import quoted
+from kyanoscript.core.quoting import cut, quoted
 from kyanoscript.core.script.complaint import ScriptError, nearest, read, show
 from kyanoscript.core.script.data import MOST_PASSES, Script, State
 from kyanoscript.core.script.identity import placed
 from kyanoscript.core.script.shared import Shelf, Told, lists_of
 from kyanoscript.core.stencil.shapes import Stencil
 
-VERSION = 4
-_PLAIN, _WITH_STATES = 2, 3  # written where there are no states; where they have nothing to share
+VERSION = 5
+# Written where there are neither states nor sheets; where there are states; where they share something
+_PLAIN, _WITH_STATES, _SHARING = 2, 3, 4
 MOST_STATES = 1000
 LONGEST = 64 << 20  # bytes of a script in a file, written and read
 MOST_LISTS = 2_000_000  # in it, and objects: of ten thousand strokes each may have two hundred places
@@ -55,7 +57,7 @@ def to_json(script: Script, identities: bool = True) -> dict[str, Any]:
     every = (script, *(state.script for state in script.states))
     shelf = Shelf((each.passes, [named for _, named in each.stencils]) for each in every) if script.states else None
     entries = shelf.entries if shelf is not None else []
-    version = VERSION if entries else _WITH_STATES if script.states else _PLAIN
+    version = VERSION if script.sheets else _SHARING if entries else _WITH_STATES if script.states else _PLAIN
     data: dict[str, Any] = {"kyanoscript": version, **_body(script, identities, shelf)}
     if entries:
         data["shared"] = entries
@@ -178,9 +180,19 @@ def from_json(data: Any) -> Script:
     sheets = data.get("sheets", {})
     if not isinstance(sheets, dict):
         raise ScriptError(f"sheets is {show(sheets)}; it must be names with their sheets")
-    papers = tuple((str(name), read(Sheet, sheet, f"sheet {quoted(name)}")) for name, sheet in sheets.items())
+    papers = tuple((str(name), sheet_from_json(sheet, f"sheet {quoted(name)}")) for name, sheet in sheets.items())
     origin = _number(data, "origin", "")
     return replace(script, sheets=papers, origin=origin, states=_states(data.get("states", []), script, told))
+
+
+def sheet_from_json(data: Any, where: str = "sheet") -> Sheet:
+    """A sheet from plain data, of this version or an older one. Raises ScriptError."""
+    if isinstance(data, dict):
+        data = in_parts(data)
+        unknown = next((name for name in data if name not in Sheet.model_fields), None)
+        if unknown is not None:
+            raise ScriptError(f"{where}.{cut(str(unknown))} is unknown{nearest(str(unknown), HOME)}")
+    return read(Sheet, data, where)
 
 
 def _check_version(version: Any) -> None:

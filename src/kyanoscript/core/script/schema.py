@@ -116,7 +116,7 @@ def _value(model: type[Declared], name: str, spec: Param) -> Schema:
     found = spec.schema(_refer)
     if issubclass(model, passes.Pass | Stencil) and name in lists_of(model):
         found["items"]["oneOf"].append({"$ref": "#/$defs/shared"})
-    if model.model_fields[name].is_required():
+    if model.model_fields[name].is_required() or model.model_fields[name].default_factory is not None:
         return found
     return {**found, "default": json.loads(json.dumps(model.model_fields[name].default))}
 

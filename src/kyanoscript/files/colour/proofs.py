@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from kyanoscript.core import colour
 from kyanoscript.core.colour import BT2020, D50, Space
 from kyanoscript.core.colour.difference import ciede2000
-from kyanoscript.core.paper.layout import paper_of
+from kyanoscript.core.paper.layout import stock_of
 from kyanoscript.core.paper.papers import Lab
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.picture.table import SIDE, Table, grid
@@ -48,9 +48,11 @@ class Proof:
 
 def proof_of(sheet: Sheet) -> Proof:
     """The way onto a sheet. Raises FileError for a profile that cannot be used."""
-    paper = paper_of(sheet)
-    icc = read_profile(profile_path(sheet.profile)) if sheet.profile else b""
-    return Proof(icc, paper.white, paper.density, sheet.intent, sheet.black_point, sheet.paper_white)
+    paper = stock_of(sheet)
+    icc = read_profile(profile_path(sheet.output.profile)) if sheet.output.profile else b""
+    return Proof(
+        icc, paper.white, paper.density, sheet.output.intent, sheet.output.black_point, sheet.output.paper_white
+    )
 
 
 def profile_path(profile: str) -> Path:

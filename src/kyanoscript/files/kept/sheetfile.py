@@ -7,7 +7,7 @@ from pathlib import Path
 
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.script import ScriptError
-from kyanoscript.core.script.complaint import read
+from kyanoscript.core.script.json import sheet_from_json
 from kyanoscript.files.base import log, naming, places
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.opening import read_plain
@@ -35,7 +35,7 @@ def _parsed(path: Path, text: bytes) -> tuple[str, Sheet]:
     if not isinstance(data, dict) or "sheet" not in data:
         raise FileError(path, "this is no sheet", "Choose a file that a sheet was kept in")
     try:
-        return str(data.get("name") or path.name.removesuffix(SUFFIX)), read(Sheet, data["sheet"], "sheet")
+        return str(data.get("name") or path.name.removesuffix(SUFFIX)), sheet_from_json(data["sheet"])
     except ScriptError as error:
         raise FileError(path, str(error), "Put it right in the file, or choose another") from error
 

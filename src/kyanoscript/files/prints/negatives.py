@@ -27,7 +27,7 @@ class AsNegative(What):
     def settings(self, wanted: Settings) -> Settings:
         """Its numbers as they are; of the photograph's notes none."""
         return replace(
-            wanted, profile=DEVICE, ppi=self.sheet.resolution, dither=wanted.bits == 8, carried="none",
+            wanted, profile=DEVICE, ppi=self.sheet.output.resolution, dither=wanted.bits == 8, carried="none",
             compression="deflate", longer_side=None,
         )  # fmt: skip
 

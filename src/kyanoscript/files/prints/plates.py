@@ -53,7 +53,7 @@ class InPlates(What):
     def settings(self, wanted: Settings) -> Settings:
         """Coverage itself; eight linear bits are too few in the darks: the plates together are 3/255 off there."""
         making = self.making
-        ppi = making.ppi if making.sheet is None else making.sheet.resolution
+        ppi = making.ppi if making.sheet is None else making.sheet.output.resolution
         return replace(wanted, profile=DEVICE, ppi=ppi, dither=False, carried="none", compression="none",
                        longer_side=None)  # fmt: skip
 

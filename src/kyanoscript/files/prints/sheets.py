@@ -30,12 +30,12 @@ class OnSheet(What):
     def settings(self, wanted: Settings) -> Settings:
         """The profile of the paper, or none; never more of the notes than whose print it is."""
         sheet = self.sheet
-        profile = str(profile_path(sheet.profile)) if sheet.profile else ""
+        profile = str(profile_path(sheet.output.profile)) if sheet.output.profile else ""
         if profile:
             read_profile(Path(profile))
         return replace(
-            wanted, profile=profile or "auto", ppi=sheet.resolution, intent=sheet.intent,
-            black_point=sheet.black_point, compression="deflate", carried="rights", longer_side=None,
+            wanted, profile=profile or "auto", ppi=sheet.output.resolution, intent=sheet.output.intent,
+            black_point=sheet.output.black_point, compression="deflate", carried="rights", longer_side=None,
         )  # fmt: skip
 
     def scripts(self, script: Script) -> tuple[Script, ...]:
@@ -45,7 +45,7 @@ class OnSheet(What):
     def leaf(self, out: Out[What], source: Source, progress: Progress) -> Leaf:
         """The sheet as something to be rendered. Raises ValueError, of too many pixels or too few."""
         sheet = self.sheet
-        across = pixels(sheet.across, sheet.resolution)
+        across = pixels(sheet.placing.across, sheet.output.resolution)
         if across < 1:
             raise ValueError("the print is less than a pixel wide")
         if self.bands is None:
@@ -56,4 +56,4 @@ class OnSheet(What):
     def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Outgoing]:
         """One; where there are marks to cut by, with what they leave."""
         leaf = self.leaf(out, source, progress)
-        return [Outgoing(leaf, trim=leaf.prints if self.sheet.cuts and not self.trimmed else None)]
+        return [Outgoing(leaf, trim=leaf.prints if self.sheet.marks.cuts and not self.trimmed else None)]

@@ -51,10 +51,11 @@ def print_sheet(out: Out[OnSheet], progress: Progress = UNTOLD, into: Path | Non
     """Print a sheet; returns the job's folder. Raises FileError, Cancelled, ValueError."""
     folder = into or spool()
     sheet = out.what.sheet
-    own = str(profile_path(sheet.profile or BENCH))
+    paper, told = sheet.paper, sheet.output
+    own = str(profile_path(told.profile or BENCH))
     ((leaf, *_),) = out.pages(progress)
     settings = Settings(
-        bits=8, profile=own, ppi=sheet.resolution, intent=sheet.intent, black_point=sheet.black_point, dither=False,
+        bits=8, profile=own, ppi=told.resolution, intent=told.intent, black_point=told.black_point, dither=False,
         carried="none",
     )  # fmt: skip
     device = target_of(settings, 8, leaf.space, True)
@@ -66,18 +67,18 @@ def print_sheet(out: Out[OnSheet], progress: Progress = UNTOLD, into: Path | Non
         place = folder / f"job-{max(taken, default=0) + 1:04d}"
         place.mkdir()
         ticket = {
-            "printer": NAME, "paper": [sheet.width, sheet.height], "unit": "mm", "ppi": sheet.resolution,
-            "profile": Path(own).name, "intent": sheet.intent, "sheet": sheet.model_dump(mode="json"),
+            "printer": NAME, "paper": [paper.width, paper.height], "unit": "mm", "ppi": told.resolution,
+            "profile": Path(own).name, "intent": told.intent, "sheet": sheet.model_dump(mode="json"),
         }  # fmt: skip
         (place / "ticket.json").write_text(json.dumps(ticket, indent=2) + "\n")
     except OSError as error:
         raise FileError(
             folder, "the spool cannot be written to", "Make room, or look at who may write there"
         ) from error
-    plain = Settings(bits=8, profile="srgb", ppi=sheet.resolution, dither=False, carried="none")
+    plain = Settings(bits=8, profile="srgb", ppi=told.resolution, dither=False, carried="none")
     export(_Told(leaf, device), place / "page.png", plain, (), progress.part(0, 0.8), out.threads)
     page = open_photo(place / "page.png", hold=False).source
-    export(_Dry(page, sheet.resolution), place / "paper.png", plain, (), progress.part(0.8, 1), out.threads)
+    export(_Dry(page, told.resolution), place / "paper.png", plain, (), progress.part(0.8, 1), out.threads)
     return place
 
 

@@ -143,13 +143,16 @@ def printed_small(
     Raises FileError, Cancelled, ValueError.
     """
     sheet = out.what.sheet
-    coarse = sheet.model_copy(update={"resolution": max(72.0, min(sheet.resolution, _SMALL_PPI)), "sharpen": 0.0})
+    coarse = sheet.with_values(resolution=max(72.0, min(sheet.output.resolution, _SMALL_PPI)), sharpen=0.0)
     (film, *_), *_more = replace(out, what=replace(out.what, sheet=coarse)).pages(progress)
     whole = film.region(Rect(0, 0, *film.size(1.0)))
     if process.mirrored and process.negative:
         whole = np.ascontiguousarray(whole[:, :, ::-1])
     place = laid(coarse, shape_of(out.photo, out.script)[1]).prints[0]
-    rows, columns = _pixels(place.y, place.bottom, coarse.resolution), _pixels(place.x, place.right, coarse.resolution)
+    rows, columns = (
+        _pixels(place.y, place.bottom, coarse.output.resolution),
+        _pixels(place.x, place.right, coarse.output.resolution),
+    )
     part = np.ascontiguousarray(whole[:, rows, columns])
     light = printed(bath, part, process.minutes) if process.negative else colour.to_light(colour.in_colour(part))
     return np.clip(colour.to_encoded(np.clip(light, 0, 1)), 0, 1).astype(np.float32)

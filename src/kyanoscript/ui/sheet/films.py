@@ -91,7 +91,7 @@ class Films(QObject):
         """What goes out."""
         found = [PRINT, *([STRIP] if self.strip is not None else [])]
         found += [plate(k) for k in range(len(self.inks))]
-        if self._sheet().process or self._asked == "Negative":
+        if self._sheet().film.process or self._asked == "Negative":
             found.append(NEGATIVE)
         if self.dried is not None:
             found.append(DRIED)
@@ -123,11 +123,11 @@ class Films(QObject):
     @property
     def process(self) -> Process:
         """That the negative is for."""
-        return self.process_of(self._sheet().process) or AS_IT_IS
+        return self.process_of(self._sheet().film.process) or AS_IT_IS
 
     def layers(self) -> tuple[Process, ...]:
         """That the inks are for, one each; the sheet's own where none is named."""
-        names = self._sheet().layers.split("|")
+        names = [*self._sheet().film.layers]
         names += [""] * (len(self.inks) - len(names))
         return tuple(self.process_of(name) or self.process for name in names[: len(self.inks)])
 
@@ -169,7 +169,7 @@ class Films(QObject):
         if not self.inks:
             return (), ()
         making = making_of(sheet)
-        found = plates_of(desk.script, first=sheet.angle)
+        found = plates_of(desk.script, first=sheet.plates.angle)
         dotted = making.screen is not None and making.screen.dots
         lines = [f"{plate.name}, {plate.most:g} %{f', at {plate.angle:g}°' if dotted else ''}" for plate in found]
         return tuple(lines), tuple(left_out(desk.script, making))
@@ -178,9 +178,9 @@ class Films(QObject):
         """What should be known of the negative."""
         sheet, process = self._sheet(), self.process
         said = []
-        if sheet.process and self.process_of(sheet.process) is None:
-            said.append(f"there is no process {sheet.process} any more")
-        elif sheet.process and not process.readings:
+        if sheet.film.process and self.process_of(sheet.film.process) is None:
+            said.append(f"there is no process {sheet.film.process} any more")
+        elif sheet.film.process and not process.readings:
             said.append(f"{process.name} has no readings yet: the film gets the tones as they are")
         try:
             check_size(sheet, self._shape())
@@ -198,12 +198,12 @@ class Films(QObject):
         slot = "leaf" if large else f"small {film.name}"
         if film.film is None or film == NEGATIVE:
             return OnFilm(script, rect, scale, slot=slot, process=self.process)
-        return OnFilm(script, rect, scale, slot=slot, leaf=film.film, knock_out=self._sheet().knock_out)
+        return OnFilm(script, rect, scale, slot=slot, leaf=film.film, knock_out=self._sheet().plates.knock_out)
 
     def dots(self, script: Script | None) -> DotsOf | None:
         """The request for the dots of screened plates, while these are looked at."""
         sheet = self._sheet()
-        if self._asked != "Plates" or sheet.screen == "none" or not self.inks:
+        if self._asked != "Plates" or sheet.plates.screen == "none" or not self.inks:
             return None
         return DotsOf(script or self.context.desk.script, sheet, DOTS)
 

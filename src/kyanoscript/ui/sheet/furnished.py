@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
+from abc import abstractmethod
 from dataclasses import replace
-from typing import ClassVar
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton
 
 from kyanoscript.core.paper.measure import INCH, told
-from kyanoscript.core.paper.sheet import Sheet
-from kyanoscript.core.params import Declared, Number
+from kyanoscript.core.params import Number, Param
 from kyanoscript.core.params.kinds import Choice
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.widgets import furniture
@@ -23,8 +22,6 @@ _LONGEST = 1200.0  # mm: sliders go so far; more can be typed
 
 class SheetFurniture(BuiltPage):
     """Controls by the names of the values."""
-
-    model: ClassVar[type[Declared]] = Sheet  # that declares them
 
     changed = Signal(str, dict)  # what is done, in words, and the values
     began = Signal()
@@ -69,9 +66,14 @@ class SheetFurniture(BuiltPage):
         self.words[key] = word
         self.add(word)
 
+    @abstractmethod
+    def declaration(self, key: str) -> Param:
+        """What is known of a value, by its name."""
+
     def spec(self, key: str) -> Number:
         """The declaration of a length in the unit that is shown; of other numbers their own."""
-        spec = self.model.number(key)
+        spec = self.declaration(key)
+        assert isinstance(spec, Number)
         if spec.unit != "mm":
             return spec
         low, high = max(spec.low, 0.0), min(spec.high, _LONGEST)
@@ -99,7 +101,7 @@ class SheetFurniture(BuiltPage):
 
     def switch(self, key: str) -> None:
         """On or off."""
-        spec = self.model.params()[key]
+        spec = self.declaration(key)
         switch = QCheckBox(spec.label)
         tip(switch, spec.help)
         switch.toggled.connect(lambda on: self.changed.emit(f"{spec.label} {'on' if on else 'off'}", {key: on}))
@@ -108,7 +110,7 @@ class SheetFurniture(BuiltPage):
 
     def choice(self, key: str) -> QComboBox:
         """One of a few."""
-        spec = self.model.params()[key]
+        spec = self.declaration(key)
         assert isinstance(spec, Choice)
         box = shrinking(spec.label)
         tip(box, spec.help)

@@ -24,8 +24,8 @@ class Known:
     def built(self, page: str, sheet: Sheet) -> object:
         """What a page is built anew for."""
         if page == "Plates":
-            return sheet.screen, len(self.inks)
-        return (sheet.process, sheet.layers, len(self.inks), self.processes) if page == "Negative" else None
+            return sheet.plates.screen, len(self.inks)
+        return (sheet.film.process, sheet.film.layers, len(self.inks), self.processes) if page == "Negative" else None
 
 
 def plates(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
@@ -39,12 +39,12 @@ def plates(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
     page.slider("trap")
     page.switch("knock_out")
     page.add(page.row("Screen", page.choice("screen")))
-    if sheet.screen in _DOTTED:
+    if sheet.plates.screen in _DOTTED:
         page.slider("ruling")
         page.slider("angle")
-    if sheet.screen == "grain":
+    if sheet.plates.screen == "grain":
         page.slider("grain")
-    if sheet.screen != "none":
+    if sheet.plates.screen != "none":
         page.slider("device")
         page.add(page.row("Dot gain", page.choice("gain")))
     page.add(page.remarks)
@@ -58,14 +58,14 @@ def negative(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
     process.addItem("as it is: no curve", "")
     for name, _ in known.processes:
         process.addItem(name, name)
-    if sheet.process and process.findData(sheet.process) < 0:
-        process.addItem(sheet.process, sheet.process)
+    if sheet.film.process and process.findData(sheet.film.process) < 0:
+        process.addItem(sheet.film.process, sheet.film.process)
     process.currentIndexChanged.connect(
         lambda k: page.changed.emit(f"Process: {process.itemText(k)}", {"process": process.itemData(k)})
     )
     page.lists["process"] = process
     page.add(page.row("Process", process))
-    about = dict(known.processes).get(sheet.process, "")
+    about = dict(known.processes).get(sheet.film.process, "")
     if about:
         page.add(furniture.wrapped(about))
     page.add(furniture.wrapped("The film is the sheet: its size and place are those of the Paper and Print pages."))
@@ -79,12 +79,14 @@ def negative(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
 
 def _layers(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
     """A process for each ink, to be exposed one after another."""
-    names = sheet.layers.split("|")
+    names = [*sheet.film.layers]
     names += [""] * (len(known.inks) - len(names))
 
     def take(k: int, name: str) -> None:
         made = [*names[:k], name, *names[k + 1 : len(known.inks)]]
-        page.changed.emit(f"Ink {k + 1}: {name or 'the process above'}", {"layers": "|".join(made).rstrip("|")})
+        while made and not made[-1]:
+            made.pop()
+        page.changed.emit(f"Ink {k + 1}: {name or 'the process above'}", {"layers": tuple(made)})
 
     for k in range(len(known.inks)):
         box = shrinking(f"Process of ink {k + 1}")

@@ -33,7 +33,7 @@ from kyanoscript.ui.sheet.page import SheetPage
 from kyanoscript.ui.sheet.paper import Paper
 from kyanoscript.ui.sheet.rack import SheetRack
 
-_FIRST = Sheet(width=297, height=210, across=220, middle=True)
+_FIRST = Sheet.of(width=297, height=210, across=220, middle=True)
 _MARGIN = 25.0  # mm: of a print that fills its margins
 _SMALL = 2 * 112  # pixels across of the small pictures below
 
@@ -143,22 +143,24 @@ class Laying(QObject):
             values["across"] = max(1.0, float(values.pop("down")) * self.shape)  # type: ignore[arg-type]
         if "fine" in values:
             values["across"] = max(1.0, round(self.across * INCH / float(values.pop("fine")), 2))  # type: ignore[arg-type]
-        if ("left" in values or "top" in values) and self.sheet.middle:
+        if ("left" in values or "top" in values) and self.sheet.placing.middle:
             x, y = start(self.sheet, self.shape)
             values = {"left": round(x, 3), "top": round(y, 3), "middle": False, **values}
-        if values.get("middle") is False and self.sheet.middle and "left" not in values:
+        if values.get("middle") is False and self.sheet.placing.middle and "left" not in values:
             x, y = start(self.sheet, self.shape)
             values.update(left=round(x, 3), top=round(y, 3))
-        made = Sheet(**{**self.sheet.model_dump(), **values})
-        if made.profile and made.profile != self.sheet.profile:
+        made = self.sheet.with_values(**values)
+        if made.output.profile not in ("", self.sheet.output.profile):
             self._try_profile(made)
         elif made != self.sheet:
             self._put(words, made, values)
 
     def _try_profile(self, made: Sheet) -> None:
         """Look whether it can be printed with, in another thread; then it is taken."""
-        job = self.context.jobs.run(lambda job: proofs.read_profile(proofs.profile_path(made.profile)), Lane.READ)
-        job.done.connect(lambda _: self._put("Profile", made, {"profile": made.profile}))
+        job = self.context.jobs.run(
+            lambda job: proofs.read_profile(proofs.profile_path(made.output.profile)), Lane.READ
+        )
+        job.done.connect(lambda _: self._put("Profile", made, {"profile": made.output.profile}))
         job.failed.connect(self.warned)
         job.failed.connect(lambda _: self._show())
 
@@ -256,7 +258,7 @@ class Laying(QObject):
 
     def _sized(self, across: float, x: float, y: float) -> None:
         values: dict[str, object] = {"across": round(across, 3)}
-        if not self.sheet.middle:
+        if not self.sheet.placing.middle:
             values.update(left=round(x, 3), top=round(y, 3))
         self.put("print sized", **values)
 
@@ -371,11 +373,11 @@ class Laying(QObject):
         self.leaves.show_leaves(tuple(leaf.name for leaf in films.leaves()), films.at())
         page.known = films.known()
         self.page.show_sheet(self.name, sheet, shape, self.across, found[0] if found else "")
-        size = name_of(sheet.width, sheet.height)
-        measures = f"{told(sheet.width, self.unit).rsplit(' ', 1)[0]} × {told(sheet.height, self.unit)}"
+        size = name_of(sheet.paper.width, sheet.paper.height)
+        measures = f"{told(sheet.paper.width, self.unit).rsplit(' ', 1)[0]} × {told(sheet.paper.height, self.unit)}"
         facts = f"{size.partition(',')[0] + ' ' if size else ''}{measures}"
-        facts += f" · {pixels_per_inch(self.across, sheet.across):.0f} ppi in the photograph, "
-        facts += f"written at {sheet.resolution:.0f}"
+        facts += f" · {pixels_per_inch(self.across, sheet.placing.across):.0f} ppi in the photograph, "
+        facts += f"written at {sheet.output.resolution:.0f}"
         if self.on_paper is not None and self.on_paper.icc and self.proofing:
             facts += f" · {100 * self.outside:.1f} % out of gamut"
         self.context.foot.show_words(facts)
@@ -474,10 +476,12 @@ class Laying(QObject):
 
 def _ways(sheet: Sheet) -> tuple[object, ...]:
     """What its proof depends on."""
-    return (sheet.profile, sheet.paper, sheet.white_l, sheet.white_a, sheet.white_b, sheet.density, sheet.intent,
-            sheet.black_point, sheet.paper_white)  # fmt: skip
+    paper, out = sheet.paper, sheet.output
+    return (out.profile, paper.stock, paper.white_l, paper.white_a, paper.white_b, paper.density, out.intent,
+            out.black_point, out.paper_white)  # fmt: skip
 
 
 def _about(sheet: Sheet) -> str:
-    size = name_of(sheet.width, sheet.height).partition(",")[0]
-    return f"{size or f'{sheet.width:.0f} × {sheet.height:.0f}'}, {sheet.paper}"
+    paper = sheet.paper
+    size = name_of(paper.width, paper.height).partition(",")[0]
+    return f"{size or f'{paper.width:.0f} × {paper.height:.0f}'}, {paper.stock}"

@@ -150,9 +150,9 @@ class SheetsOut(QObject):
 
 def set_page(device: QPrinter, name: str, sheet: Sheet) -> None:
     """The sheet's own size, no margins, nothing scaled."""
-    size = QPageSize(QSizeF(min(sheet.width, sheet.height), max(sheet.width, sheet.height)),
+    size = QPageSize(QSizeF(min(sheet.paper.width, sheet.paper.height), max(sheet.paper.width, sheet.paper.height)),
                      QPageSize.Unit.Millimeter, name, QPageSize.SizeMatchPolicy.FuzzyMatch)  # fmt: skip
-    lying = sheet.width > sheet.height
+    lying = sheet.paper.width > sheet.paper.height
     device.setPageSize(size)
     device.setPageOrientation(QPageLayout.Orientation.Landscape if lying else QPageLayout.Orientation.Portrait)
     device.setFullPage(True)
@@ -163,17 +163,17 @@ def paint(out: Out[OnSheet], device: QPrinter, progress: Progress) -> str:
     """Send the sheet band by band; returns what was done, in words. Raises FileError, Cancelled, ValueError."""
     sheet, settings = out.what.sheet, out.what.settings(out.settings)
     ((leaf, *_),) = out.pages(progress)
-    told = replace(settings, profile="srgb") if not sheet.profile else settings
+    told = replace(settings, profile="srgb") if not sheet.output.profile else settings
     target = target_of(told, 8, leaf.space, True)
     if target.channels == 4:
-        raise FileError(Path(sheet.profile), "printers of this machine are told RGB or gray",
+        raise FileError(Path(sheet.output.profile), "printers of this machine are told RGB or gray",
                         "Choose a profile for RGB, or write a PDF")  # fmt: skip
     width, height = leaf.size(1.0)
     painter = QPainter()
     if not painter.begin(device):
         raise ValueError("the printer takes no pages; nothing was printed")
     try:
-        each = device.resolution() / sheet.resolution
+        each = device.resolution() / sheet.output.resolution
         for y in range(0, height, _BAND):
             if progress.stopping():
                 device.abort()
@@ -188,7 +188,7 @@ def paint(out: Out[OnSheet], device: QPrinter, progress: Progress) -> str:
         painter.end()
     if device.printerState() in (QPrinter.PrinterState.Error, QPrinter.PrinterState.Aborted):
         raise ValueError("the printer gave up; look at it, and print again")
-    return f"{sheet.width:g} × {sheet.height:g} mm at {sheet.resolution:g} pixels per inch went to"
+    return f"{sheet.paper.width:g} × {sheet.paper.height:g} mm at {sheet.output.resolution:g} pixels per inch went to"
 
 
 class Printers(QDialog):

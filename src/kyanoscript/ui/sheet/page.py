@@ -8,11 +8,11 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QPushButton
 
-from kyanoscript.core.paper.layout import paper_of, pixels_per_inch, start
+from kyanoscript.core.paper.layout import pixels_per_inch, start, stock_of
 from kyanoscript.core.paper.measure import INCH
-from kyanoscript.core.paper.sheet import Sheet
+from kyanoscript.core.paper.sheet import HOME, Sheet, declaration
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
-from kyanoscript.core.params import Number
+from kyanoscript.core.params import Number, Param
 from kyanoscript.files.colour.proofs import BENCH
 from kyanoscript.ui.bench.slip.fields import shrinking
 from kyanoscript.ui.sheet.furnished import SheetFurniture
@@ -60,17 +60,20 @@ class SheetPage(SheetFurniture):
         self._built: object = None
         self._sheet: Sheet | None = None
 
+    def declaration(self, key: str) -> Param:
+        return declaration(key)
+
     def show_sheet(self, name: str, sheet: Sheet, shape: float, pixels: int, warning: str) -> None:
         """The sheet as it is, and of how many ``pixels`` of the photograph a print is wide."""
         built = (
             name,
             self.page,
             self.unit,
-            sheet.paper == "own",
-            sheet.wedge,
-            sheet.middle,
-            sheet.profile,
-            sheet.columns * sheet.rows > 1,
+            sheet.paper.stock == "own",
+            sheet.marks.wedge,
+            sheet.placing.middle,
+            sheet.output.profile,
+            sheet.placing.columns * sheet.placing.rows > 1,
             self.known.built(self.page, sheet),
         )
         if built != self._built:
@@ -79,25 +82,25 @@ class SheetPage(SheetFurniture):
         self._sheet = sheet
         each = 1.0 if self.unit == "mm" else INCH
         for key, slider in self.sliders.items():
-            derived = {"down": sheet.across / shape, "fine": pixels_per_inch(pixels, sheet.across)}
-            value = derived[key] if key in derived else getattr(sheet, key)
-            if sheet.middle and key in ("left", "top"):
+            derived = {"down": sheet.placing.across / shape, "fine": pixels_per_inch(pixels, sheet.placing.across)}
+            value = derived[key] if key in derived else sheet.value(key)
+            if sheet.placing.middle and key in ("left", "top"):
                 value = start(sheet, shape)[key == "top"]
             slider.set_value(value / each if slider.spec.unit in ("mm", "in") else value)
         for key, on in self.shown.items():
             if key in self.words:
                 self.words[key].setChecked(on)
         for key, switch in self.switches.items():
-            show_checked(switch, bool(getattr(sheet, key)))
+            show_checked(switch, bool(sheet.value(key)))
         for key, box in self.lists.items():
-            if key in Sheet.params() and key != "profile":
-                show_choice(box, box.findData(getattr(sheet, key)))
+            if key in HOME and key != "profile":
+                show_choice(box, box.findData(sheet.value(key)))
         if "size" in self.lists:
             size = self.lists["size"]
-            found = size.findText(name_of(sheet.width, sheet.height).partition(",")[0])
+            found = size.findText(name_of(sheet.paper.width, sheet.paper.height).partition(",")[0])
             show_choice(size, max(0, found))
         if self.caption is not None and not self.caption.hasFocus():
-            self.caption.setText(sheet.caption)
+            self.caption.setText(sheet.marks.caption)
         inked = self.page in ("Plates", "Negative")
         said = "\n".join(words[:1].upper() + words[1:] for words in self.known.remarks)
         self.say("\n".join(self.known.lines) if inked else "", said if inked else warning)
@@ -173,11 +176,11 @@ class SheetPage(SheetFurniture):
         self.column.addLayout(row)
         for key in _SLIDERS[self.page]:
             self.slider(key)
-        self.add(self.row("Paper", self.choice("paper")))
-        if sheet.paper == "own":
+        self.add(self.row("Paper", self.choice("stock")))
+        if sheet.paper.stock == "own":
             for key in ("white_l", "white_a", "white_b", "density"):
                 self.slider(key)
-        paper = paper_of(sheet)
+        paper = stock_of(sheet)
         white = " ".join(f"{v:g}".replace("-", "\N{MINUS SIGN}") for v in paper.white)
         self.add(furniture.wrapped(f"White L* {white} · black D {paper.density:.2f}"))
         self.slider("mat")
@@ -193,8 +196,8 @@ class SheetPage(SheetFurniture):
         self.switch("middle")
         for key in ("left", "top"):
             self.slider(key)
-            self.sliders[key].setEnabled(not sheet.middle)
-        for key in ("columns", "rows", *(("gutter",) if sheet.columns * sheet.rows > 1 else ())):
+            self.sliders[key].setEnabled(not sheet.placing.middle)
+        for key in ("columns", "rows", *(("gutter",) if sheet.placing.columns * sheet.placing.rows > 1 else ())):
             self.slider(key)
         self.switch("mirrored")
 
@@ -204,10 +207,10 @@ class SheetPage(SheetFurniture):
         profile = shrinking("Profile of the printer")
         profile.addItem(_WITHOUT_PROFILE, "")
         profile.addItem("the bench printer's", BENCH)
-        if sheet.profile not in ("", BENCH):
-            profile.addItem(Path(sheet.profile).name, sheet.profile)
+        if sheet.output.profile not in ("", BENCH):
+            profile.addItem(Path(sheet.output.profile).name, sheet.output.profile)
         profile.addItem("another…", "another")
-        profile.setCurrentIndex(max(0, profile.findData(sheet.profile)))
+        profile.setCurrentIndex(max(0, profile.findData(sheet.output.profile)))
         profile.currentIndexChanged.connect(lambda _: self._take_profile(profile))
         self.lists["profile"] = profile
         self.add(self.row("Profile", profile))
@@ -229,12 +232,12 @@ class SheetPage(SheetFurniture):
         self.column.addLayout(row)
 
     def _marks(self, sheet: Sheet) -> None:
-        self.switch("marks")
+        self.switch("registers")
         self.switch("cuts")
         self.switch("wedge")
-        if sheet.wedge:
+        if sheet.marks.wedge:
             self.slider("steps")
-        caption = QLineEdit(sheet.caption)
+        caption = QLineEdit(sheet.marks.caption)
         caption.setAccessibleName("Caption")
         caption.setPlaceholderText("Landing, 3/25")
         caption.setMaxLength(200)
@@ -252,13 +255,13 @@ class SheetPage(SheetFurniture):
             self.changed.emit(f"Paper: {name}", {"width": round(ROLLS[name], 3)})
             return
         short, long = SIZES[name]
-        lying = sheet.width >= sheet.height
+        lying = sheet.paper.width >= sheet.paper.height
         width, height = (long, short) if lying else (short, long)
         self.changed.emit(f"Paper: {name}", {"width": round(width, 3), "height": round(height, 3)})
 
     def _turn(self) -> None:
         if self._sheet is not None:
-            self.changed.emit("Paper turned", {"width": self._sheet.height, "height": self._sheet.width})
+            self.changed.emit("Paper turned", {"width": self._sheet.paper.height, "height": self._sheet.paper.width})
 
     def _take_profile(self, box: QComboBox) -> None:
         chosen = box.currentData()
@@ -267,7 +270,7 @@ class SheetPage(SheetFurniture):
             if not path:
                 self._built = None
                 if self._sheet is not None:
-                    show_choice(box, max(0, box.findData(self._sheet.profile)))
+                    show_choice(box, max(0, box.findData(self._sheet.output.profile)))
                 return
             chosen = path
         self.changed.emit("Profile", {"profile": chosen})

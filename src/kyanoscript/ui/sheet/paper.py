@@ -80,7 +80,7 @@ class Paper(ByKeyboard):
         if sheet is None:
             return 1.0
         wide, high = self.width() - RULER - 2 * ROOM, self.height() - RULER - 2 * ROOM
-        return max(0.01, min(wide / sheet.width, high / sheet.height))
+        return max(0.01, min(wide / sheet.paper.width, high / sheet.paper.height))
 
     @property
     def corner(self) -> QPointF:
@@ -88,13 +88,13 @@ class Paper(ByKeyboard):
         sheet = self.sheet
         assert sheet is not None
         wide, high = self.width() - RULER, self.height() - RULER
-        x, y = (wide - sheet.width * self.each) / 2, (high - sheet.height * self.each) / 2
+        x, y = (wide - sheet.paper.width * self.each) / 2, (high - sheet.paper.height * self.each) / 2
         return QPointF(round(RULER + x), round(RULER + y))
 
     def at(self, x: float, y: float) -> QPointF:
         """A place on the paper, on the widget; of one that lies turned over, from the other side."""
         if self.turned_over and self.sheet is not None:
-            x = self.sheet.width - x
+            x = self.sheet.paper.width - x
         return self.corner + QPointF(x * self.each, y * self.each)
 
     def box(self, of: Box) -> QRectF:
@@ -104,7 +104,7 @@ class Paper(ByKeyboard):
     @property
     def turned_over(self) -> bool:
         """Whether left is right."""
-        return self.sheet is not None and self.sheet.mirrored
+        return self.sheet is not None and self.sheet.placing.mirrored
 
     # The hand
 
@@ -171,9 +171,9 @@ class Paper(ByKeyboard):
             return x, y
         block = laid(sheet, self.shape).all_prints
         near, lines = SNAP / self.each, []
-        middle_x, middle_y = (sheet.width - block.width) / 2, (sheet.height - block.height) / 2
+        middle_x, middle_y = (sheet.paper.width - block.width) / 2, (sheet.paper.height - block.height) / 2
         if abs(x - middle_x) < near:
-            x, lines = middle_x, [sheet.width / 2]
+            x, lines = middle_x, [sheet.paper.width / 2]
         else:
             x = float(round(x))
         y = middle_y if abs(y - middle_y) < near else float(round(y))
@@ -207,13 +207,13 @@ class Paper(ByKeyboard):
         painter.fillRect(paper, self.white)
         for one in everything.prints:
             box = self.box(one)
-            if self.sheet.mat:
+            if self.sheet.paper.mat:
                 self._mat(painter, one)
             if self.image is None:
                 painter.fillRect(box, QColor(128, 128, 128))
             else:
                 painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-                shown = self.image.flipped(Qt.Orientation.Horizontal) if self.sheet.mirrored else self.image
+                shown = self.image.flipped(Qt.Orientation.Horizontal) if self.sheet.placing.mirrored else self.image
                 painter.drawImage(box, shown)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -237,7 +237,7 @@ class Paper(ByKeyboard):
     def _mat(self, painter: QPainter, one: Box) -> None:
         """The window mat: drawn to judge by, and not printed."""
         assert self.sheet is not None
-        wide = self.sheet.mat * self.each
+        wide = self.sheet.paper.mat * self.each
         painter.save()
         painter.setPen(QPen(QColor(0, 0, 0, 70), 1))
         painter.setBrush(QColor("#F4F2EC"))
@@ -251,7 +251,9 @@ class Paper(ByKeyboard):
         painter.setFont(font)
         painter.setPen(QColor("#101010"))
         box = self.box(room)
-        words = painter.fontMetrics().elidedText(self.sheet.caption, Qt.TextElideMode.ElideRight, int(box.width()))
+        words = painter.fontMetrics().elidedText(
+            self.sheet.marks.caption, Qt.TextElideMode.ElideRight, int(box.width())
+        )
         if self.turned_over:  # the letters, too
             painter.save()
             painter.translate(2 * box.center().x(), 0)
@@ -276,7 +278,7 @@ class Paper(ByKeyboard):
         painter.drawText(place, Qt.AlignmentFlag.AlignCenter, words)
         painter.setPen(QPen(QColor(theme.DAYLIGHT.accent), 1, Qt.PenStyle.DashLine))
         for x in self.lines:
-            painter.drawLine(self.at(x, 0), self.at(x, self.sheet.height if self.sheet else 0))
+            painter.drawLine(self.at(x, 0), self.at(x, self.sheet.paper.height if self.sheet else 0))
 
     def _rulers(self, painter: QPainter) -> None:
         painter.fillRect(QRectF(0, 0, self.width(), RULER), theme.colour("panel"))

@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt, Signal, SignalInstance
 from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
 from kyanoscript.core.colour import parse_hex
+from kyanoscript.core.params import Param
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import called, charts
 from kyanoscript.core.process.process import Process
@@ -54,7 +55,6 @@ class ProcessPage(SheetFurniture):
     """Built anew when the step or the process is another."""
 
     labels = 86
-    model = Process
 
     turned = Signal(str)  # to another page of the sheet
     chart_chosen = Signal(str)
@@ -68,6 +68,9 @@ class ProcessPage(SheetFurniture):
         self.known: dict[str, QLabel] = {}  # facts by their names
         self._built: object = None
         self.state: State | None = None
+
+    def declaration(self, key: str) -> Param:
+        return Process.params()[key]
 
     def show_state(self, state: State) -> None:
         """The process as it is."""
