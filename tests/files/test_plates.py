@@ -1,5 +1,7 @@
 """Ink plates: linear, named, registered, and together the print."""
 
+import threading
+import time
 from dataclasses import replace
 
 import cv2
@@ -261,6 +263,21 @@ def test_plates_are_pages_of_a_pdf_at_their_size(photo, tmp_path):
 
 
 DOTS = Screen("round", 60, ppi=600)
+
+
+def test_how_far_dots_are_never_goes_back(photo, tmp_path):
+    """Whichever thread says it, and however late."""
+    sheet = Sheet.of(width=120, height=160, across=60, middle=True, resolution=150)
+    writing, shares = threading.current_thread(), []
+
+    def slow(share):
+        if threading.current_thread() is not writing:
+            time.sleep(0.01)
+        shares.append(share)
+
+    write_plates(job(photo, sheet=sheet, screen=DOTS), tmp_path / "a.tif", slow)
+    assert shares == sorted(shares)
+    assert shares[-1] == 1
 
 
 def test_dots_are_one_bit_at_the_resolution_of_the_device_with_marks_to_its_pixel(photo, tmp_path):

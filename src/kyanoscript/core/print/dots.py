@@ -7,6 +7,7 @@ are drawn at the device's own.
 from __future__ import annotations
 
 import itertools
+import threading
 from collections import deque
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -87,12 +88,18 @@ def strips(
         rows = min(ROWS, height - y)
         dots = np.empty((rows, width), np.bool_)
         for x in range(0, width, wide):
-            watch("dots", done[0])
+            tell()
             part = Rect(x, y, min(wide, width - x), rows)
             dots[:, x : part.right] = _dots(plate.region(part)[0], tile, gain, x, y)
         return np.packbits(dots, axis=1)
 
-    done = [0.0]
+    done, telling = [0.0], threading.Lock()
+
+    def tell() -> None:
+        """Threads that do a part each say one after another how far the whole is: it never goes back."""
+        with telling:
+            watch("dots", done[0])
+
     threads = machine.processors()
     with ThreadPoolExecutor(threads) as pool:
         coming = iter(range(0, height, ROWS))
@@ -104,7 +111,7 @@ def strips(
                     ahead.append(pool.submit(strip, after))
                 yield made
                 done[0] = min(1.0, (y + ROWS) / height)
-                watch("dots", done[0])
+                tell()
         finally:
             for future in ahead:
                 future.cancel()

@@ -96,6 +96,7 @@ class Laying(QObject):
         context.service.answers(Tones).connect(self._take_tones)
         context.desk.script_changed.connect(self._follow)
         context.desk.photo_changed.connect(self._another)
+        self.setParent(paper)  # what is still on its way when the window goes comes to nobody
 
     # The sheets
 
