@@ -6,10 +6,10 @@ from PySide6.QtGui import QAccessible
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QMenuBar, QWidget
 
 from kyanoscript.core.passes import load_all
-from kyanoscript.ui.bench.slip.curve import CurveEditor
-from kyanoscript.ui.bench.slip.ring import RingEditor
 from kyanoscript.ui.bench.trays import Trays
 from kyanoscript.ui.easel.easel import Easel
+from kyanoscript.ui.fields.curve import CurveEditor
+from kyanoscript.ui.fields.ring import RingEditor
 from kyanoscript.ui.widgets.slider import ValueSlider
 from tests.ui.conftest import Bench
 

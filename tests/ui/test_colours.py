@@ -8,8 +8,8 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 
 from kyanoscript.core.colour import SRGB, parse_hex, to_oklch
-from kyanoscript.ui.bench.slip.colour import ColourField, kept
-from kyanoscript.ui.bench.slip.plane import strongest
+from kyanoscript.ui.fields.colour import ColourField, kept
+from kyanoscript.ui.fields.plane import strongest
 from tests.ui.conftest import Bench, typed
 
 

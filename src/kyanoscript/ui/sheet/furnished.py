@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton
 from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.params import Number, Param
 from kyanoscript.core.params.kinds import Choice
-from kyanoscript.ui.bench.slip.fields import shrinking
+from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
 from kyanoscript.ui.widgets.plain import tip

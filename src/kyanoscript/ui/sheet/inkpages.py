@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from kyanoscript.core.paper.sheet import Sheet
-from kyanoscript.ui.bench.slip.fields import shrinking
+from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.sheet.furnished import SheetFurniture
 from kyanoscript.ui.widgets import furniture
 

@@ -14,7 +14,7 @@ from kyanoscript.core.paper.sheet import HOME, Sheet, declaration
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
 from kyanoscript.core.params import Number, Param
 from kyanoscript.files.colour.proofs import BENCH
-from kyanoscript.ui.bench.slip.fields import shrinking
+from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.sheet.furnished import SheetFurniture
 from kyanoscript.ui.sheet.inkpages import Known, negative, plates
 from kyanoscript.ui.widgets import furniture

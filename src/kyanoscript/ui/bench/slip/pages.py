@@ -16,11 +16,11 @@ from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.tints import TINTS, group_for
 from kyanoscript.files.photos.photo import Photo
-from kyanoscript.ui.bench.slip.fields import AskBox, Fields, shrinking
-from kyanoscript.ui.bench.slip.target import Page, Target
 from kyanoscript.ui.bench.slip.tints import Tints
 from kyanoscript.ui.easel.tools.dab import DabTool
 from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
+from kyanoscript.ui.fields.fields import AskBox, Fields, shrinking
+from kyanoscript.ui.fields.target import Page, Target
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.quiet import show_choice

@@ -10,13 +10,13 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.script.dials import Dial
-from kyanoscript.ui.bench.slip.colour import kept
 from kyanoscript.ui.bench.slip.pages import FramePage, PassPage, PhotoPage
 from kyanoscript.ui.bench.slip.stencil_page import StencilPage
-from kyanoscript.ui.bench.slip.target import Page
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.easel import Easel
+from kyanoscript.ui.fields.colour import kept
+from kyanoscript.ui.fields.target import Page
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import furniture

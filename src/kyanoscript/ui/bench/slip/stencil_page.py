@@ -13,11 +13,11 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 from kyanoscript.core.params import Number
 from kyanoscript.core.params.kinds import Choice
 from kyanoscript.core.stencil.shapes import Hues, Shape, Stencil, Stroke, Tones
-from kyanoscript.ui.bench.slip.fields import Fields, shrinking
 from kyanoscript.ui.bench.slip.pages import Brush
-from kyanoscript.ui.bench.slip.target import Page, Target
 from kyanoscript.ui.easel.tools.stencil import HANDS, StencilTool
 from kyanoscript.ui.easel.tools.veil import DISPLAYS
+from kyanoscript.ui.fields.fields import Fields, shrinking
+from kyanoscript.ui.fields.target import Page, Target
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 

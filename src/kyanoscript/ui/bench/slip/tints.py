@@ -7,7 +7,7 @@ from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEv
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kyanoscript.core.tint.tints import TINTS
-from kyanoscript.ui.bench.slip.fields import shrinking
+from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell

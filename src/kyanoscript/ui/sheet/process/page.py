@@ -14,7 +14,7 @@ from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import called, charts
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.quoting import cut
-from kyanoscript.ui.bench.slip.fields import shrinking
+from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.furnished import SheetFurniture
 from kyanoscript.ui.sheet.page import PAGES

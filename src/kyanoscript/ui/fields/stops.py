@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.params import Stops
-from kyanoscript.ui.bench.slip.colour import ColourField
+from kyanoscript.ui.fields.colour import ColourField
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell

@@ -18,12 +18,12 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QL
 from kyanoscript.core.params import Declared, Number, Param
 from kyanoscript.core.params.kinds import Choice, Listed, Text
 from kyanoscript.files.base.opening import PICTURES
-from kyanoscript.ui.bench.slip.colour import ColourField
-from kyanoscript.ui.bench.slip.curve import CurveEditor
-from kyanoscript.ui.bench.slip.histogram import Histogram
-from kyanoscript.ui.bench.slip.ring import RingEditor
-from kyanoscript.ui.bench.slip.stops import StopsEditor
-from kyanoscript.ui.bench.slip.target import Page, Target
+from kyanoscript.ui.fields.colour import ColourField
+from kyanoscript.ui.fields.curve import CurveEditor
+from kyanoscript.ui.fields.histogram import Histogram
+from kyanoscript.ui.fields.ring import RingEditor
+from kyanoscript.ui.fields.stops import StopsEditor
+from kyanoscript.ui.fields.target import Page, Target
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import tip

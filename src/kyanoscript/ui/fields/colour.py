@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from kyanoscript.core.colour import SRGB, from_oklch, hex_of, parse_hex, to_oklch
 from kyanoscript.core.params import Number
-from kyanoscript.ui.bench.slip.plane import SIDE, Band, Lch, Plane
+from kyanoscript.ui.fields.plane import SIDE, Band, Lch, Plane
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told

@@ -1,0 +1,1 @@
+"""Controls for declared values, made from their declarations: for the slip, the sheet, processes and exports."""
