@@ -56,7 +56,7 @@ class Fields:
         if marks:
             self._histogram(marks, group)
         for name, spec in sorted(own.items(), key=lambda item: not item[1].large):
-            widget = _BUILDERS[spec.widget](self, name, spec, declared)
+            widget = self.page.rows[name] = _BUILDERS[spec.widget](self, name, spec, declared)
             self.column.addWidget(widget)
             if spec.when:
                 self.follow(functools.partial(_show_if_it_means, widget, spec))
@@ -92,12 +92,18 @@ class Fields:
 
     def number(self, name: str, spec: Number, declared: Any) -> QWidget:
         """A slider."""
-        slider = ValueSlider(spec, type(declared).model_fields[name].default, longer=self.page.longer())
-        words = f"{declared.label}: {(spec.group + ' ').lower() if spec.group else ''}{spec.label.lower()}"
-        self._wire(slider, words)
-        slider.moved.connect(lambda value: self.target.set(words, merge=name, **{name: spec.held(value)}))
+        field = type(declared).model_fields.get(name)
+        default = field.default if field is not None and field.default is not None else spec.low
+        slider = ValueSlider(spec, default, longer=self.page.longer())
+        self._wire(slider, self.target.words(declared, spec, spec.text(default)))
+
+        def move(value: float) -> None:
+            words = self.target.words(declared, spec, spec.text(value))
+            self.target.set(words, merge=name, **{name: spec.held(value)})
+
+        slider.moved.connect(move)
         slider.refused.connect(self.page.said)
-        self.follow(lambda p: slider.set_value(getattr(p, name)))
+        self.follow(lambda _: slider.set_value(self.target.value(name)))
         self.page.sliders[name] = slider
         return slider
 
@@ -109,29 +115,42 @@ class Fields:
             box.addItem(text, value)
 
         def picked(index: int) -> None:
-            words = f"{declared.label}: {spec.label.lower()} {box.itemText(index)}"
-            self.target.set(words, **{name: box.itemData(index)})
+            self.target.set(self.target.words(declared, spec, box.itemText(index)), **{name: box.itemData(index)})
 
-        def show(p: Any) -> None:
-            show_choice(box, box.findData(getattr(p, name)))
+        def show(_: Any) -> None:
+            show_choice(box, box.findData(self.target.value(name)))
 
         box.currentIndexChanged.connect(picked)
         self.follow(show)
         self.page.editors[name] = box
         return box
 
+    def beside(self, text: str, widget: QWidget, *more: QWidget) -> QWidget:
+        """A control with its name before it, and what belongs to it behind."""
+        holder = QWidget()
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
+        label = furniture.label(text)
+        if self.page.labels:
+            label.setFixedWidth(self.page.labels)
+        row.addWidget(label)
+        row.addWidget(widget, 1)
+        for part in more:
+            row.addWidget(part)
+        return holder
+
     def _choice(self, name: str, spec: Choice, declared: Any) -> QWidget:
-        return _beside(spec.label, self.combo(name, spec, declared))
+        return self.beside(spec.label, self.combo(name, spec, declared))
 
     def _toggle(self, name: str, spec: Param, declared: Any) -> QWidget:
         box = QCheckBox(spec.label)
         box.setFont(theme.sans(13))
         tip(box, spec.help)
 
-        def show(p: Any) -> None:
-            show_checked(box, getattr(p, name))
+        def show(_: Any) -> None:
+            show_checked(box, self.target.value(name))
 
-        box.toggled.connect(lambda on: self.target.set(f"{declared.label}: {spec.label.lower()}", **{name: on}))
+        box.toggled.connect(lambda on: self.target.set(self.target.words(declared, spec, spec.says(on)), **{name: on}))
         self.follow(show)
         self.page.editors[name] = box
         return box
@@ -147,12 +166,12 @@ class Fields:
 
     def _stops(self, name: str, spec: Param, declared: Any) -> QWidget:
         editor = StopsEditor()
-        desk = self.page.desk
+        page = self.page
         self._wire(editor)
         editor.moved.connect(lambda stops: self.target.set("Colour of a stop", merge=name, **{name: stops}))
-        editor.chosen.connect(desk.choose_handle)
+        editor.chosen.connect(page.choose_handle)
         self._colour_wires(editor.colour)
-        self.follow(lambda p: editor.show_stops(getattr(p, name), desk.handle))
+        self.follow(lambda p: editor.show_stops(getattr(p, name), page.handle()))
         self.page.editors[name] = editor
         return editor
 
@@ -239,16 +258,17 @@ class Fields:
             look = furniture.word("Choose…", "Look for the file")
 
             def choose() -> None:
-                photo = self.page.desk.photo
-                start = str(photo.path.parent) if photo is not None else ""
-                found, _ = QFileDialog.getOpenFileName(self.page.widget, spec.label, start, _PICTURES)
+                folder = self.page.folder()
+                found, _ = QFileDialog.getOpenFileName(
+                    self.page.widget, spec.label, "" if folder is None else str(folder), _PICTURES
+                )
                 if found:
-                    beside = photo is not None and Path(found).parent == photo.path.parent
+                    beside = Path(found).parent == folder
                     take(Path(found).name if beside else found)
 
             look.clicked.connect(choose)
-            return _beside(spec.label, entry, look)
-        return _beside(spec.label, entry)
+            return self.beside(spec.label, entry, look)
+        return self.beside(spec.label, entry)
 
     def _list(self, name: str, spec: Listed, declared: Any) -> QWidget:
         holder = QWidget()
@@ -283,18 +303,6 @@ class Fields:
         words = furniture.label("", quiet=True)
         self.follow(lambda p: words.setText(f"Its run: {len(getattr(p, name)) or 'no'} passes, in the second row"))
         return words
-
-
-def _beside(text: str, widget: QWidget, *more: QWidget) -> QWidget:
-    """A label with a control beside it, and what belongs to that."""
-    holder = QWidget()
-    row = QHBoxLayout(holder)
-    row.setContentsMargins(0, 0, 0, 0)
-    row.addWidget(furniture.label(text))
-    row.addWidget(widget, 1)
-    for part in more:
-        row.addWidget(part)
-    return holder
 
 
 def _show_if_it_means(widget: QWidget, spec: Param, values: Any) -> None:

@@ -20,13 +20,13 @@ from kyanoscript.ui.bench.slip.tints import Tints
 from kyanoscript.ui.easel.tools.dab import DabTool
 from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
 from kyanoscript.ui.fields.fields import AskBox, Fields, shrinking
-from kyanoscript.ui.fields.target import Page, Target
+from kyanoscript.ui.fields.target import Chosen, SlipPage
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.quiet import show_choice
 
 
-class Developing(Target):
+class Developing(Chosen):
     """How a raw is developed: a white of one's own begins at that of the camera."""
 
     def set(self, label: str, merge: str = "", **values: object) -> None:
@@ -37,7 +37,7 @@ class Developing(Target):
         super().set(label, merge, **values)
 
 
-class PhotoPage(Page):
+class PhotoPage(SlipPage):
     """What is known of the photograph, and how a raw is developed."""
 
     gray = Signal()  # the white is to be taken from something gray on the picture
@@ -131,7 +131,7 @@ def _as_shot(photo: Photo) -> str:
     return f"As shot: {shot.kelvin:.0f} K, tint {shot.tint:+.0f}".replace("-", "\N{MINUS SIGN}")
 
 
-class FramePage(Page):
+class FramePage(SlipPage):
     """The frame."""
 
     turn_left = Signal()
@@ -150,7 +150,7 @@ class FramePage(Page):
         self.column.addSpacing(4)
         self.column.addWidget(furniture.line())
         params = frame.params()
-        fields = Fields(self, Target(self.desk))
+        fields = Fields(self, Chosen(self.desk))
         fields.add({n: params[n] for n in ("ratio", "stand", "tilt")}, frame)
         row = QHBoxLayout()
         for text, help, signal in (
@@ -174,7 +174,7 @@ class FramePage(Page):
         )
 
 
-class Brush(Target):
+class Brush(Chosen):
     """The brush of a pass that is drawn: its values are nobody's document, so there is nothing to undo."""
 
     def __init__(self, tool: Any) -> None:
@@ -197,7 +197,7 @@ class Brush(Target):
         self.tool.set_brush(**dict(self._before))
 
 
-class PassPage(Page):
+class PassPage(SlipPage):
     """A pass: what every pass has, then its own parameters."""
 
     double = Signal()
@@ -225,7 +225,7 @@ class PassPage(Page):
         if step.note:
             self.column.addWidget(furniture.wrapped(f"“{step.note}”"))
         params = step.params()
-        fields = Fields(self, Target(self.desk))
+        fields = Fields(self, Chosen(self.desk))
         self.column.addWidget(fields.number("strength", step.number("strength"), step))
         self._strength_row(fields)
         self._stencil(fields, step)
@@ -376,7 +376,7 @@ class PassPage(Page):
         inner.setContentsMargins(0, 0, 0, 0)
         inner.setSpacing(3)
         self.column.addWidget(holder)
-        Fields(self, Target(self.desk), inner).add({n: s for n, s in own.items() if s.group == chosen}, step, chosen)
+        Fields(self, Chosen(self.desk), inner).add({n: s for n, s in own.items() if s.group == chosen}, step, chosen)
 
     def _foot(self, fields: Fields, step: Pass) -> None:
         remark = furniture.label("", quiet=True)

@@ -16,7 +16,7 @@ from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.easel import Easel
 from kyanoscript.ui.fields.colour import kept
-from kyanoscript.ui.fields.target import Page
+from kyanoscript.ui.fields.target import SlipPage
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import furniture
@@ -46,7 +46,7 @@ class Slip(QWidget):
         self.survey: Survey | None = None
         self._group: dict[str, str] = {}  # which group of a pass's parameters was shown last
         self._shown: object = None  # what the page is for
-        self._pages: dict[object, Page] = {}  # those that are laid out, the one shown last at the end
+        self._pages: dict[object, SlipPage] = {}  # those that are laid out, the one shown last at the end
         self.developing = Developing(self)
         self.developing.came.connect(lambda strength: self.desk.set_values("Develop", strength=strength))
         outer = QVBoxLayout(self)
@@ -65,7 +65,7 @@ class Slip(QWidget):
         easel.strokes.changed.connect(self._follow)
         easel.dabs.changed.connect(self._follow)
         service.answers(Survey).connect(self._take)
-        self.page: Page = PhotoPage(desk, self._kept)  # until the first is built
+        self.page: SlipPage = PhotoPage(desk, self._kept)  # until the first is built
         self._show()
 
     @property
@@ -144,13 +144,13 @@ class Slip(QWidget):
         while len(self._pages) > _KEPT:
             self._drop(self._pages.pop(next(iter(self._pages))))
 
-    def _drop(self, page: Page) -> None:
+    def _drop(self, page: SlipPage) -> None:
         """Let a page go. The button that asked for another may still be in its own signal, so not quite at once."""
         page.leave()
         page.widget.deleteLater()
         page.deleteLater()
 
-    def _page(self) -> Page:
+    def _page(self) -> SlipPage:
         """The page for what is chosen."""
         chosen = self.desk.selected_thing
         if chosen is None or isinstance(chosen, Develop):

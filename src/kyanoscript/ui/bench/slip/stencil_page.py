@@ -17,7 +17,7 @@ from kyanoscript.ui.bench.slip.pages import Brush
 from kyanoscript.ui.easel.tools.stencil import HANDS, StencilTool
 from kyanoscript.ui.easel.tools.veil import DISPLAYS
 from kyanoscript.ui.fields.fields import Fields, shrinking
-from kyanoscript.ui.fields.target import Page, Target
+from kyanoscript.ui.fields.target import Chosen, SlipPage
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 
@@ -26,7 +26,7 @@ _SIGNS = {"add": "+", "take-away": "\N{MINUS SIGN}", "intersect": "×"}
 _BRUSH = ("size", "hardness", "opacity", "flow")
 
 
-class Part(Target):
+class Part(Chosen):
     """The chosen part of the stencil."""
 
     def __init__(self, tool: StencilTool) -> None:
@@ -44,7 +44,7 @@ class Part(Target):
             self.tool.put(label, (*shapes[:k], changed, *shapes[k + 1 :]), merge)
 
 
-class Whole(Target):
+class Whole(Chosen):
     """The stencil as a whole."""
 
     def __init__(self, tool: StencilTool) -> None:
@@ -58,7 +58,7 @@ class Whole(Target):
         self.desk.set_stencil(label, Stencil(**{**dict(self.tool.stencil), **values}), merge)
 
 
-class StencilPage(Page):
+class StencilPage(SlipPage):
     """Everything about one stencil."""
 
     done = Signal()
