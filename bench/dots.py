@@ -28,7 +28,8 @@ from kyanoscript.files.prints.plates import InPlates
 prepare()
 photo = open_photo(Path(sys.argv[1]), hold=False)
 script = loads(Path(sys.argv[2]).read_text())
-sheet = Sheet.of(width=420, height=297, across=380, middle=True, screen="round", ruling=133, device=2400, registers=True)
+dots = {"screen": "round", "ruling": 133, "device": 2400}
+sheet = Sheet.of(width=420, height=297, across=380, middle=True, registers=True, **dots)
 began = time.perf_counter()
 write(Out(photo, script, Pictures(photo.path, None), Path(sys.argv[3]), InPlates(making_of(sheet))))
 print(time.perf_counter() - began)

@@ -87,7 +87,7 @@ def test_a_process_from_its_wedge_to_the_proof(process: Bench, tmp_path, monkeyp
         line.setText(text)
     process.key(Qt.Key.Key_Return, on=naming)
     assert process.shelf.process.paper == "rag"
-    process.write(process.page.ink, "#c8c800")
+    process.write(process.page.editors["ink"], "#c8c800")
     assert process.shelf.process.ink == "#c8c800"
     process.work.go(EXPOSE)
     process.type(process.page.sliders["minutes"], "12.0")
@@ -98,7 +98,7 @@ def test_a_process_from_its_wedge_to_the_proof(process: Bench, tmp_path, monkeyp
     process.work.go(CURVE)
     assert process.work.worked.curve is not None
     plain = process.work.worked.curve
-    process.page.lists["aim"].setCurrentIndex(process.page.lists["aim"].findData("density"))
+    process.page.editors["aim"].setCurrentIndex(process.page.editors["aim"].findData("density"))
     assert until(lambda: process.work.worked.curve is not None and process.work.worked.process.aim == "density", 240)
     assert np.abs(process.work.worked.curve - plain).max() > 1
     process.shelf.undo()
@@ -130,6 +130,20 @@ def test_one_that_ships_is_changed_as_one_s_own_and_undo_brings_it_back(process:
     process.shelf.remove()
     assert "Ctrl+Z brings it back" in said(process)
     assert not process.shelf.mine
+
+
+def test_a_drag_that_is_given_up_makes_no_process_of_one_s_own(process: Bench):
+    process.work.go(CURVE)
+    slider = process.page.sliders["smoothing"]
+    process.press(slider, QPointF(slider.handle_x(), 28))
+    process.move(slider, QPointF(slider.width() - 8, 28))
+    assert process.shelf.process.smoothing > 3
+    process.key(Qt.Key.Key_Escape, on=slider)
+    process.release(slider, QPointF(40, 28))
+    assert process.shelf.process.smoothing == 1
+    assert not process.shelf.mine
+    assert process.shelf.undo_words() == ("", "")
+    assert process.page.sliders["smoothing"].value == 1
 
 
 def test_a_patch_is_left_out_by_a_press_and_taken_back(process: Bench):
@@ -188,11 +202,11 @@ def test_readings_are_typed_and_what_is_wrong_with_them_is_said(process: Bench):
 def test_new_readings_take_the_place_of_the_old_or_join_them(process: Bench):
     process.work.add()
     practised(process)
-    process.page.switches["adding"].setChecked(True)
+    process.page.editors["adding"].setChecked(True)
     assert process.work.readings.adding
     practised(process)
     assert len(process.shelf.process.readings) == 168
-    process.page.switches["adding"].setChecked(False)
+    process.page.editors["adding"].setChecked(False)
     practised(process)
     assert len(process.shelf.process.readings) == 84
 
@@ -243,12 +257,12 @@ def test_time_and_filter_ink_are_found_by_their_charts(process: Bench):
 
 def test_what_is_read_in_another_ink_is_warned_of(process: Bench):
     process.work.go(CURVE)
-    process.write(process.page.ink, "#7fae2e")
+    process.write(process.page.editors["ink"], "#7fae2e")
     assert until(lambda: process.work.worked.said != (), 240)
     assert "not in #7fae2e; read it again" in process.work.worked.said[0]
-    process.write(process.page.ink, "grass")
+    process.write(process.page.editors["ink"], "grass")
     assert "grass is no colour; write it as #7fae2e" in said(process)
-    assert process.page.ink.text() == "#7fae2e"
+    assert process.page.editors["ink"].text() == "#7fae2e"
 
 
 def test_charts_are_written_and_scans_read_from_files(process: Bench, tmp_path, monkeypatch):
@@ -359,7 +373,7 @@ def test_plates_have_their_values_and_are_written(inked: Bench, tmp_path, monkey
     inked.laying.turn("Plates")
     page = inked.laying.page
     assert page.facts.text().splitlines()[0].startswith("ink 1 #")
-    page.lists["screen"].setCurrentIndex(page.lists["screen"].findData("round"))
+    page.editors["screen"].setCurrentIndex(page.editors["screen"].findData("round"))
     assert ", at 45°" in page.facts.text()
     assert until(lambda: inked.laying.leaves.dots is not None, 240)
     seen = inked.laying.leaves.dots
@@ -407,7 +421,7 @@ def test_a_quad_tone_s_plates_come_when_they_are_asked_for(bench: Bench):
 
 def test_the_negative_lies_on_its_film_mirrored_in_its_ink(inked: Bench):
     inked.laying.turn("Negative")
-    box = inked.laying.page.lists["process"]
+    box = inked.laying.page.editors["process"]
     box.setCurrentIndex(box.findData("Cyanotype"))
     assert inked.desk.script.sheets[0][1].film.process == "Cyanotype"
     assert leaf_there(inked, "Negative")
@@ -453,7 +467,7 @@ def test_a_negative_is_written_one_for_each_ink_too(inked: Bench, tmp_path, monk
     use(inked, "Cyanotype")
     inked.settle()
     page = inked.laying.page
-    page.lists["layer 1"].setCurrentIndex(page.lists["layer 1"].findData("Platinum"))
+    page.editors["layer 1"].setCurrentIndex(page.editors["layer 1"].findData("Platinum"))
     assert inked.laying.sheet.film.layers == ("", "Platinum")
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "n.tif"), ""))
     page.words["negative"].click()

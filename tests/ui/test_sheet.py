@@ -126,6 +126,26 @@ def test_a_print_is_sized_by_the_photographs_pixels_to_the_inch(sheet: Bench):
     assert "120 ppi in the photograph" in sheet.window.foot.values.text()
 
 
+def test_a_drag_is_given_up_and_a_default_put_back_in_either_unit(sheet: Bench):
+    sheet.laying.turn("Print")
+    slider = sheet.page.sliders["across"]
+    sheet.press(slider, QPointF(slider.handle_x(), 28))
+    sheet.move(slider, QPointF(40, 28))
+    assert box(sheet).width < 100
+    sheet.key(Qt.Key.Key_Escape, on=slider)
+    sheet.release(slider, QPointF(40, 28))
+    assert box(sheet).width == pytest.approx(300)
+    assert sheet.desk.undo_label == "Sheet: Paper: A3"
+    for unit in ("Millimetres", "Inches"):
+        sheet.laying.turn("Paper")
+        sheet.word(unit)
+        sheet.laying.turn("Print")
+        slider = sheet.page.sliders["across"]
+        sheet.type(slider, "4.0")
+        sheet.double(slider, QPointF(20, 8))
+        assert box(sheet).width == pytest.approx(257, abs=0.1)
+
+
 def test_inches_are_shown_and_meant(sheet: Bench):
     sheet.word("Inches")
     sheet.laying.turn("Print")
@@ -138,11 +158,11 @@ def test_inches_are_shown_and_meant(sheet: Bench):
 
 
 def test_sizes_are_chosen_by_name_and_turned(sheet: Bench):
-    sheet.page.lists["size"].setCurrentText("A4")
+    sheet.page.editors["size"].setCurrentText("A4")
     assert (sheet.laying.sheet.paper.width, sheet.laying.sheet.paper.height) == (297, 210)
     sheet.word("Turn")
     assert (sheet.laying.sheet.paper.width, sheet.laying.sheet.paper.height) == (210, 297)
-    sheet.page.lists["size"].setCurrentText("16 × 20 in")
+    sheet.page.editors["size"].setCurrentText("16 × 20 in")
     assert (sheet.laying.sheet.paper.width, sheet.laying.sheet.paper.height) == pytest.approx((406.4, 508))
     sheet.laying.fill()
     there = box(sheet)
@@ -184,7 +204,7 @@ def test_what_is_seen_is_the_proof_and_a_held_key_shows_it_without(sheet: Bench)
 
 def test_a_profile_is_proofed_and_what_it_has_not_is_told_and_marked(sheet: Bench):
     sheet.laying.turn("Colour")
-    sheet.page.lists["profile"].setCurrentIndex(1)  # the bench printer's
+    sheet.page.editors["profile"].setCurrentIndex(1)  # the bench printer's
     assert until(lambda: sheet.laying.sheet.output.profile == BENCH, 240)
     assert until(lambda: sheet.laying.on_paper is not None and bool(sheet.laying.on_paper.icc), 240)
     assert until(lambda: sheet.laying.outside > 0, 240)
@@ -369,4 +389,4 @@ def test_a_size_that_has_a_name_is_shown_by_it(sheet: Bench):
     sheet.laying.turn("Paper")
     for width, height, name in ((297, 210, "A4"), (210, 148, "A5"), (300, 211, "own size")):
         sheet.laying.put("x", width=float(width), height=float(height))
-        assert sheet.page.lists["size"].currentText() == name
+        assert sheet.page.editors["size"].currentText() == name

@@ -54,7 +54,7 @@ class Placing(Declared):
 class Marks(Declared):
     """What lies beside the print."""
 
-    caption: str = text("", "Caption", "Written beneath the print")
+    caption: str = text("", "Caption", "Written beneath the print", live=True, example="Landing, 3/25")
     registers: bool = toggle(False, "Register marks", "Beside the print, in the middle of its sides")
     cuts: bool = toggle(False, "Cut marks", "At the corners of every print")
     wedge: bool = toggle(False, "Wedge", "A wedge of grays beneath the print")

@@ -380,6 +380,8 @@ class Text(Param):
     widget = "entry"
 
     names: Literal["", "file", "model"] = ""  # of a picture: a plate's, or one that lends its colours
+    live: bool = False  # taken letter by letter
+    example: str = ""
 
     def range_text(self) -> str:
         return "text"

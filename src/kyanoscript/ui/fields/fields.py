@@ -92,8 +92,8 @@ class Fields:
 
     def number(self, name: str, spec: Number, declared: Any) -> QWidget:
         """A slider."""
-        field = type(declared).model_fields.get(name)
-        default = field.default if field is not None and field.default is not None else spec.low
+        found = self.target.default(declared, name)
+        default = spec.low if found is None else found
         slider = ValueSlider(spec, default, longer=self.page.longer())
         self._wire(slider, self.target.words(declared, spec, spec.text(default)))
 
@@ -227,9 +227,10 @@ class Fields:
         entry.setFont(theme.sans(13))
         entry.setAccessibleName(spec.label)
         tip(entry, spec.help)
-        words = f"{declared.label}: {spec.label.lower()}"
+        entry.setPlaceholderText(spec.example)
 
         def take(text: str) -> None:
+            words = self.target.words(declared, spec, "").strip()
             if spec.names == "model" and text:  # it is shown before it is used
                 self.page.show_values()
                 self.page.model.emit(text)
@@ -238,7 +239,7 @@ class Fields:
 
         def typed() -> None:
             text = entry.text().strip()
-            if text == getattr(self.target.thing(), name):
+            if text == self.target.value(name).strip():
                 return
             try:
                 take(text)
@@ -246,11 +247,15 @@ class Fields:
                 self.page.said.emit(f"{spec.label}: “{entry.text()}” is not {spec.range_text()}")
                 self.page.show_values()
 
-        entry.editingFinished.connect(typed)
+        if spec.live:
+            entry.setMaxLength(1000)
+            entry.textEdited.connect(take)
+        else:
+            entry.editingFinished.connect(typed)
 
-        def show(p: Any) -> None:
-            if entry.text() != getattr(p, name):
-                entry.setText(getattr(p, name))
+        def show(_: Any) -> None:
+            if entry.text() != self.target.value(name) and not (spec.live and entry.hasFocus()):
+                entry.setText(self.target.value(name))
 
         self.follow(show)
         self.page.editors[name] = entry

@@ -27,6 +27,11 @@ class Target:
         """One of them."""
         return getattr(self.thing(), name)
 
+    def default(self, declared: Any, name: str) -> Any:
+        """The value that one has where nobody has chosen; None if there is none."""
+        field = type(declared).model_fields.get(name)
+        return field.default if field is not None else None
+
     def words(self, declared: Any, spec: Param, says: str) -> str:
         """What is done when one gets another value; ``says``: that value in words."""
         group = f"{spec.group} ".lower() if spec.group else ""

@@ -3,21 +3,62 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QComboBox, QPushButton
+from PySide6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
-from kyanoscript.core.paper.measure import INCH, told
+from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.params import Number, Param
 from kyanoscript.core.params.kinds import Choice
-from kyanoscript.ui.fields.fields import shrinking
+from kyanoscript.ui.fields.fields import Fields, shrinking
+from kyanoscript.ui.fields.target import Page, Target
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
 from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.slider import ValueSlider
 
+PAGES = (("Paper", "Print", "Colour", "Marks"), ("Plates", "Negative", "Process"))
 _LONGEST = 1200.0  # mm: sliders go so far; more can be typed
+
+
+class OnPage(Target):
+    """The values that a page of the Sheet view is about; what is done with them it hands on."""
+
+    def __init__(self, page: SheetFurniture) -> None:
+        self.page = page
+
+    def thing(self) -> Any:
+        return self.page.thing()
+
+    def value(self, name: str) -> Any:
+        found = self.page.value(name)
+        return found / INCH if self.page.in_inches(name) else found
+
+    def default(self, declared: Any, name: str) -> Any:
+        found = super().default(declared, name)
+        return found / INCH if found is not None and self.page.in_inches(name) else found
+
+    def words(self, declared: Any, spec: Param, says: str) -> str:
+        return f"{spec.label}{':' if isinstance(spec, Choice) else ''} {says}"
+
+    def set(self, label: str, merge: str = "", **values: object) -> None:
+        plain = {
+            name: round(value * INCH if self.page.in_inches(name) else value, 3) if isinstance(value, float) else value
+            for name, value in values.items()
+        }
+        self.page.changed.emit(label, plain)
+
+    def begin(self, label: str) -> None:
+        self.page.began.emit()
+
+    def commit(self) -> None:
+        self.page.ended.emit()
+
+    def abort(self) -> None:
+        self.page.given_up.emit()
 
 
 class SheetFurniture(BuiltPage):
@@ -26,23 +67,51 @@ class SheetFurniture(BuiltPage):
     changed = Signal(str, dict)  # what is done, in words, and the values
     began = Signal()
     ended = Signal()
+    given_up = Signal()
     refused = Signal(str)
     wanted = Signal(str)  # something that is done, by its word
 
     def __init__(self, name: str) -> None:
         super().__init__(name)
         self.unit = "mm"
-        self.sliders: dict[str, ValueSlider] = {}
-        self.lists: dict[str, QComboBox] = {}
-        self.switches: dict[str, QCheckBox] = {}
+
+    @property
+    def sliders(self) -> dict[str, ValueSlider]:
+        """Sliders, by the names of their values."""
+        return self.controls.sliders
+
+    @property
+    def editors(self) -> dict[str, QWidget]:
+        """Other controls."""
+        return self.controls.editors
+
+    @abstractmethod
+    def thing(self) -> Any:
+        """The values as they are now."""
+
+    @abstractmethod
+    def declaration(self, key: str) -> Param:
+        """What is known of a value, by its name."""
+
+    def owner(self, key: str) -> Any:
+        """What has a value."""
+        return self.thing()
+
+    def value(self, key: str) -> Any:
+        """A value, lengths in millimetres."""
+        return getattr(self.thing(), key)
+
+    def begin(self, top: int = 12, spacing: int = 6) -> QVBoxLayout:
+        """Another page is built."""
+        column = super().begin(top, spacing)
+        self.controls = Page(self, column)
+        self.controls.labels = self.labels
+        self.controls.said.connect(lambda words: self.refused.emit(words))
+        self.fields = Fields(self.controls, OnPage(self))
         self.words: dict[str, QPushButton] = {}
         self.facts, self.remarks = furniture.wrapped(""), furniture.wrapped("")
-
-    def empty(self) -> None:
-        """Another page is built."""
-        self.sliders, self.lists, self.switches, self.words = {}, {}, {}, {}
-        self.facts, self.remarks = furniture.wrapped(""), furniture.wrapped("")
         self.remarks.setObjectName("warning")
+        return column
 
     def say(self, facts: str, remarks: str) -> None:
         """What is known of it, and what should be."""
@@ -55,69 +124,68 @@ class SheetFurniture(BuiltPage):
         made = QPushButton(text)
         made.setObjectName("main")
         tip(made, help)
-        made.clicked.connect(lambda: self.wanted.emit(key))
-        self.words[key] = made
+        self._button(key, made)
         self.add(made)
 
     def word(self, key: str, text: str, help: str) -> None:
         """Something else that is done here."""
-        word = furniture.word(text, help)
-        word.clicked.connect(lambda: self.wanted.emit(key))
-        self.words[key] = word
-        self.add(word)
+        self.add(self._button(key, furniture.word(text, help)))
 
-    @abstractmethod
-    def declaration(self, key: str) -> Param:
-        """What is known of a value, by its name."""
+    def line(self, *entries: tuple[str, str, str]) -> None:
+        """Several things that are done here, beside each other: word, text, help."""
+        self.column.addLayout(furniture.in_a_row(*(self._button(k, furniture.word(t, h)) for k, t, h in entries)))
 
-    def spec(self, key: str) -> Number:
-        """The declaration of a length in the unit that is shown; of other numbers their own."""
+    def _button(self, key: str, button: QPushButton) -> QPushButton:
+        button.clicked.connect(lambda: self.wanted.emit(key))
+        self.words[key] = button
+        return button
+
+    def is_length(self, key: str) -> bool:
+        """Whether it is shown in the unit that is chosen for lengths."""
+        return getattr(self.declaration(key), "unit", "") == "mm"
+
+    def in_inches(self, key: str) -> bool:
+        """Whether it is a length, and shown so."""
+        return self.unit == "in" and self.is_length(key)
+
+    def spec(self, key: str) -> Param:
+        """The declaration of a length in the unit that is shown; of other values their own."""
         spec = self.declaration(key)
-        assert isinstance(spec, Number)
-        if spec.unit != "mm":
+        if not isinstance(spec, Number) or spec.unit != "mm":
             return spec
         low, high = max(spec.low, 0.0), min(spec.high, _LONGEST)
         if self.unit == "mm":
             return replace(spec, low=low, high=high, decimals=1)
         return replace(spec, low=low / INCH, high=high / INCH, unit="in", step=0.0625, decimals=2)
 
-    def slider(self, key: str, spec: Number | None = None) -> None:
-        """A number."""
-        spec = spec or self.spec(key)
-        slider = ValueSlider(spec, spec.low)
-        each = INCH if spec.unit == "in" else 1.0
+    def show_value(self, *keys: str, **own: Param) -> None:
+        """Controls for values; ``own``: such as only the page knows, with what is known of them."""
+        for key in keys:
+            self.fields.add({key: self.spec(key)}, self.owner(key))
+        self.fields.add(own, self.thing())
 
-        def move(value: float) -> None:
-            plain = round(value) if spec.whole else round(value * each, 3)
-            self.changed.emit(f"{spec.label} {told(value * each, self.unit) if spec.unit in ('mm', 'in') else plain}",
-                              {key: plain})  # fmt: skip
-
-        slider.began.connect(self.began)
-        slider.ended.connect(self.ended)
-        slider.moved.connect(move)
-        slider.refused.connect(self.refused)
-        self.sliders[key] = slider
-        self.add(slider)
-
-    def switch(self, key: str) -> None:
-        """On or off."""
-        spec = self.declaration(key)
-        switch = QCheckBox(spec.label)
-        tip(switch, spec.help)
-        switch.toggled.connect(lambda on: self.changed.emit(f"{spec.label} {'on' if on else 'off'}", {key: on}))
-        self.switches[key] = switch
-        self.add(switch)
-
-    def choice(self, key: str) -> QComboBox:
-        """One of a few."""
-        spec = self.declaration(key)
-        assert isinstance(spec, Choice)
-        box = shrinking(spec.label)
-        tip(box, spec.help)
-        for value, text in spec.choices:
-            box.addItem(text, value)
-        box.currentIndexChanged.connect(
-            lambda k: self.changed.emit(f"{spec.label}: {box.itemText(k)}", {key: box.itemData(k)})
-        )
-        self.lists[key] = box
+    def list(self, key: str, name: str, help: str = "") -> QComboBox:
+        """A list of a page's own, in a row with its name."""
+        box = shrinking(name)
+        tip(box, help)
+        self.editors[key] = box
+        self.add(self.row(name, box))
         return box
+
+
+def add_pages(page: SheetFurniture, shown: str, turn: Callable[[str], None]) -> None:
+    """The words that lead from page to page of the view; the one that is ``shown`` stays marked."""
+
+    def pressed(name: str, word: QPushButton) -> None:
+        word.setChecked(name == shown)
+        if name != shown:
+            turn(name)
+
+    for names in PAGES:
+        words = []
+        for name in names:
+            word = furniture.word(name, checkable=True)
+            word.setChecked(name == shown)
+            word.clicked.connect(lambda _=False, name=name, word=word: pressed(name, word))
+            words.append(word)
+        page.column.addLayout(furniture.in_a_row(*words, spacing=12))

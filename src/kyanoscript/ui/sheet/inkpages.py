@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from kyanoscript.core.paper.sheet import Sheet
-from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.sheet.furnished import SheetFurniture
 from kyanoscript.ui.widgets import furniture
 
@@ -36,17 +35,13 @@ def plates(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
         return
     page.facts = furniture.label("")
     page.add(page.facts)
-    page.slider("trap")
-    page.switch("knock_out")
-    page.add(page.row("Screen", page.choice("screen")))
+    page.show_value("trap", "knock_out", "screen")
     if sheet.plates.screen in _DOTTED:
-        page.slider("ruling")
-        page.slider("angle")
+        page.show_value("ruling", "angle")
     if sheet.plates.screen == "grain":
-        page.slider("grain")
+        page.show_value("grain")
     if sheet.plates.screen != "none":
-        page.slider("device")
-        page.add(page.row("Dot gain", page.choice("gain")))
+        page.show_value("device", "gain")
     page.add(page.remarks)
     page.rule()
     page.main("plates", "Write the plates…", "TIFF or PDF, a page for each ink; or a folder, a file each")
@@ -54,17 +49,16 @@ def plates(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
 
 def negative(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
     """The negative of the print for a process."""
-    process = shrinking("Process")
+    process = page.list("process", "Process")
     process.addItem("as it is: no curve", "")
     for name, _ in known.processes:
         process.addItem(name, name)
     if sheet.film.process and process.findData(sheet.film.process) < 0:
         process.addItem(sheet.film.process, sheet.film.process)
+    process.setCurrentIndex(max(0, process.findData(sheet.film.process)))
     process.currentIndexChanged.connect(
         lambda k: page.changed.emit(f"Process: {process.itemText(k)}", {"process": process.itemData(k)})
     )
-    page.lists["process"] = process
-    page.add(page.row("Process", process))
     about = dict(known.processes).get(sheet.film.process, "")
     if about:
         page.add(furniture.wrapped(about))
@@ -89,12 +83,10 @@ def _layers(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
         page.changed.emit(f"Ink {k + 1}: {name or 'the process above'}", {"layers": tuple(made)})
 
     for k in range(len(known.inks)):
-        box = shrinking(f"Process of ink {k + 1}")
+        box = page.list(f"layer {k}", f"Ink {k + 1}", "Its process")
         box.addItem("the process above", "")
         for name, _ in known.processes:
             box.addItem(name, name)
         box.setCurrentIndex(max(0, box.findData(names[k])))
         box.currentIndexChanged.connect(lambda at, k=k, box=box: take(k, box.itemData(at)))
-        page.lists[f"layer {k}"] = box
-        page.add(page.row(f"Ink {k + 1}", box))
     page.word("negatives", "One for each ink…", "For several exposures: each ink through its process, registered")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint
@@ -57,8 +58,6 @@ class SheetView(View):
             made.said.connect(self.context.foot.say)
             made.warned.connect(self.context.foot.warn)
             made.changed.connect(self.registry.changed)
-            made.page.printing.connect(self.print)
-            made.page.writing.connect(self.write)
             made.page.turned.connect(self._turn)
             made.page.wanted.connect(self._do)
             made.films.process_of = self.work.shelf.named
@@ -163,7 +162,9 @@ class SheetView(View):
         return self.work.steps if self.measuring else self.laying.paper
 
     def escape(self) -> bool:
-        """From the Process page to the sheet; from there to the bench."""
+        """From the Process page to the sheet; from there to the bench. In a drag: only from that."""
+        if self.work.shelf.dragging if self.measuring else self.context.desk.dragging:
+            return False
         if self.measuring:
             self._back("Paper")
         else:
@@ -210,17 +211,20 @@ class SheetView(View):
             self._laying.enter()
 
     def _do(self, word: str) -> None:
-        """What the pages of plates and negative ask for."""
-        laying = self.laying
+        """What the pages ask for."""
+        laying, out = self.laying, self.out
         name, sheet, process = laying.name, laying.sheet, laying.films.process
-        if word == "plates":
-            self.out.ask_plates(name, sheet)
-        elif word == "negative":
-            self.out.ask_negative(name, sheet, (process,))
-        elif word == "negatives":
-            self.out.ask_negative(name, sheet, laying.films.layers())
-        elif word == "expose":
-            self.out.expose(sheet, process, BATHS[bath_of(process, self.work.bath)], laying.take_dried)
+        known: dict[str, Callable[[], object]] = {
+            "print": self.print,
+            "file": self.write,
+            "keep": laying.keep,
+            "fill": laying.fill,
+            "plates": lambda: out.ask_plates(name, sheet),
+            "negative": lambda: out.ask_negative(name, sheet, (process,)),
+            "negatives": lambda: out.ask_negative(name, sheet, laying.films.layers()),
+            "expose": lambda: out.expose(sheet, process, BATHS[bath_of(process, self.work.bath)], laying.take_dried),
+        }
+        known[word]()
 
     # What is done here
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QLabel, QPushButton, QScrollArea, QSizePolicy
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QWidget
 
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
@@ -92,6 +92,16 @@ def word(text: str, help: str = "", checkable: bool = False) -> QPushButton:
     made.setCursor(theme.HAND)
     made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
     return made
+
+
+def in_a_row(*widgets: QWidget, spacing: int = 14) -> QHBoxLayout:
+    """Beside each other, from the left."""
+    row = QHBoxLayout()
+    row.setSpacing(spacing)
+    for widget in widgets:
+        row.addWidget(widget)
+    row.addStretch()
+    return row
 
 
 class Swatch(QPushButton):

@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt, Signal, SignalInstance
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QLabel, QLineEdit, QWidget
 
 from kyanoscript.core.colour import parse_hex
 from kyanoscript.core.params import Param
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import called, charts
-from kyanoscript.core.process.process import Process
+from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.quoting import cut
-from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.service import display
-from kyanoscript.ui.sheet.furnished import SheetFurniture
-from kyanoscript.ui.sheet.page import PAGES
+from kyanoscript.ui.sheet.furnished import SheetFurniture, add_pages
 from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, PROVE, READ, WEDGE
 from kyanoscript.ui.sheet.process.worked import Worked
 from kyanoscript.ui.widgets import furniture
@@ -64,10 +62,12 @@ class ProcessPage(SheetFurniture):
 
     def __init__(self) -> None:
         super().__init__("Process")
-        self.ink: QLineEdit | None = None
         self.known: dict[str, QLabel] = {}  # facts by their names
         self._built: object = None
         self.state: State | None = None
+
+    def thing(self) -> Process:
+        return self.state.worked.process if self.state is not None else AS_IT_IS
 
     def declaration(self, key: str) -> Param:
         return Process.params()[key]
@@ -85,28 +85,19 @@ class ProcessPage(SheetFurniture):
         for name, value in facts:
             if name in self.known:
                 self.known[name].setText(value)
-        for key, slider in self.sliders.items():
-            slider.set_value(getattr(process, key))
-        for key, switch in self.switches.items():
-            show_checked(switch, state.adding if key == "adding" else bool(getattr(process, key)))
-        for key, box in self.lists.items():
-            value = {"chart": state.chart, "bath": state.bath}.get(key) or getattr(process, key)
-            show_choice(box, box.findData(value))
+        self.controls.show_values()
         for name in SHOWN:
             if name in self.words:
                 self.words[name].setChecked(state.shown == name)
-        if self.ink is not None and not self.ink.hasFocus():
-            self._show_ink(process.ink)
 
     def _build(self, state: State) -> None:
-        self.empty()
-        self.known, self.ink = {}, None
+        self.known = {}
         column = self.begin()
         process = state.worked.process
         column.addWidget(furniture.elided_title(process.name))
         known = ", ".join(word for word in (process.paper, process.chemistry) if word)
         column.addWidget(furniture.elided(known or "How it answers, and the curve for it"))
-        self._pages()
+        add_pages(self, "Process", self.turned.emit)
         column.addWidget(furniture.line())
         for name, value in state.worked.facts():
             self.add(self._fact(name, value))
@@ -120,32 +111,14 @@ class ProcessPage(SheetFurniture):
         ](state)
         self.add(furniture.wrapped(_ABOUT[state.step]))
         self.rule(2)
-        self._row(("about", "About it…", "Its name, paper, chemistry, light and notes (F2)"),
+        self.line(("about", "About it…", "Its name, paper, chemistry, light and notes (F2)"),
                   ("export", "Keep as a file…", "A process file, for another machine or person"))  # fmt: skip
         if state.own:
-            self._row(("cgats", "Readings as text…", "CGATS.17"), ("remove", "Take away", "Undo brings it back (Del)"))
+            self.line(("cgats", "Readings as text…", "CGATS.17"), ("remove", "Take away", "Undo brings it back (Del)"))
         else:
             self.add(furniture.wrapped("It ships with the program; what is changed is kept as one of your own."))
         column.addStretch()
         self.end()
-
-    def _pages(self) -> None:
-        """The words that lead back to the sheet."""
-        for pages in PAGES:
-            row = QHBoxLayout()
-            row.setSpacing(12)
-            for page in pages:
-                word = furniture.word(page, checkable=True)
-                word.setChecked(page == "Process")
-                word.clicked.connect(lambda _=False, page=page, word=word: self._turn(page, word))
-                row.addWidget(word)
-            row.addStretch()
-            self.column.addLayout(row)
-
-    def _turn(self, page: str, word: QPushButton) -> None:
-        word.setChecked(page == "Process")
-        if page != "Process":
-            self.turned.emit(page)
 
     def _fact(self, name: str, value: str) -> QWidget:
         label = furniture.label(value)
@@ -156,104 +129,109 @@ class ProcessPage(SheetFurniture):
     # The steps
 
     def _wedge(self, state: State) -> None:
-        self.add(self.row("Chart", self._list("chart", "Chart", CHARTS, self.chart_chosen)))
+        self._list("chart", "Chart", CHARTS, lambda state: state.chart, self.chart_chosen)
         self._film()
         self.main("write", "Write the chart…", "TIFF, PNG or PDF at its exact size")
 
     def _expose(self, state: State) -> None:
-        self.slider("minutes")
-        self.add(self.row("In the bench", self._list("bath", "Process of the bench darkroom",
-                                                     [(key, bath.label.lower()) for key, bath in BATHS.items()],
-                                                     self.bath_chosen)))  # fmt: skip
+        self.show_value("minutes")
+        baths = [(key, bath.label.lower()) for key, bath in BATHS.items()]
+        self._list("bath", "In the bench", baths, lambda state: state.bath, self.bath_chosen)
         self.main("practise", "Expose in the bench darkroom", "A stand-in: it exposes, scans and reads the chart")
 
     def _read(self, state: State) -> None:
         self.main("scan", "Read a scan…", "Of the dried print, all four markers in it")
-        self._row(("typed", "Type or paste…", "L*, densities or reflectances"),
+        self.line(("typed", "Type or paste…", "L*, densities or reflectances"),
                   ("list", "From a file…", "CGATS.17, or values as text"))  # fmt: skip
-        self._row(("densitometer", "Bench densitometer", "A stand-in: measures the wedge patch after patch, ± 0.01 D"))
+        self.line(("densitometer", "Bench densitometer", "A stand-in: measures the wedge patch after patch, ± 0.01 D"))
         switch = QCheckBox("Average with the readings there are")
         tip(switch, "Else new readings take the place of the old")
         switch.toggled.connect(self.adding)
-        self.switches["adding"] = switch
+        self.controls.shows.append(lambda: show_checked(switch, self.state is not None and self.state.adding))
+        self.editors["adding"] = switch
         self.add(switch)
-        self.slider("white")
+        self.show_value("white")
         self._shown()
 
     def _curve(self, state: State) -> None:
-        self.add(self.row(Process.params()["aim"].label, self.choice("aim")))
-        self.slider("smoothing")
+        self.show_value("aim", "smoothing")
         self._film()
         self.main("use", "Use it for the negative", "Of the print on the bench, on the Negative page")
         self._shown()
 
     def _prove(self, state: State) -> None:
         self.main("proof", "Write the wedge through the curve…", "TIFF, PNG or PDF at its exact size")
-        self._row(("scan proof", "Read its scan…", "Of the dried proof"),
+        self.line(("scan proof", "Read its scan…", "Of the dried proof"),
                   ("practise proof", "Practise", "In the bench darkroom: exposed, scanned and read"))  # fmt: skip
         if state.worked.process.proof:
-            self._row(("improve", "Improve the curve with it", "The proof's readings join the others"))
+            self.line(("improve", "Improve the curve with it", "The proof's readings join the others"))
         self._shown()
 
     # Their furniture
 
     def _film(self) -> None:
         """What is true of all film of this process."""
-        entry = QLineEdit()
-        entry.setAccessibleName("Filter ink")
-        tip(entry, "The colour of ink that holds the light back, as #rrggbb; the chart of filter inks finds it")
-        entry.setMaxLength(7)
-        entry.editingFinished.connect(lambda: self._take_ink(entry))
-        self.ink = entry
+        entry = InkEntry()
+        entry.given.connect(lambda ink: self.changed.emit("Filter ink", {"ink": ink}))
+        entry.refused.connect(self.refused)
+        self.controls.shows.append(lambda: entry.show_ink(self.thing().ink))
+        self.editors["ink"] = entry
         self.add(self.row("Filter ink", entry))
-        self.switch("mirrored")
-        self.switch("negative")
+        self.show_value("mirrored", "negative")
 
-    def _show_ink(self, ink: str) -> None:
-        assert self.ink is not None
-        self.ink.setText(ink)
-        self.ink.setStyleSheet(f"QLineEdit {{ border-left: 28px solid {display.ink(ink).name()}; }}")
+    def _shown(self) -> None:
+        words = []
+        for name in SHOWN:
+            word = furniture.word(name, "In the middle", checkable=True)
+            word.clicked.connect(lambda _=False, name=name: self.showing.emit(name))
+            self.words[name] = word
+            words.append(word)
+        self.column.addLayout(furniture.in_a_row(*words))
 
-    def _take_ink(self, entry: QLineEdit) -> None:
-        text = entry.text().strip()
-        assert self.state is not None
-        if text == self.state.worked.process.ink:
+    def _list(
+        self, key: str, name: str, entries: Sequence[tuple[str, str]], now: Callable[[State], str],
+        chosen: SignalInstance,
+    ) -> None:  # fmt: skip
+        """Something that is chosen here and is no value of the process."""
+        box = self.list(key, name)
+        for value, text in entries:
+            box.addItem(text, value)
+        box.currentIndexChanged.connect(lambda k: chosen.emit(box.itemData(k)))
+        self.controls.shows.append(lambda: show_choice(box, box.findData(now(self.state)) if self.state else -1))
+
+
+class InkEntry(QLineEdit):
+    """The colour of ink that holds the light back, typed; it is shown beside the words."""
+
+    given = Signal(str)
+    refused = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._ink = ""
+        self.setAccessibleName("Filter ink")
+        tip(self, "The colour of ink that holds the light back, as #rrggbb; the chart of filter inks finds it")
+        self.setMaxLength(7)
+        self.editingFinished.connect(self._take)
+
+    def show_ink(self, ink: str) -> None:
+        """Show it; what is being typed stays."""
+        self._ink = ink
+        if not self.hasFocus():
+            self._show()
+
+    def _show(self) -> None:
+        self.setText(self._ink)
+        self.setStyleSheet(f"QLineEdit {{ border-left: 28px solid {display.ink(self._ink).name()}; }}")
+
+    def _take(self) -> None:
+        text = self.text().strip()
+        if text == self._ink:
             return
         try:
             parse_hex(text)
         except ValueError:
             self.refused.emit(f"{cut(text) or 'nothing'} is no colour; write it as #7fae2e")
-            self._show_ink(self.state.worked.process.ink)
+            self._show()
             return
-        self.changed.emit("Filter ink", {"ink": text})
-
-    def _row(self, *entries: tuple[str, str, str]) -> None:
-        row = QHBoxLayout()
-        row.setSpacing(14)
-        for key, text, help in entries:
-            word = furniture.word(text, help)
-            word.clicked.connect(lambda _=False, key=key: self.wanted.emit(key))
-            self.words[key] = word
-            row.addWidget(word)
-        row.addStretch()
-        self.column.addLayout(row)
-
-    def _shown(self) -> None:
-        row = QHBoxLayout()
-        row.setSpacing(14)
-        for name in SHOWN:
-            word = furniture.word(name, "In the middle", checkable=True)
-            word.clicked.connect(lambda _=False, name=name: self.showing.emit(name))
-            self.words[name] = word
-            row.addWidget(word)
-        row.addStretch()
-        self.column.addLayout(row)
-
-    def _list(self, key: str, name: str, entries: Sequence[tuple[str, str]], chosen: SignalInstance) -> QComboBox:
-        """Something that is chosen here and is no value of the process."""
-        box = shrinking(name)
-        for value, text in entries:
-            box.addItem(text, value)
-        box.currentIndexChanged.connect(lambda k: chosen.emit(box.itemData(k)))
-        self.lists[key] = box
-        return box
+        self.given.emit(text)

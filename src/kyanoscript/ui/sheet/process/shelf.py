@@ -160,6 +160,13 @@ class Shelf(QObject):
             self._done(*drag)
             self.followed.emit()
 
+    def abort(self) -> None:
+        """It is given up: all is as it was when it began."""
+        drag, self._drag = self._drag, None
+        if drag is not None:
+            self.own, self.name = drag[1].processes, drag[1].name
+            self.followed.emit()
+
     @property
     def dragging(self) -> bool:
         """Whether a drag is under way."""

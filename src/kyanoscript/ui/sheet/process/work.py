@@ -85,6 +85,7 @@ class ProcessWork(QObject):
         page.changed.connect(lambda words, values: shelf.put(words, **values))
         page.began.connect(shelf.begin)
         page.ended.connect(shelf.commit)
+        page.given_up.connect(shelf.abort)
         page.wanted.connect(self.do)
         page.chart_chosen.connect(self.set_chart)
         page.bath_chosen.connect(self.set_bath)
