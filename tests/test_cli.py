@@ -85,7 +85,7 @@ def test_a_wrong_script_is_one_line_and_status_2(photo, tmp_path, capsys, comman
         (["render", "PHOTO", "-o", "PHOTO"], "never written to"),
         (["render", "PHOTO", "-o", "no/such/a.tif"], "does not exist"),
         (["render", "PHOTO", "-o", "a.jpg", "--quality", "0"], "quality is 0; it must be 1…100"),
-        (["render", "PHOTO", "-o", "a.tif", "--longer-side", "0"], "longer side is 0"),
+        (["render", "PHOTO", "-o", "a.tif", "--longer-side", "0"], "longer_side is 0"),
         (["check", "nothing.json"], "no such file"),
         (["passes", "levls"], "did you mean 'levels'"),
     ],

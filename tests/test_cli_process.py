@@ -118,7 +118,7 @@ def test_plates_as_dots(photo, tmp_path, capsys):
     (["wedge", "-o", "OUT.jpg"], "a chart is not written as that"),
     (["wedge", "-o", "OUT.tif", "--chart", "12"], "there is no chart '12'; there are 11, 21"),
     (["wedge", "-o", "OUT.tif", "--ppi", "9"], "9 pixels per inch are not possible"),
-    (["wedge", "-o", "OUT.tif", "--ink", "green"], "'green'"),
+    (["wedge", "-o", "OUT.tif", "--ink", "green"], 'ink is "green"; it must be a colour'),
     (["wedge", "-o", "OUT.tif", "--prove"], "has no readings yet, so there is no curve to prove"),
     (["wedge", "-o", "OUT.tif", "--process", "Salt"], "there is no process of that name"),
     (["read", "photo.png"], "there is no chart in this picture"),

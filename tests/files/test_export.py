@@ -16,7 +16,8 @@ from kyanoscript.core.passes.surface.soften import Soften
 from kyanoscript.core.passes.toning.gradient_map import GradientMap
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
-from kyanoscript.core.script import Script, from_json
+from kyanoscript.core.script import Script, ScriptError, from_json
+from kyanoscript.core.script.complaint import read
 from kyanoscript.core.stencil import Oval, Stencil
 from kyanoscript.files.base.errors import Cancelled, FileError
 from kyanoscript.files.base.progress import Progress
@@ -290,9 +291,11 @@ def test_a_folder_of_that_name(tmp_path):
 
 
 @pytest.mark.parametrize("wrong", [{"bits": 12}, {"ppi": 0}, {"quality": 0}, {"quality": 101}, {"longer_side": 0}])
-def test_settings_name_value_and_range(tmp_path, wrong):
-    with pytest.raises(ValueError, match="must be"):
-        export(TONED, tmp_path / "a.tif", Settings(**wrong))
+def test_settings_name_value_and_range(wrong):
+    with pytest.raises(ValueError, match=next(iter(wrong))):
+        Settings(**wrong)
+    with pytest.raises(ScriptError, match=r"is \d+; it must be"):
+        read(Settings, wrong, "print")
 
 
 def test_a_jpeg_wider_than_the_format_is_refused_beforehand(tmp_path):

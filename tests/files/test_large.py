@@ -267,7 +267,7 @@ def test_the_print_of_a_large_photograph_is_the_one_the_command_line_writes(bare
     assert isinstance(bare.desk.photo.source, Pyramid)
     from kyanoscript.files.prints.settings import Settings
 
-    job = bare.window.printing.export(tmp_path / "window.tif", Settings(carried="none"))
+    job = bare.window.printing.export(tmp_path / "window.tif", Settings(notes="none"))
     over = []
     job.ended.connect(lambda: over.append(True))
     assert until(lambda: bool(over), 240)

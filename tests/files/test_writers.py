@@ -308,7 +308,7 @@ def test_the_print_stands_upright_at_the_photographs_resolution(tmp_path, suffix
 
 @pytest.mark.parametrize("suffix", SUFFIXES)
 def test_where_it_was_taken_can_be_left_out(tmp_path, suffix):
-    notes = printed(photographed(tmp_path), tmp_path / f"print{suffix}", carried="no-place")
+    notes = printed(photographed(tmp_path), tmp_path / f"print{suffix}", notes="no-place")
     assert notes.place == {}
     assert b"City" not in notes.xmp
     assert b"Marrow Quay" not in (tmp_path / f"print{suffix}").read_bytes()
@@ -319,12 +319,12 @@ def test_where_it_was_taken_can_be_left_out(tmp_path, suffix):
 @pytest.mark.parametrize("suffix", SUFFIXES)
 def test_only_the_rights_or_nothing(tmp_path, suffix):
     photo = photographed(tmp_path)
-    notes = printed(photo, tmp_path / f"print{suffix}", carried="rights")
+    notes = printed(photo, tmp_path / f"print{suffix}", notes="rights")
     assert notes.about == {0x013B: "The dyers", 0x8298: "Dye Works"}
     assert (notes.camera, notes.place) == ({}, {})
     assert b"Dye Works" in notes.xmp
     assert b"ferry" not in notes.xmp
-    notes = printed(photo, tmp_path / f"print{suffix}", carried="none")
+    notes = printed(photo, tmp_path / f"print{suffix}", notes="none")
     assert not notes
     assert b"Dye Works" not in (tmp_path / f"print{suffix}").read_bytes()
 
@@ -375,7 +375,7 @@ def test_iptc_goes_along(tmp_path, suffix):
         with Image.open(file) as image:
             found = IptcImagePlugin.getiptcinfo(image)
         assert (found[2, 25], found[2, 116], found[2, 90]) == (b"ferry", b"Dye Works", b"Marrow Quay")
-        without = printed(photo, file, carried="no-place")
+        without = printed(photo, file, notes="no-place")
         assert (2, 90, b"Marrow Quay") not in without.iptc
         assert (2, 25, b"ferry") in without.iptc
     else:

@@ -453,14 +453,51 @@ def test_a_script_grows_no_longer_than_can_be_read_again(bench: Bench):
 # On the screen
 
 
-def test_numbers_in_the_export_dialog_can_be_read(bench: Bench, tmp_path):
-    dialog = ExportDialog(bench.window, tmp_path / "a.tif", (2400, 1600), Settings())
+def test_the_export_dialog_shows_what_means_something_and_keeps_what_is_said(bench: Bench, tmp_path):
+    dialog = ExportDialog(bench.window, tmp_path / "a.tif", (2400, 1600), Settings(quality=80), 240.0)
     dialog.show()
-    for box, text in ((dialog.ppi, "300 pixels per inch"), (dialog.side, "2048 px on the longer side")):
-        line = box.lineEdit()
-        assert line.text() == text
-        assert line.width() > line.fontMetrics().horizontalAdvance(text)
-        assert box.rect().contains(line.geometry().center())
+    page = dialog.page
+
+    def seen():
+        return {name for name, row in page.rows.items() if row.isVisible()}
+
+    always = {"ppi", "notes"}
+    assert seen() == {"compression", *always}
+    assert (page.sliders["ppi"].text(), dialog.result_settings()[1].longer_side) == ("240 ppi", None)
+    dialog.format.setCurrentText("JPEG")
+    assert seen() == {"quality", "dither", *always}
+    bench.type(page.sliders["quality"], "91")
+    page.editors["dither"].click()
+    dialog.reduce.click()
+    assert seen() == {"quality", "dither", "longer_side", *always}
+    assert page.sliders["longer_side"].text() == "2048 px"
+    bench.type(page.sliders["longer_side"], "9000")  # more than there is
+    assert "goes from 1 to 2400" in dialog.said.text() or page.sliders["longer_side"].value == 2400
+    bench.type(page.sliders["longer_side"], "1200")
+    bench.type(page.sliders["ppi"], "300")
+    assert dialog.said.text().startswith("1200 × 800 pixels, 102 × 68 mm")
+    page.editors["notes"].setCurrentIndex(2)
+    target, settings = dialog.result_settings()
+    assert target == tmp_path / "a.jpg"
+    assert settings == Settings(bits=8, quality=91, dither=False, longer_side=1200, ppi=300.0, notes="rights")
+    dialog.close()
+
+
+def test_a_profile_s_file_is_chosen_for_export_or_the_one_before_stays(bench: Bench, tmp_path, monkeypatch):
+    dialog = ExportDialog(bench.window, tmp_path / "a.tif", (2400, 1600), Settings(profile="srgb"))
+    dialog.show()
+    rows = dialog.page.rows
+    box = dialog.profile
+    chosen = ["", str(tmp_path / "Vat.icc")]
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (chosen.pop(0), ""))
+    for profile, text in (("srgb", "sRGB"), (str(tmp_path / "Vat.icc"), "Vat.icc")):
+        box.setCurrentIndex(box.count() - 1)
+        box.activated.emit(box.count() - 1)
+        assert (dialog.result_settings()[1].profile, box.currentText()) == (profile, text)
+    assert rows["intent"].isVisible()
+    assert rows["black_point"].isVisible()
+    again = ExportDialog(bench.window, tmp_path / "a.tif", (2400, 1600), dialog.result_settings()[1])
+    assert again.profile.currentText() == "Vat.icc"
     dialog.close()
 
 

@@ -296,7 +296,7 @@ def test_export_dialog_says_how_large_the_print_will_be(bench: Bench, tmp_path):
     dialog = ExportDialog(bench.window, tmp_path / "a.tif", (2400, 1600), Settings())
     assert "2400 × 1600 pixels, 203 × 135 mm" in dialog.said.text()
     dialog.reduce.setChecked(True)
-    dialog.side.setValue(1200)
+    bench.type(dialog.page.sliders["longer_side"], "1200")
     dialog.format.setCurrentText("JPEG")
     target, settings = dialog.result_settings()
     assert target.suffix == ".jpg"

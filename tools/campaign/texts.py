@@ -66,7 +66,7 @@ def work(_: None, task: tuple[Path, Path]) -> tuple[Any, ...]:
     out.unlink(missing_ok=True)
     try:
         photo = open_photo(path)
-        done = write(Out(photo, Script(), Pictures(path.parent), out, WholePrint(), Settings(carried="all")))
+        done = write(Out(photo, Script(), Pictures(path.parent), out, WholePrint(), Settings(notes="all")))
         words = [*(str(value) for value in vars(photo.facts).values()), *done.remarks]
         open_photo(out)
     except FileError as error:

@@ -174,7 +174,7 @@ def window() -> Iterator[str]:
 
     from kyanoscript.ui.app.picture import settle
     from kyanoscript.ui.app.window import Window
-    from kyanoscript.ui.sheet.page import PAGES
+    from kyanoscript.ui.sheet.furnished import PAGES
     from kyanoscript.ui.widgets import theme
 
     application = QApplication.instance() or QApplication([])

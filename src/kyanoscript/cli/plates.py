@@ -6,8 +6,10 @@ import argparse
 import json
 from dataclasses import replace
 
+from kyanoscript.cli.declared import given
 from kyanoscript.cli.sheets import asked_on_paper, sheet_with
 from kyanoscript.core.paper.layout import remarks
+from kyanoscript.core.paper.sheet import Plates
 from kyanoscript.core.print.plates import left_out, making_of, plates_of
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints.out import Out, shape_of, write
@@ -15,17 +17,13 @@ from kyanoscript.files.prints.plates import InPlates
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.terminal import DASH, OK, complain, spooled
 
-_HOW = ("trap", "screen", "ruling", "grain", "device", "gain")  # values of the sheet that have an option
-
 
 def plates(options: argparse.Namespace) -> int:
     """Write them. Raises FileError, ScriptError."""
     if options.output == DASH:
         return complain("plates go into a file or a folder; name one with -o")
     asked, mine = asked_on_paper(options)
-    how = [f"sheet.{name}={getattr(options, name)}" for name in _HOW if getattr(options, name) is not None]
-    if options.knock_out:
-        how.append("sheet.knock_out=true")
+    how = [f"sheet.{name}={json.dumps(value)}" for name, value in given(options, Plates).items()]
     sheet = sheet_with(options.sheet, asked.script, [*mine, *how])
     paper = sheet if options.sheet or mine else None
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)

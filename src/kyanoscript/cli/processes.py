@@ -6,10 +6,8 @@ import argparse
 import json
 from datetime import datetime
 
-from pydantic import ValidationError
-
+from kyanoscript.cli.declared import given
 from kyanoscript.cli.sheets import asked_on_paper, sheet_with
-from kyanoscript.core.colour import parse_hex
 from kyanoscript.core.paper.layout import remarks
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.chart import film_of
@@ -19,8 +17,8 @@ from kyanoscript.core.process.darkroom import Scanner
 from kyanoscript.core.process.process import Process, Reading
 from kyanoscript.core.process.response import summed
 from kyanoscript.core.process.taken import proved, strip_of, taken
-from kyanoscript.core.quoting import cut
 from kyanoscript.core.script import ScriptError
+from kyanoscript.core.script.complaint import read as read_values
 from kyanoscript.files.kept import cgats, processfile
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints import chartfiles
@@ -54,25 +52,7 @@ def wedge(options: argparse.Namespace) -> int:
 def _process(word: str | None, options: argparse.Namespace) -> Process:
     """One by its name, with what the options say of it. Raises FileError, ValueError."""
     found = processfile.named(word) if word else Process(name="New process")
-    values = {
-        key: getattr(options, key)
-        for key in ("name", "ink", "aim", "smoothing", "paper", "chemistry", "light", "minutes", "white")
-        if getattr(options, key, None) is not None
-    }
-    if "ink" in values:
-        parse_hex(values["ink"])
-    if getattr(options, "positive", False):
-        values["negative"] = False
-    if getattr(options, "no_mirror", False):
-        values["mirrored"] = False
-    try:
-        return found.with_(**values)
-    except ValidationError as error:
-        wrong = error.errors()[0]
-        key = str(wrong["loc"][0]) if wrong["loc"] else "process"
-        raise ValueError(
-            f"{key} is {cut(str(values.get(key)))}; it must be {Process.params()[key].range_text()}"
-        ) from None
+    return read_values(Process, {**found.model_dump(mode="json"), **given(options, Process)}, "process")
 
 
 def read(options: argparse.Namespace) -> int:

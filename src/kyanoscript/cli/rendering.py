@@ -11,9 +11,11 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from kyanoscript.cli.declared import given
 from kyanoscript.cli.listing import cookbook
 from kyanoscript.core.colour import zone
 from kyanoscript.core.script import Script, with_value
+from kyanoscript.core.script.complaint import read
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.kept.recipes import find
@@ -74,23 +76,7 @@ def render(options: argparse.Namespace) -> int:
     wrong = _senseless(options)
     if wrong:
         return complain(wrong)
-    settings = Settings(
-        bits=options.bits or 16,
-        profile=options.profile,
-        ppi=options.ppi,
-        quality=options.quality,
-        longer_side=options.longer_side,
-        tiled=options.tiled,
-        compression=options.compression,
-        intent=options.intent,
-        black_point=not options.no_black_point,
-        dither=not options.no_dither,
-        carried=options.carried,
-    )
-    try:
-        settings.check()
-    except ValueError as error:
-        return complain(str(error))
+    settings = read(Settings, given(options, Settings), "print")
     asked = asked_of(options)
     count = len(asked.script.passes)
     if options.stencil is not None and not 1 <= options.stencil <= count:
@@ -144,9 +130,10 @@ def _senseless(options: argparse.Namespace) -> str:
     if options.format and found != asked:
         ending = options.output.suffix.lower()
         return f"the name ends in {ending}, and the format is to be {options.format}; leave one of them out"
-    if options.bits and options.bits not in found.bits:
+    bits = given(options, Settings).get("bits")
+    if bits and bits not in found.bits:
         has = " or ".join(map(str, found.bits))
-        return f"bits is {options.bits}; a {found.name} has {has}. Write a TIFF for more"
+        return f"bits is {bits}; a {found.name} has {has}. Write a TIFF for more"
     if options.out_dir is not None and not options.out_dir.is_dir():
         return f"there is no folder {options.out_dir}. Make it first"
     return ""

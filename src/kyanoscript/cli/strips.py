@@ -5,9 +5,11 @@ from __future__ import annotations
 import argparse
 import json
 
+from kyanoscript.cli.declared import given
 from kyanoscript.cli.rendering import asked_of
 from kyanoscript.cli.sheets import sheet_with
 from kyanoscript.core.print.bands import Bands
+from kyanoscript.core.script.complaint import read
 from kyanoscript.core.script.dials import FIELD, Dial, bands, dial_named, span, told
 from kyanoscript.files.photos.photo import Photo, open_photo
 from kyanoscript.files.prints.out import Out, What, write
@@ -52,16 +54,12 @@ def strip(options: argparse.Namespace) -> int:
     many = len(first[1])
     grid = (many, len(second[0][1])) if second else ((1, many) if options.down else (many, 1))
     photo: Photo = open_photo(spooled(options.photo, "photo"), hold=False)
-    settings = Settings(longer_side=options.longer_side)
-    try:
-        settings.check()
-    except ValueError as error:
-        return complain(str(error))
+    settings = read(Settings, given(options, Settings), "strip")
     bands_ = Bands(tuple(scripts), tuple(labels), grid, options.same)
     what: What = InBands(bands_)
     lies = ""
     if options.sheet is not None or mine:
-        if options.longer_side is not None:
+        if settings.longer_side is not None:
             return complain("on a sheet the strip is as large as the print; leave --longer-side out")
         paper = sheet_with(options.sheet, asked.script, mine)
         what, settings = OnSheet(paper, bands_), Settings(bits=8)

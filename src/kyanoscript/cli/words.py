@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import difflib
-import math
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -12,15 +11,12 @@ from pathlib import Path
 from typing import NoReturn
 
 from kyanoscript import __version__
+from kyanoscript.cli.declared import add_values, number, whole
 from kyanoscript.core import machine
-from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.process.baths import BATHS
-from kyanoscript.core.process.wanted import AIMS
 from kyanoscript.core.quoting import cut
-from kyanoscript.files.colour.profiles import INTENTS
 from kyanoscript.files.prints.formats import PICTURES
-from kyanoscript.files.prints.settings import CARRIED, COMPRESSIONS, SPACES
 
 Options = Callable[[argparse.ArgumentParser], None]
 _MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate": "check", "export": "render"}
@@ -81,7 +77,7 @@ def parsed(words: list[str]) -> argparse.Namespace:
         if word == "--at" and words[k + 1][:1] == "-":
             words[k : k + 2] = [f"--at={words[k + 1]}"]
             break
-    return _parser().parse_args(words)
+    return _parser(words[:1]).parse_args(words)
 
 
 class _Parser(argparse.ArgumentParser):
@@ -91,7 +87,8 @@ class _Parser(argparse.ArgumentParser):
         super().error(re.sub(r"\S{100,}", lambda word: cut(word[0]), message))
 
 
-def _parser() -> argparse.ArgumentParser:
+def _parser(said: list[str]) -> argparse.ArgumentParser:
+    """With the options of the command that was ``said``; of the others only what they are for."""
     parser = _Parser(
         prog="kyanoscript",
         description="Open a window on a photograph or script file, or work without one.",
@@ -102,7 +99,9 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=f"kyanoscript {__version__}")
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
     for name, verb in VERBS.items():
-        verb.options(commands.add_parser(name, help=verb.help, allow_abbrev=False))
+        command = commands.add_parser(name, help=verb.help, allow_abbrev=False)
+        if name in said:
+            verb.options(command)
     return parser
 
 
@@ -118,25 +117,12 @@ def _render(render: argparse.ArgumentParser) -> None:
     where.add_argument("--out-dir", type=Path, metavar="FOLDER", help="a print of each photograph, by its name")
     render.add_argument("--format", choices=PICTURES, help="of prints without a name (default tif)")
     render.add_argument("-n", "--no-clobber", action="store_true", help="leave a file that is there as it is")
-    render.add_argument("--longer-side", type=_whole, metavar="PX", help="reduce to this longer side (never enlarges)")
-    render.add_argument("--bits", type=_whole, choices=(8, 16, 32),
-                        help="default: 16 where the format has them, else 8; "
-                        "32: floats, in a TIFF")  # fmt: skip
-    render.add_argument("--profile", default="auto", metavar="SPACE", help=f"{', '.join(SPACES)}, or the file of a "
-                        "profile (default auto: gray for a print without colour, else the photograph's)")  # fmt: skip
-    render.add_argument("--intent", choices=tuple(INTENTS), default="relative", help="towards the file of a profile")
-    render.add_argument("--no-black-point", action="store_true", help="without black point compensation")
-    render.add_argument("--no-dither", action="store_true", help="round 8 bits without noise")
-    render.add_argument("--compression", choices=COMPRESSIONS, default="none", help="of a TIFF (default none)")
-    render.add_argument("--notes", choices=CARRIED, default="all", dest="carried", help="which of the photograph's "
-                        "notes go along: all, all but the place, only the rights, or none (default all)")  # fmt: skip
-    render.add_argument("--ppi", type=_number, help="resolution told in the file (default: the photograph's, or 300)")
-    render.add_argument("--quality", type=_whole, default=95, help="of a JPEG, WebP or AVIF, 1…100 (default 95)")
-    render.add_argument("--tiled", action="store_true", help="write a TIFF in tiles, for very large prints")
-    render.add_argument(
-        "--stencil", type=_whole, metavar="NUMBER", help="write where this pass acts, as a gray picture"
-    )
-    render.add_argument("--threads", type=_whole, default=machine.processors(), help="1…64; default: one per core")
+    from kyanoscript.files.prints.settings import Settings
+
+    add_values(render, Settings, "longer_side", "bits", "profile", "intent", "black_point", "dither", "compression",
+               "notes", "ppi", "quality", "tiled")  # fmt: skip
+    render.add_argument("--stencil", type=whole, metavar="NUMBER", help="write where this pass acts, as a gray picture")
+    _threads(render)
     render.add_argument("--json", action="store_true", help="say what was written as JSON")
     loud = render.add_mutually_exclusive_group()
     loud.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
@@ -154,8 +140,10 @@ def _strip(strip: argparse.ArgumentParser) -> None:
     strip.add_argument(
         "--sheet", metavar="NAME|FILE", help="on a sheet of the script, or of a file; sheet.across=… sets"
     )
-    strip.add_argument("--longer-side", type=_whole, metavar="PX", help="reduce to this longer side (never enlarges)")
-    strip.add_argument("--threads", type=_whole, default=machine.processors(), help="1…64; default: one per core")
+    from kyanoscript.files.prints.settings import Settings
+
+    add_values(strip, Settings, "longer_side")
+    _threads(strip)
     strip.add_argument("--json", action="store_true", help="say what was written as JSON")
 
 
@@ -168,10 +156,10 @@ def _sheet(sheet: argparse.ArgumentParser) -> None:
     sheet.add_argument("-o", "--output", type=Path, metavar="OUT", help=".pdf, .tif, .png or .jpg")
     sheet.add_argument("--printer", choices=("bench",), help="print instead: bench is a stand-in that ships")
     sheet.add_argument("--spool", type=Path, metavar="FOLDER", help="where the bench printer puts its jobs")
-    sheet.add_argument("--margin", type=_number, metavar="MM", help="the print as large as leaves this margin")
+    sheet.add_argument("--margin", type=number, metavar="MM", help="the print as large as leaves this margin")
     sheet.add_argument("--trimmed", action="store_true", help="the prints alone, without the paper round them")
-    sheet.add_argument("--bits", type=_whole, choices=(8, 16), default=8, help="default 8")
-    sheet.add_argument("--threads", type=_whole, default=machine.processors(), help="1…64; default: one per core")
+    sheet.add_argument("--bits", type=whole, choices=(8, 16), default=8, help="default 8")
+    _threads(sheet)
     sheet.add_argument("--json", action="store_true", help="say what was written as JSON")
 
 
@@ -183,20 +171,14 @@ def _plates(plates: argparse.ArgumentParser) -> None:
     plates.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="a .tif or .pdf, of a page for "
                         "each ink; a .png or a folder, for a file each")  # fmt: skip
     plates.add_argument("--separated", action="store_true", help="four inks as the channels of one separated TIFF")
-    plates.add_argument("--bits", type=_whole, choices=(8, 16), default=16, help="default 16")
-    plates.add_argument("--trap", type=_number, metavar="MM", help="lighter inks spread so far beneath "
-                        "darker ones, 0…0.5")  # fmt: skip
-    plates.add_argument("--knock-out", action="store_true", help="lighter inks are left out where darker ones lie")
-    plates.add_argument("--screen", choices=tuple(KINDS), help="as dots, 1-bit, for plates that print ink or none")
-    plates.add_argument("--ruling", type=_ruling, metavar="LINES", help="of dots and lines, to the inch, "
-                        "or 33/cm (default 85)")  # fmt: skip
+    plates.add_argument("--bits", type=whole, choices=(8, 16), default=16, help="default 16")
+    from kyanoscript.core.paper.sheet import Plates
+
+    add_values(
+        plates, Plates, "trap", "knock_out", "screen", "ruling", "grain", "device", "gain", types={"ruling": _ruling}
+    )
     plates.add_argument("--angles", type=_numbers, default=(), metavar="A,B,…", help="degrees, one for each ink "
                         "(default: the darkest at 45, three 30 apart)")  # fmt: skip
-    plates.add_argument("--grain", type=_number, metavar="MM", help="of an aquatint (default 0.12)")
-    plates.add_argument("--device", type=_number, metavar="PPI", help="pixels to the inch of the device "
-                        "that dots are for (default 2400)")  # fmt: skip
-    plates.add_argument("--gain", choices=tuple(TVI), help="the tone value increase that dots hold back "
-                        "(ISO 12647-2)")  # fmt: skip
     plates.add_argument("--json", action="store_true", help="say what was written as JSON")
 
 
@@ -207,7 +189,7 @@ def _wedge(wedge: argparse.ArgumentParser) -> None:
                        "exposures) or inks (filter inks); default: the process's, or 21")  # fmt: skip
     _process_options(wedge)
     wedge.add_argument("--prove", action="store_true", help="through the curve of the process")
-    wedge.add_argument("--ppi", type=_number, default=360.0, help="pixels to the inch (default 360)")
+    wedge.add_argument("--ppi", type=number, default=360.0, help="pixels to the inch (default 360)")
     wedge.add_argument("--json", action="store_true", help="say what was written as JSON")
 
 
@@ -216,17 +198,14 @@ def _read(read: argparse.ArgumentParser) -> None:
     read.add_argument("source", type=Path, metavar="SCAN", help="a picture; or a CGATS.17 or text file")
     read.add_argument("-o", "--output", type=Path, metavar="OUT", help="the process's file")
     _process_options(read)
-    read.add_argument("--white", type=_number, metavar="L", help="L* of the paper, as measured")
+    from kyanoscript.core.process.process import Process
+
+    add_values(read, Process, "white")
     read.add_argument("--add", action="store_true", help="to the readings that there are; else instead of them")
     read.add_argument("--prove", action="store_true", help="it is the wedge through the curve: say what is left")
     read.add_argument("--times", metavar="T,T,…", help="minutes of a strip of exposures; 1..45: twelve between")
     read.add_argument("--list", choices=("lightness", "density", "reflectance"), help="it is a list of these")
-    read.add_argument("--aim", choices=tuple(AIMS), help="what the print is to be even in (default lightness)")
-    read.add_argument("--smoothing", type=_number, help="how much smoother than the noise asks for (default 1)")
-    for name, help in (("name", "what the process is called"), ("paper", "its paper"), ("chemistry", "its coating"),
-                       ("light", "its lamp")):  # fmt: skip
-        read.add_argument(f"--{name}", help=help)
-    read.add_argument("--minutes", type=_number, help="its exposure")
+    add_values(read, Process, "aim", "smoothing", "name", "paper", "chemistry", "light", "minutes")
     read.add_argument("--cgats", type=Path, metavar="OUT", help="write the readings as CGATS.17 as well")
     read.add_argument("--json", action="store_true", help="say what was read as JSON")
 
@@ -242,8 +221,8 @@ def _negative(negative: argparse.ArgumentParser) -> None:
     negative.add_argument("--sheet", metavar="NAME", help="the film: a sheet of the script, or the file of one")
     negative.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help=".tif, .png or .pdf")
     negative.add_argument("--no-rim", action="store_true", help="without marks, words and wedge but those of the sheet")
-    negative.add_argument("--bits", type=_whole, choices=(8, 16), default=16, help="default 16")
-    negative.add_argument("--threads", type=_whole, default=machine.processors(), help="1…64; default: one per core")
+    negative.add_argument("--bits", type=whole, choices=(8, 16), default=16, help="default 16")
+    _threads(negative)
     negative.add_argument("--json", action="store_true", help="say what was written as JSON")
 
 
@@ -252,11 +231,11 @@ def _darkroom(dark: argparse.ArgumentParser) -> None:
     dark.add_argument("film", type=Path, nargs="?", metavar="FILM", help="a wedge or negative as it was written")
     dark.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="the scan: .jpg, .png or .tif")
     dark.add_argument("--bath", default="cyanotype", metavar="NAME", help=f"{', '.join(BATHS)} (default cyanotype)")
-    dark.add_argument("--minutes", type=_number, help="of light (default: as the process needs)")
+    dark.add_argument("--minutes", type=number, help="of light (default: as the process needs)")
     dark.add_argument("--times", metavar="T,T,…", help="the film is a strip of exposures: minutes of each; or 1..45")
     dark.add_argument("--right-reading", action="store_true", help="the film lies with its back on the paper")
-    dark.add_argument("--ppi", type=_number, default=200.0, help="of the scan (default 200)")
-    dark.add_argument("--seed", type=_whole, default=1, help="another number scans with other faults")
+    dark.add_argument("--ppi", type=number, default=200.0, help="of the scan (default 200)")
+    dark.add_argument("--seed", type=whole, default=1, help="another number scans with other faults")
     dark.add_argument("--still", action="store_true", help="scan without faults")
     dark.add_argument("--densitometer", action="store_true", help="measure a chart patch after patch into a CGATS file")
     dark.add_argument("--chart", default="21", metavar="WHICH", help="that is measured (default 21)")
@@ -310,38 +289,26 @@ def _check(check: argparse.ArgumentParser) -> None:
     check.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
 
 
+def _threads(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--threads", type=whole, default=machine.processors(), help="1…64; default: one per core")
+
+
 def _process_options(command: argparse.ArgumentParser) -> None:
     command.add_argument("--process", metavar="NAME", help="its name, or its file; without one a new one")
-    command.add_argument("--ink", metavar="#RRGGBB", help="the filter ink (default black)")
-    command.add_argument("--positive", action="store_true", help="for prints in ink: no negative")
-    command.add_argument("--no-mirror", action="store_true", help="the film lies with its back on the paper")
+    from kyanoscript.core.process.process import Process
+
+    add_values(
+        command, Process, "ink", "negative", "mirrored", called={"negative": "--positive", "mirrored": "--no-mirror"}
+    )
 
 
 def _ruling(text: str) -> float:
-    number, cm, _ = text.partition("/cm")
-    return _number(number) * (INCH / 10 if cm else 1)
-
-
-def _number(text: str) -> float:
-    """A number that is one: neither a word nor without end."""
-    try:
-        value = float(text)
-    except ValueError:
-        value = math.nan
-    if not math.isfinite(value):
-        raise argparse.ArgumentTypeError(f"{cut(text)!r} is no number")
-    return value
-
-
-def _whole(text: str) -> int:
-    try:
-        return int(text)
-    except ValueError:  # a word, or of more digits than Python takes
-        raise argparse.ArgumentTypeError(f"{cut(text)!r} is no whole number") from None
+    lines, cm, _ = text.partition("/cm")
+    return number(lines) * (INCH / 10 if cm else 1)
 
 
 def _numbers(text: str) -> tuple[float, ...]:
-    return tuple(_number(word) for word in text.split(","))
+    return tuple(number(word) for word in text.split(","))
 
 
 def _script_options(command: argparse.ArgumentParser, more: str = "") -> None:

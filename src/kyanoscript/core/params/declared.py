@@ -43,6 +43,10 @@ class Declared(BaseModel):
                 if not cls.__pydantic_complete__:
                     cls.model_rebuild()
 
+    def with_(self, **values: Any) -> Self:
+        """Another with values changed. Raises pydantic's ValidationError, a ValueError."""
+        return type(self)(**{**dict(self), **values})
+
     @classmethod
     def params(cls) -> dict[str, Param]:
         """The declarations by parameter name."""
@@ -81,13 +85,13 @@ def declared(spec: Param, default: Any = ..., **limits: Any) -> Any:
     return Field(default, json_schema_extra=extra, **limits)
 
 
-def number(default: float, low: float, high: float, unit: str, label: str, help: str = "", **more: Any) -> Any:
+def number(default: float | None, low: float, high: float, unit: str, label: str, help: str = "", **more: Any) -> Any:
     """A number in the people's unit, within low…high."""
     spec = kinds.Number(label=label, help=help, unit=unit, low=low, high=high, **more)
     return declared(spec, default, ge=low, le=high, allow_inf_nan=False)
 
 
-def choice(default: str, choices: tuple[tuple[str, str], ...], label: str, help: str = "", **more: Any) -> Any:
+def choice(default: Any, choices: tuple[tuple[Any, str], ...], label: str, help: str = "", **more: Any) -> Any:
     """One of a few named values."""
     return declared(kinds.Choice(label=label, help=help, choices=choices, **more), default)
 

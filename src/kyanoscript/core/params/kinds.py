@@ -101,6 +101,7 @@ class Number(Param):
     step: float = 1.0  # of one key press
     decimals: int = 0
     whole: bool = False  # only whole numbers
+    nothing: str = ""  # what it means if there is none; empty: there is always one
     ratio: bool = False  # the eye sees ratios of it as equal steps, not differences
     mark: Literal["", "in", "mid", "out"] = ""  # drawn as a mark on the histogram of what comes in (or goes out)
 
@@ -113,7 +114,7 @@ class Number(Param):
         return shown.rstrip("0").rstrip(".") if self.decimals and "." in shown else shown
 
     def says(self, value: Any) -> str:
-        return self.text(value)
+        return self.nothing if value is None else self.text(value)
 
     def _differ(self, before: Any, after: Any) -> str:
         return f"{self._bare(before)} {_ARROW} {self.text(after)}"
@@ -176,10 +177,10 @@ class Choice(Param):
     kind = "choice"
     widget = "list"
 
-    choices: tuple[tuple[str, str], ...] = ()  # value, label
+    choices: tuple[tuple[Any, str], ...] = ()  # value, label
 
     def range_text(self) -> str:
-        return "one of " + ", ".join(value for value, _ in self.choices)
+        return "one of " + ", ".join(str(value) for value, _ in self.choices)
 
     def schema(self, refer: Refer) -> Schema:
         return {"enum": [value for value, _ in self.choices]}
@@ -194,7 +195,7 @@ class Choice(Param):
         return {"choices": [value for value, _ in self.choices]}
 
     def meant(self) -> Sequence[str]:
-        return [value for value, _ in self.choices]
+        return [str(value) for value, _ in self.choices]
 
 
 @dataclass(frozen=True, kw_only=True)

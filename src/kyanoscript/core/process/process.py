@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from typing import Any
 
 import numpy as np
 
@@ -74,10 +73,6 @@ class Process(Declared):
     proof: tuple[Proved, ...] = listed("proofs", (Proved,), "Proved", "Of the wedge through the curve")
     times_white: float = number(0, 0, 110, "", "White of the strip", "L* of the paper beside the exposures")
     times: tuple[Exposure, ...] = listed("exposures", (Exposure,), "Exposures", "Of a strip of them")
-
-    def with_(self, **values: Any) -> Process:
-        """Another with values changed. Raises pydantic's ValidationError."""
-        return Process(**{**self.__dict__, **values})
 
     def read(self, readings: tuple[Reading, ...], more: bool = False) -> Process:
         """With other readings, or with ``more`` of them, made as the process is now."""

@@ -41,7 +41,7 @@ def write_chart(
         raise ValueError(f"{ppi:g} pixels per inch are not possible for a chart; 72…2880 are")
     parse_hex(process.ink)
     film = film_of(chart, process, ppi, proving)
-    settings = Settings(bits=8, profile=DEVICE, ppi=ppi, dither=False, carried="none", compression="none")
+    settings = Settings(bits=8, profile=DEVICE, ppi=ppi, dither=False, notes="none", compression="none")
     return export(film, target, settings, (), progress)
 
 

@@ -55,7 +55,6 @@ def export(
 
     Raises FileError, Cancelled, ValueError (settings).
     """
-    settings.check()
     format = format_of(path)
     scale = scale_of(renderer, settings)
     width, height = renderer.size(scale)
@@ -74,7 +73,7 @@ def export(
                         "Choose a space by its name, or write a TIFF")  # fmt: skip
     high = TILE if settings.in_tiles and format.tiles else _band_rows(renderer, width)
     blocks = _blocks(renderer, scale, high, target, progress, threads)
-    kept = notes.kept(settings.carried)
+    kept = notes.kept(settings.notes)
     ppi = settings.ppi or own_ppi or PPI
     thumbnail = _thumbnail(renderer, scale) if kept and format.thumbnail else None
     header = PictureHead(width, height, high, target, settings, ppi, kept, thumbnail, trim)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.picture import Source
@@ -26,8 +26,8 @@ class AsNegative(What):
 
     def settings(self, wanted: Settings) -> Settings:
         """Its numbers as they are; of the photograph's notes none."""
-        return replace(
-            wanted, profile=DEVICE, ppi=self.sheet.output.resolution, dither=wanted.bits == 8, carried="none",
+        return wanted.with_(
+            profile=DEVICE, ppi=self.sheet.output.resolution, dither=wanted.bits == 8, notes="none",
             compression="deflate", longer_side=None,
         )  # fmt: skip
 

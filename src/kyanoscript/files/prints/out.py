@@ -128,14 +128,13 @@ def write(out: Out[What], progress: Progress = UNTOLD) -> Written:
     """
     out.what.check(out.target)
     settings = out.what.settings(out.settings)
-    settings.check()
     pages = out.pages(progress)
     used = (file for script in out.what.scripts(out.script) for file in out.pictures.files(script))
     original = out.photo.original
-    notes = NOTHING if original is None or settings.carried == "none" else read_notes(original.reader())
+    notes = NOTHING if original is None or settings.notes == "none" else read_notes(original.reader())
     never = tuple(dict.fromkeys((out.photo.path, *out.never, *used)))
     written = out.what.put(Writing(out, settings, never, notes, progress), pages)
-    lost = (*notes.lost, *(too_long(format_of(out.target), notes.kept(settings.carried)) if notes else ()))
+    lost = (*notes.lost, *(too_long(format_of(out.target), notes.kept(settings.notes)) if notes else ()))
     remark = (f"of the photograph's notes these could not go along: {', '.join(lost)}",) * bool(lost)
     return written._replace(remarks=(*written.remarks, *remark))
 

@@ -54,7 +54,7 @@ class InPlates(What):
         """Coverage itself; eight linear bits are too few in the darks: the plates together are 3/255 off there."""
         making = self.making
         ppi = making.ppi if making.sheet is None else making.sheet.output.resolution
-        return replace(wanted, profile=DEVICE, ppi=ppi, dither=False, carried="none", compression="none",
+        return wanted.with_(profile=DEVICE, ppi=ppi, dither=False, notes="none", compression="none",
                        longer_side=None)  # fmt: skip
 
     def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Outgoing]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path
 
 from kyanoscript.core.paper.sheet import Sheet
@@ -33,9 +33,9 @@ class OnSheet(What):
         profile = str(profile_path(sheet.output.profile)) if sheet.output.profile else ""
         if profile:
             read_profile(Path(profile))
-        return replace(
-            wanted, profile=profile or "auto", ppi=sheet.output.resolution, intent=sheet.output.intent,
-            black_point=sheet.output.black_point, compression="deflate", carried="rights", longer_side=None,
+        return wanted.with_(
+            profile=profile or "auto", ppi=sheet.output.resolution, intent=sheet.output.intent,
+            black_point=sheet.output.black_point, compression="deflate", notes="rights", longer_side=None,
         )  # fmt: skip
 
     def scripts(self, script: Script) -> tuple[Script, ...]:

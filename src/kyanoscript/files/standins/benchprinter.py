@@ -56,7 +56,7 @@ def print_sheet(out: Out[OnSheet], progress: Progress = UNTOLD, into: Path | Non
     ((leaf, *_),) = out.pages(progress)
     settings = Settings(
         bits=8, profile=own, ppi=told.resolution, intent=told.intent, black_point=told.black_point, dither=False,
-        carried="none",
+        notes="none",
     )  # fmt: skip
     device = target_of(settings, 8, leaf.space, True)
     if device.channels != 3:
@@ -75,7 +75,7 @@ def print_sheet(out: Out[OnSheet], progress: Progress = UNTOLD, into: Path | Non
         raise FileError(
             folder, "the spool cannot be written to", "Make room, or look at who may write there"
         ) from error
-    plain = Settings(bits=8, profile="srgb", ppi=told.resolution, dither=False, carried="none")
+    plain = Settings(bits=8, profile="srgb", ppi=told.resolution, dither=False, notes="none")
     export(_Told(leaf, device), place / "page.png", plain, (), progress.part(0, 0.8), out.threads)
     page = open_photo(place / "page.png", hold=False).source
     export(_Dry(page, told.resolution), place / "paper.png", plain, (), progress.part(0.8, 1), out.threads)

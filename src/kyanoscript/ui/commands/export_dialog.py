@@ -4,55 +4,46 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QDialog,
     QDialogButtonBox,
-    QDoubleSpinBox,
     QFileDialog,
-    QFormLayout,
-    QHBoxLayout,
     QLineEdit,
-    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
 
+from kyanoscript.core.params import Number
 from kyanoscript.files.prints.formats import FORMATS
-from kyanoscript.files.prints.settings import PPI, Settings
-from kyanoscript.ui.widgets import furniture, theme
-from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.files.prints.settings import PPI, SPACES, Settings
+from kyanoscript.ui.fields.fields import Fields, shrinking
+from kyanoscript.ui.fields.target import Page, Target
+from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.quiet import show_choice
 
 _FORMATS = tuple(
     (words, format.endings[0], bits) for format in FORMATS.values() if not format.page for words, bits in format.choices
 )
 _LOSSY = tuple(format.endings[0] for format in FORMATS.values() if format.lossy)
-_SPACES = (
-    ("as the print is", "auto"),
-    ("the photograph's", "photo"),
-    ("sRGB", "srgb"),
-    ("Display P3", "display-p3"),
-    ("opRGB", "oprgb"),
-    ("BT.2020", "bt2020"),
-    ("ROMM RGB", "romm"),
-    ("gray", "gray"),
-)
 _FILE = "a profile's file…"
-_PACKED = (("not packed", "none"), ("LZW", "lzw"), ("deflate", "deflate"))
-_INTENTS = (
-    ("relative colorimetric", "relative"),
-    ("perceptual", "perceptual"),
-    ("saturation", "saturation"),
-    ("absolute colorimetric", "absolute"),
-)
-_NOTES = (
-    ("all of the photograph's", "all"),
-    ("all but where it was taken", "no-place"),
-    ("only the rights", "rights"),
-    ("none", "none"),
-)
+_SMALL = 2048  # pixels of a print that is reduced, before another number is said
+
+
+class Drafted(Target):
+    """The settings as they are in the dialog; nothing is written before it is done."""
+
+    def __init__(self, dialog: ExportDialog) -> None:
+        self.dialog = dialog
+
+    def thing(self) -> Settings:
+        return self.dialog.settings
+
+    def set(self, label: str, merge: str = "", **values: object) -> None:
+        self.dialog.change(**values)
 
 
 class ExportDialog(QDialog):
@@ -65,71 +56,36 @@ class ExportDialog(QDialog):
         self.setWindowTitle("Export")
         self.setMinimumWidth(500)
         self._size = size
-        self._before = settings
+        self.settings = settings.with_(
+            ppi=settings.ppi or own_ppi or PPI, longer_side=min(max(size), settings.longer_side or _SMALL)
+        )
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
         column.setSpacing(10)
         column.addWidget(furniture.title("Export"))
-        self.form = form = QFormLayout()
-        form.setVerticalSpacing(8)
-        form.setHorizontalSpacing(16)
-        self.format = QComboBox()
+        self.page = page = Page()
+        page.labels = 90
+        page.column.setContentsMargins(0, 0, 0, 0)
+        page.column.setSpacing(8)
+        column.addWidget(page.widget)
+        self.fields = fields = Fields(page, Drafted(self))
+        self.format = shrinking("Format")
         for text, _, _ in _FORMATS:
             self.format.addItem(text)
-        form.addRow("Format", self.format)
-        self.packing = _choices(_PACKED, settings.compression)
-        form.addRow("Packed", self.packing)
-        self.quality = QSpinBox()
-        self.quality.setRange(1, 100)
-        self.quality.setValue(settings.quality)
-        form.addRow("Quality", self.quality)
-        self.dither = QCheckBox("Fine noise in place of steps in smooth tones")
-        self.dither.setChecked(settings.dither)
-        form.addRow("Eight bits", self.dither)
-        self.profile = _choices(_SPACES, settings.profile)
-        if self.profile.currentData() != settings.profile:
-            self._add_file(settings.profile)
-        self.profile.addItem(_FILE, "")
-        self._profile_at = self.profile.currentIndex()
-        form.addRow("Colours", self.profile)
-        self.intent = _choices(_INTENTS, settings.intent)
-        form.addRow("Intent", self.intent)
-        self.black = QCheckBox("Black point compensation")
-        self.black.setChecked(settings.black_point)
-        form.addRow("", self.black)
-        self.ppi = QDoubleSpinBox()
-        self.ppi.setRange(1, 10_000)
-        self.ppi.setDecimals(0)
-        self.ppi.setSuffix(" pixels per inch")
-        self.ppi.setValue(settings.ppi or own_ppi or PPI)
-        form.addRow("Resolution", self.ppi)
-        reduce = QHBoxLayout()
-        reduce.setSpacing(10)
-        self.reduce = QCheckBox("Reduce to")
-        self.side = QSpinBox()
-        self.side.setRange(1, max(size))
-        self.side.setValue(min(max(size), settings.longer_side or 2048))
-        self.side.setSuffix(" px on the longer side")
-        self.side.setEnabled(False)
-        self.reduce.toggled.connect(self.side.setEnabled)
-        reduce.addWidget(self.reduce)
-        reduce.addWidget(self.side, 1)
-        form.addRow("Size", reduce)
-        self.notes = _choices(_NOTES, settings.carried)
-        tip(self.notes, "Date, author, rights, camera, keywords and captions in the photograph's file")
-        form.addRow("Notes", self.notes)
-        place = QHBoxLayout()
+        page.column.addWidget(fields.beside("Format", self.format))
+        self._values("compression", "quality", "dither")
+        self.profile = self._profiles()
+        page.column.addWidget(fields.beside("Colours", self.profile))
+        self._values("intent", "black_point", "ppi")
+        self.reduce = QCheckBox("Reduce")
+        page.column.addWidget(self.reduce)
+        self._values(longer_side=replace(Settings.number("longer_side"), high=float(max(size))))
+        self._values("notes")
         self.target = QLineEdit(str(target))
         self.target.setAccessibleName("File to write")
         browse = furniture.word("Choose…", "Choose folder and name")
         browse.clicked.connect(self._browse)
-        place.addWidget(self.target, 1)
-        place.addWidget(browse)
-        form.addRow("File", place)
-        for spin in (self.quality, self.ppi, self.side):
-            spin.setFont(theme.sans(13))
-            spin.lineEdit().setTextMargins(6, 0, 0, 0)  # as far from the rim as the other fields' words
-        column.addLayout(form)
+        page.column.addWidget(fields.beside("File", self.target, browse))
         self.said = furniture.label("", quiet=True)
         column.addWidget(self.said)
         buttons = QDialogButtonBox()
@@ -140,52 +96,79 @@ class ExportDialog(QDialog):
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
+        page.said.connect(self.said.setText)
         self.format.currentIndexChanged.connect(self._format_changed)
-        self.profile.activated.connect(self._profile_chosen)
-        for signal in (self.ppi.valueChanged, self.side.valueChanged, self.reduce.toggled, self.target.textChanged):
-            signal.connect(self._describe)
+        self.reduce.toggled.connect(self._show)
+        self.target.textChanged.connect(self._describe)
         self._format_changed()
+
+    def _values(self, *names: str, **own: Number) -> None:
+        params = {**{name: Settings.params()[name] for name in names}, **own}
+        self.fields.add(params, self.settings)
+
+    def change(self, **values: Any) -> None:
+        """Other settings."""
+        self.settings = self.settings.with_(**values)
+        self._show()
 
     def _format_changed(self) -> None:
         _, suffix, bits = _FORMATS[self.format.currentIndex()]
         self.target.setText(str(Path(self.target.text()).with_suffix(suffix)))
-        self.form.setRowVisible(self.packing, FORMATS["tiff"].endings[0] == suffix)
-        self.form.setRowVisible(self.quality, suffix in _LOSSY)
-        self.form.setRowVisible(self.dither, bits == 8)
-        self._profile_changed()
+        self.change(bits=bits)
 
-    def _profile_chosen(self, index: int) -> None:
-        """The last entry asks for a file."""
-        if self.profile.itemData(index) == "":
-            name, _ = QFileDialog.getOpenFileName(self, "A colour profile", "", "Colour profiles (*.icc *.icm)")
-            self.profile.setCurrentIndex(self._add_file(name) if name else self._profile_at)
-        self._profile_at = self.profile.currentIndex()
-        self._profile_changed()
-
-    def _add_file(self, name: str) -> int:
-        """A profile's file among the choices; where it stands."""
-        at = max(0, self.profile.findData("")) or self.profile.count()
-        self.profile.insertItem(at, Path(name).name, name)
-        self.profile.setCurrentIndex(at)
-        return at
-
-    def _profile_changed(self) -> None:
-        named = any(self.profile.currentData() == value for _, value in _SPACES)
-        self.form.setRowVisible(self.intent, not named)
-        self.form.setRowVisible(self.black, not named)
+    def _show(self) -> None:
+        """Every control as the settings are, and those alone that mean something."""
+        _, suffix, bits = _FORMATS[self.format.currentIndex()]
+        self.page.show_values()
+        means = {
+            "compression": FORMATS["tiff"].endings[0] == suffix,
+            "quality": suffix in _LOSSY,
+            "dither": bits == 8,
+            "intent": self.settings.profile not in SPACES,
+            "black_point": self.settings.profile not in SPACES,
+            "longer_side": self.reduce.isChecked(),
+        }
+        for name, there in means.items():
+            self.page.rows[name].setVisible(there)
         self._describe()
         self.adjustSize()
 
     def _describe(self) -> None:
         width, height = self._size
-        if self.reduce.isChecked():
-            share = self.side.value() / max(self._size)
+        settings = self.result_settings()[1]
+        if settings.longer_side is not None:
+            share = settings.longer_side / max(self._size)
             width, height = max(1, round(width * share)), max(1, round(height * share))
-        ppi = self.ppi.value()
+        ppi = settings.ppi or PPI
         exists = "; replaces the file of that name" if Path(self.target.text()).exists() else ""
         self.said.setText(
             f"{width} × {height} pixels, {width / ppi * 25.4:.0f} × {height / ppi * 25.4:.0f} mm on paper{exists}"
         )
+
+    # Colours
+
+    def _profiles(self) -> QComboBox:
+        """The spaces by name, a profile that was chosen before, and the way to another."""
+        box = shrinking("Colours")
+        for value, text in SPACES.items():
+            box.addItem(text, value)
+        if self.settings.profile not in SPACES:
+            box.addItem(Path(self.settings.profile).name, self.settings.profile)
+        box.addItem(_FILE, "")
+        box.setCurrentIndex(box.findData(self.settings.profile))
+        box.activated.connect(self._profile_chosen)
+        return box
+
+    def _profile_chosen(self, index: int) -> None:
+        """The last entry asks for a file."""
+        chosen = self.profile.itemData(index)
+        if not chosen:
+            chosen, _ = QFileDialog.getOpenFileName(self, "A colour profile", "", "Colour profiles (*.icc *.icm)")
+            if chosen and self.profile.findData(chosen) < 0:
+                self.profile.insertItem(self.profile.count() - 1, Path(chosen).name, chosen)
+        if chosen:
+            self.change(profile=chosen)
+        show_choice(self.profile, self.profile.findData(self.settings.profile))
 
     def _browse(self) -> None:
         _, suffix, _ = _FORMATS[self.format.currentIndex()]
@@ -196,26 +179,5 @@ class ExportDialog(QDialog):
 
     def result_settings(self) -> tuple[Path, Settings]:
         """Where to and how."""
-        _, _, bits = _FORMATS[self.format.currentIndex()]
-        settings = replace(
-            self._before,
-            bits=bits,
-            profile=self.profile.currentData(),
-            ppi=self.ppi.value(),
-            quality=self.quality.value(),
-            longer_side=self.side.value() if self.reduce.isChecked() else None,
-            compression=self.packing.currentData(),
-            intent=self.intent.currentData(),
-            black_point=self.black.isChecked(),
-            dither=self.dither.isChecked(),
-            carried=self.notes.currentData(),
-        )
+        settings = self.settings if self.reduce.isChecked() else self.settings.with_(longer_side=None)
         return Path(self.target.text()).expanduser(), settings
-
-
-def _choices(entries: tuple[tuple[str, str], ...], value: str) -> QComboBox:
-    box = QComboBox()
-    for text, data in entries:
-        box.addItem(text, data)
-    box.setCurrentIndex(max(0, box.findData(value)))
-    return box

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -163,7 +162,7 @@ def paint(out: Out[OnSheet], device: QPrinter, progress: Progress) -> str:
     """Send the sheet band by band; returns what was done, in words. Raises FileError, Cancelled, ValueError."""
     sheet, settings = out.what.sheet, out.what.settings(out.settings)
     ((leaf, *_),) = out.pages(progress)
-    told = replace(settings, profile="srgb") if not sheet.output.profile else settings
+    told = settings.with_(profile="srgb") if not sheet.output.profile else settings
     target = target_of(told, 8, leaf.space, True)
     if target.channels == 4:
         raise FileError(Path(sheet.output.profile), "printers of this machine are told RGB or gray",
