@@ -10,6 +10,7 @@ from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.process.process import Process, Reading
 from kyanoscript.files.colour.proofs import proof_of
 from kyanoscript.files.kept import processfile
+from kyanoscript.ui.easel.foot import Foot
 from kyanoscript.ui.jobs.lanes import Jobs
 from kyanoscript.ui.service.papers import Tones
 from kyanoscript.ui.sheet.leaves import Leaves, blocked
@@ -209,7 +210,9 @@ def test_a_name_that_is_taken_gets_the_next_number(qtbot, tmp_path, monkeypatch)
     for name in ("Blue", "Blue 2"):
         processfile.keep(Process(name=name))
     jobs = Jobs()
-    shelf, there = Shelf(jobs), []
+    foot = Foot()
+    qtbot.addWidget(foot)
+    shelf, there = Shelf(jobs, foot), []
     shelf.load(lambda: there.append(True))
     qtbot.waitUntil(lambda: bool(there))
     assert [shelf.free(name) for name in ("Blue", "Green", "Blue 2")] == ["Blue 3", "Green", "Blue 2 2"]

@@ -15,7 +15,7 @@ from kyanoscript.core.script import Script
 from kyanoscript.core.stencil import Oval, Stencil
 from kyanoscript.files.base.opening import sha256
 from kyanoscript.files.kept.scriptfile import PhotoRef, write_script
-from kyanoscript.ui.sheet.page import PAGES
+from kyanoscript.ui.sheet.furnished import PAGES
 from kyanoscript.ui.widgets import plain
 from tests.conftest import make_colourful
 from tests.ui.conftest import Bench

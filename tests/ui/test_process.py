@@ -233,7 +233,8 @@ def test_what_is_changed_while_a_scan_is_read_stays(process: Bench):
 def test_the_bench_densitometer_measures_patch_after_patch(process: Bench):
     process.work.add()
     process.work.set_bath("platinum")
-    process.work.do("densitometer")
+    process.work.go(READ)
+    process.page.words["densitometer"].click()
     assert until(lambda: len(process.shelf.process.readings) == 84, 240)
     assert until(lambda: process.work.worked.response is not None and not process.work.working, 240)
     assert 0.1 < process.work.worked.response.noise < 1.5

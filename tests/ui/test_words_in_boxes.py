@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QApplication, QLabel, QLineEdit
 
 from kyanoscript.files.base import log
 from kyanoscript.ui.jobs.lanes import until
-from kyanoscript.ui.sheet.page import PAGES
+from kyanoscript.ui.sheet.furnished import PAGES
 from kyanoscript.ui.sheet.process.typing import Typing
 from kyanoscript.ui.widgets.slider import ValueSlider
 from tests.raw_words import TYPED, raw

@@ -64,10 +64,7 @@ class Recovery(QWidget):
             # The journal of this window has it first, and only then is the old one forgotten.
             self._keeper.write().done.connect(lambda _: self.forget())
 
-        job = context.jobs.run(work, Lane.READ)
-        job.done.connect(done)
-        job.failed.connect(context.foot.warn)
-        return job
+        return context.jobs.run(work, Lane.READ, done=done, failed=context.foot.warn)
 
     def forget(self) -> None:
         """Forget the lost work."""

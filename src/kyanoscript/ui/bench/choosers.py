@@ -96,9 +96,11 @@ class Choosers:
         pictures = desk.pictures
         if step is None or pictures is None:
             return
-        job = self.context.jobs.run(lambda _: pictures.open(name))
-        job.failed.connect(lambda text: self.context.foot.say(text, warning=True))
-        job.done.connect(lambda _: self._choose_share(step, name) if desk.selected_pass == step else None)
+        self.context.jobs.run(
+            lambda _: pictures.open(name),
+            failed=lambda text: self.context.foot.say(text, warning=True),
+            done=lambda _: self._choose_share(step, name) if desk.selected_pass == step else None,
+        )
 
     def _choose_share(self, step: Pass, name: str) -> None:
         """The model itself, and its shares on this picture."""

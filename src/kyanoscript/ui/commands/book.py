@@ -103,10 +103,11 @@ class Book(QObject):
         from kyanoscript.files.kept.recipes import read_recipe
 
         self.context.folders.files = path.resolve().parent
-        job = self.context.jobs.run(lambda _: outside(path, read_recipe(path).script))
-        job.failed.connect(self._failed)
-        job.done.connect(lambda others: self._bring_in(path, others))
-        return job
+        return self.context.jobs.run(
+            lambda _: outside(path, read_recipe(path).script),
+            failed=self._failed,
+            done=lambda others: self._bring_in(path, others),
+        )
 
     def _bring_in(self, path: Path, others: list[Path]) -> None:
         """A recipe from anybody may name any picture: tell which, and ask."""
@@ -162,10 +163,7 @@ class Book(QObject):
             elif self.contents.broken:
                 self.broken.emit(f"Left out: {self.contents.broken[0]}")
 
-        job = self.context.jobs.run(work)
-        job.done.connect(done)
-        job.failed.connect(self._failed)
-        return job
+        return self.context.jobs.run(work, done=done, failed=self._failed)
 
     def _failed(self, text: str) -> None:
         self.context.foot.say(text, warning=True, stay=True)

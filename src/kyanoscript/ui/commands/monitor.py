@@ -71,10 +71,7 @@ class Monitor(QObject):
                 self.found = profile
             self._show(choice, profile)
 
-        job = self.context.jobs.run(work, Lane.SHORT)
-        job.done.connect(done)
-        job.failed.connect(self.context.foot.warn)
-        return job
+        return self.context.jobs.run(work, Lane.SHORT, done=done, failed=self.context.foot.warn)
 
     def _show(self, choice: str, profile: MonitorProfile | None) -> None:
         data = profile.data if profile is not None else b""
@@ -142,8 +139,7 @@ class MonitorDialog(QDialog):
         together = QButtonGroup(self)
         row = QHBoxLayout()
         row.addWidget(self.as_file, 1)
-        other = furniture.word("Choose…", "A colour profile made for this monitor")
-        other.clicked.connect(self._browse)
+        other = furniture.word("Choose…", "A colour profile made for this monitor", act=self._browse)
         row.addWidget(other)
         for button in (self.as_found, self.as_srgb):
             together.addButton(button)

@@ -90,8 +90,7 @@ class Opening(QObject):
             photo = open_preview(path) or open_for_screen(path, job.progress.emit, lambda: job.stopping)
             return Opened(photo, made, notes=photo.notes)
 
-        job = self.context.jobs.run(work, Lane.READ)
-        job.done.connect(lambda found: self._found(path, found))
+        job = self.context.jobs.run(work, Lane.READ, done=lambda found: self._found(path, found))
         self._follow(job)
         if not demo.holds(path.absolute()):
             self.context.folders.files = path.absolute().parent
@@ -138,9 +137,7 @@ class Opening(QObject):
                 context.foot.say("; ".join(photo.notes), stay=bool(photo.notes))
                 self._sum_up(photo)
 
-        job = context.jobs.run(lambda _: open_photo(preview.path, half=True), Lane.READ)
-        job.done.connect(done)
-        job.failed.connect(context.foot.warn)
+        context.jobs.run(lambda _: open_photo(preview.path, half=True), Lane.READ, done=done, failed=context.foot.warn)
 
     def open_page(self, number: int) -> Job | None:
         """Another page of the file that is open, with all that has been done."""
@@ -157,8 +154,7 @@ class Opening(QObject):
         def work(job: Job) -> Photo:
             return open_for_screen(photo.path, job.progress.emit, lambda: job.stopping, number)
 
-        job = self.context.jobs.run(work, Lane.READ)
-        job.done.connect(done)
+        job = self.context.jobs.run(work, Lane.READ, done=done)
         self._follow(job)
         return job
 

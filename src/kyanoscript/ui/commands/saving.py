@@ -92,9 +92,11 @@ class Saving(QObject):
             allow(path, [reference.path, *(file for file in used if file not in pictures.refused)])
             return digest
 
-        self.running = job = self.context.jobs.run(work)
-        job.done.connect(lambda digest: self._saved(path, script, digest))
-        job.failed.connect(lambda text: self._not_saved(job, path, text))
+        self.running = job = self.context.jobs.run(
+            work,
+            done=lambda digest: self._saved(path, script, digest),
+            failed=lambda text: self._not_saved(job, path, text),
+        )
         return job
 
     def _saved(self, path: Path, script: Script, digest: str) -> None:
@@ -148,9 +150,7 @@ class Saving(QObject):
                 return f"{file.name} has been changed by another program or window since it was opened here"
             return ""
 
-        job = self.context.jobs.run(work, Lane.READ)
-        job.done.connect(self._tell_change)
-        job.failed.connect(lambda _: None)
+        self.context.jobs.run(work, Lane.READ, done=self._tell_change, failed=lambda _: None)
 
     def _tell_change(self, text: str) -> None:
         if text and text != self._told:

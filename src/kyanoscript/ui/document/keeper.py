@@ -35,8 +35,7 @@ class Keeper(QObject):
 
     def look(self) -> None:
         """Look for lost work, off the interface thread."""
-        job = self._jobs.run(lambda _: find_lost())
-        job.done.connect(lambda found: self.lost.emit(found) if found is not None else None)
+        self._jobs.run(lambda _: find_lost(), done=lambda found: self.lost.emit(found) if found is not None else None)
 
     def _changed(self, *_: object) -> None:
         self._soon.start()
@@ -48,9 +47,7 @@ class Keeper(QObject):
         self._soon.stop()
         self._latest.stop()
         work = self._writing()
-        job = self._jobs.run(lambda _: work())
-        job.failed.connect(self._complain)
-        return job
+        return self._jobs.run(lambda _: work(), failed=self._complain)
 
     def write_now(self) -> None:
         """Write it without going through the event loop, which is about to end."""

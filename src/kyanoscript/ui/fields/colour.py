@@ -136,10 +136,10 @@ class ColourField(QWidget):
             side.addLayout(line)
         words_ = QHBoxLayout()
         words_.setSpacing(4)
-        self.pick_word = furniture.word("Pick", "From the picture: press on it; with Shift from the print as it is")
-        self.pick_word.clicked.connect(self.pick)
-        self.keep_word = furniture.word("Keep", "Keep this ink for other prints")
-        self.keep_word.clicked.connect(lambda: self.keep.emit(self.ink))
+        self.pick_word = furniture.word(
+            "Pick", "From the picture: press on it; with Shift from the print as it is", act=self.pick
+        )
+        self.keep_word = furniture.word("Keep", "Keep this ink for other prints", act=lambda: self.keep.emit(self.ink))
         for button in (self.pick_word, self.keep_word):
             words_.addWidget(button)
         words_.addStretch()

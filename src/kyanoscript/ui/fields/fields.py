@@ -282,10 +282,12 @@ class Fields:
         count = furniture.label("")
         row.addWidget(count)
         row.addStretch()
-        last = furniture.word("Drop the last", f"Take the last of the {spec.what} away")
-        last.clicked.connect(lambda: put("drop the last", tuple(getattr(self.target.thing(), name))[:-1]))
-        clear = furniture.word("Clear", f"Take all {spec.what} away")
-        clear.clicked.connect(lambda: put("clear", ()))
+        last = furniture.word(
+            "Drop the last",
+            f"Take the last of the {spec.what} away",
+            act=lambda: put("drop the last", tuple(getattr(self.target.thing(), name))[:-1]),
+        )
+        clear = furniture.word("Clear", f"Take all {spec.what} away", act=lambda: put("clear", ()))
 
         def put(words: str, entries: tuple[Any, ...]) -> None:
             values: dict[str, object] = {name: entries}

@@ -13,7 +13,7 @@ import time
 from collections.abc import Callable
 from typing import Any, TypeVar
 
-from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
+from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal, SignalInstance
 
 from kyanoscript.core import ending
 from kyanoscript.files.base import log
@@ -98,9 +98,21 @@ class Jobs(QObject):
         self._stopped = False
         ending.in_order(self)
 
-    def run(self, work: Callable[[Job], Any], lane: Lane = Lane.SHORT) -> Job:
-        """Start work that is handed its job, as soon as the caller is back in the event loop."""
+    def run(
+        self,
+        work: Callable[[Job], Any],
+        lane: Lane = Lane.SHORT,
+        done: Callable[[Any], object] | None = None,
+        failed: Callable[[str], object] | SignalInstance | None = None,
+    ) -> Job:
+        """Start work that is handed its job, as soon as the caller is back in the event loop.
+
+        done, failed : called in the interface thread with what came of it, or with what is wrong in words.
+        """
         job = Job()
+        for signal, then in ((job.done, done), (job.failed, failed)):
+            if then is not None:
+                signal.connect(then)
         self._running.add(job)
         # Not on `ended`: it would be let go while the thread still sends word to others, and they would never hear.
         job.told.connect(self._over)

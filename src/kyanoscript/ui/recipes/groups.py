@@ -57,8 +57,7 @@ class Groups(QWidget):
         self.broken.setObjectName("warning")
         self.broken.hide()
         column.addLayout(_inset(self.broken))
-        self.take_in = furniture.word("Import…", "A recipe's file into your own recipes")
-        self.take_in.clicked.connect(self.bring_in)
+        self.take_in = furniture.word("Import…", "A recipe's file into your own recipes", act=self.bring_in)
         column.addLayout(_inset(self.take_in))
 
     @property

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
-from PySide6.QtCore import Signal, SignalInstance
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from kyanoscript.core.params import Number
@@ -26,25 +27,19 @@ class RecipePage(BuiltPage):
     began = Signal()
     ended = Signal()
     given_up = Signal()
-    said = Signal(str)
     develop = Signal(bool)
-    use = Signal()
-    back = Signal()
-    rename = Signal()
-    remove = Signal()
-    send_out = Signal()
 
-    def __init__(self) -> None:
+    def __init__(self, say: Callable[[str], None]) -> None:
         super().__init__("Recipe")
+        self._say = say
         self.whole: ValueSlider | None = None
         self.tries: dict[int, ValueSlider] = {}
-        self.words: dict[str, QPushButton] = {}
         self._told: tuple[QLabel, ...] = ()
         self.show_recipe(None, False)
 
     def show_recipe(self, recipe: Recipe | None, added: bool) -> None:
         """Build the page."""
-        self.whole, self.tries, self.words = None, {}, {}
+        self.whole, self.tries = None, {}
         self._told = () if recipe else (furniture.title("", 18), furniture.wrapped(""), furniture.wrapped(""))
         self.begin(top=16, spacing=8)
         if recipe is None:
@@ -59,13 +54,9 @@ class RecipePage(BuiltPage):
         self.add(self._switch(added))
         if recipe is not None:
             self.column.addSpacing(4)
-            use = QPushButton("Add it to the run" if added else "Use it in place of the run")
-            tip(use, "Return, or press its small picture once more")
-            use.setObjectName("main")
-            use.clicked.connect(lambda: self.use.emit())
-            self.words["use"] = use
-            self.add(use)
-            self._row(("back", "Back to all recipes", "All recipes  (Escape)", self.back))
+            words = "Add it to the run" if added else "Use it in place of the run"
+            self.main("use", words, "Return, or press its small picture once more")
+            self.line(("back", "Back to all recipes", "All recipes  (Escape)"))
         else:
             self.rule()
             for label in self._told:
@@ -74,11 +65,11 @@ class RecipePage(BuiltPage):
         if recipe is not None:
             self.rule()
             if recipe.file is not None:
-                self._row(
-                    ("rename", "Name and note…", "Its name, note and group  (F2)", self.rename),
-                    ("delete", "Delete", "Undo has it", self.remove),
+                self.line(
+                    ("rename", "Name and note…", "Its name, note and group  (F2)"),
+                    ("delete", "Delete", "Undo has it"),
                 )
-            self._row(("send_out", "Export…", "As a file that can be imported elsewhere", self.send_out))
+            self.line(("send_out", "Export…", "As a file that can be imported elsewhere"))
         self.end()
 
     def tell(self, recipe: Recipe | None) -> None:
@@ -134,21 +125,9 @@ class RecipePage(BuiltPage):
         made.ended.connect(self.ended)
         made.given_up.connect(self.given_up)
         made.moved.connect(lambda to: self.strength.emit(place, to))
-        made.refused.connect(self.said)
+        made.refused.connect(self._say)
         self.add(made)
         return made
-
-    def _row(self, *words: tuple[str, str, str, SignalInstance]) -> None:
-        """Words that can be pressed: name, text, help and what each asks for."""
-        row = QHBoxLayout()
-        row.setSpacing(14)
-        for name, text, help, signal in words:
-            word = furniture.word(text, help)
-            word.clicked.connect(lambda _=False, signal=signal: signal.emit())
-            self.words[name] = word
-            row.addWidget(word)
-        row.addStretch()
-        self.column.addLayout(row)
 
 
 def _passes(recipe: Recipe) -> str:

@@ -5,6 +5,7 @@ It holds the four widgets that stand in for ladder, easel, slip and run, and kno
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
@@ -35,12 +36,8 @@ class Trials(QObject):
 
     large_changed = Signal()  # one is large on the easel, or none is any more
     used = Signal(str, object, int)  # what was done, the Script it gives, the tray to choose
-    said = Signal(str)
-    rename = Signal()
-    remove = Signal()
-    send_out = Signal()
 
-    def __init__(self, desk: Desk, service: RenderService, easel: Easel) -> None:
+    def __init__(self, desk: Desk, service: RenderService, easel: Easel, say: Callable[[str], None]) -> None:
         super().__init__(easel)  # it hears of nothing once its widgets are gone
         self.desk, self.service, self.easel = desk, service, easel
         self.contents = Contents()
@@ -52,7 +49,7 @@ class Trials(QObject):
         self._made: dict[str, Script] = {}  # what each was made of
         self._tag: tuple[int, int] = (id(self), 0)
         self._dragging = False
-        self.groups, self.page = Groups(), RecipePage()
+        self.groups, self.page = Groups(), RecipePage(say)
         self.grid = Grid(5, QSize(_ABOUT, _ABOUT * 2 // 3))
         self.grid.take_keys()
         self.grid.setAccessibleName("Recipes on this picture")
@@ -87,16 +84,8 @@ class Trials(QObject):
         self.page.began.connect(self._begin)
         self.page.ended.connect(self._end)
         self.page.given_up.connect(self._give_up)
-        self.page.said.connect(self.said)
         self.page.develop.connect(lambda down: self.start_developing() if down else self.stop_developing())
-        self.page.use.connect(self.use)
-        self.page.back.connect(self.back)
-        for wish, signal in (
-            (self.page.rename, self.rename),
-            (self.page.remove, self.remove),
-            (self.page.send_out, self.send_out),
-        ):
-            wish.connect(signal)
+        self.page.acts |= {"use": self.use, "back": self.back}
         self.service.answers(Thumbnail).connect(self._proof)
         self.desk.script_changed.connect(lambda _: self._asking.start())
         self.desk.photo_changed.connect(self._asking.start)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -49,13 +50,11 @@ class Recipes(View):
             from kyanoscript.ui.recipes.trials import Trials  # not needed for a first look
 
             context = self.context
-            self._trials = made = Trials(context.desk, context.service, context.easel)
+            warn = functools.partial(context.foot.say, warning=True)
+            self._trials = made = Trials(context.desk, context.service, context.easel, warn)
             made.large_changed.connect(self._other_size)
             made.used.connect(self._use)
-            made.said.connect(lambda text: context.foot.say(text, warning=True))
-            made.rename.connect(self.rename)
-            made.remove.connect(self.remove)
-            made.send_out.connect(self.send_out)
+            made.page.acts |= {"rename": self.rename, "delete": self.remove, "send_out": self.send_out}
             made.groups.bring_in.connect(self.book.ask_bring_in)
             if self.book.contents is not None:
                 made.show_contents(self.book.contents)

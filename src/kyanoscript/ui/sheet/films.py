@@ -48,8 +48,6 @@ def plate(k: int) -> Lying:
 class Films(QObject):
     """Leaves of the sheet that is looked at."""
 
-    said = Signal(str)
-    warned = Signal(str)
     found = Signal()  # the inks of a quad-tone
 
     def __init__(self, context: Context, sheet: Callable[[], Sheet], shape: Callable[[], float]) -> None:
@@ -141,18 +139,16 @@ class Films(QObject):
         if isinstance(step, Inks) or self._apart_of == step:
             return
         self._apart, self._apart_of = None, step
-        self.said.emit("Taking the tones apart into four inks…")
+        self.context.foot.say("Taking the tones apart into four inks…")
 
         def done(made: Apart) -> None:
             if self._apart_of == step:
                 self._apart = made
-                self.said.emit("")
+                self.context.foot.say("")
                 if self._asked == "Plates":
                     self.found.emit()
 
-        job = self.context.jobs.run(lambda job: apart_of(script), Lane.READ)
-        job.done.connect(done)
-        job.failed.connect(self.warned)
+        self.context.jobs.run(lambda job: apart_of(script), Lane.READ, done=done, failed=self.context.foot.warn)
 
     # In words
 

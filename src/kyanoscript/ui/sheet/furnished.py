@@ -68,12 +68,10 @@ class SheetFurniture(BuiltPage):
     began = Signal()
     ended = Signal()
     given_up = Signal()
-    refused = Signal(str)
-    wanted = Signal(str)  # something that is done, by its word
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, say: Callable[[str], None]) -> None:
+        self.unit, self._say = "mm", say
         super().__init__(name)
-        self.unit = "mm"
 
     @property
     def sliders(self) -> dict[str, ValueSlider]:
@@ -106,9 +104,8 @@ class SheetFurniture(BuiltPage):
         column = super().begin(top, spacing)
         self.controls = Page(self, column)
         self.controls.labels = self.labels
-        self.controls.said.connect(lambda words: self.refused.emit(words))
+        self.controls.said.connect(self._say)
         self.fields = Fields(self.controls, OnPage(self))
-        self.words: dict[str, QPushButton] = {}
         self.facts, self.remarks = furniture.wrapped(""), furniture.wrapped("")
         self.remarks.setObjectName("warning")
         return column
@@ -118,27 +115,6 @@ class SheetFurniture(BuiltPage):
         self.facts.setText(facts)
         self.remarks.setText(remarks)
         self.remarks.setVisible(bool(remarks))
-
-    def main(self, key: str, text: str, help: str) -> None:
-        """What is done here first of all."""
-        made = QPushButton(text)
-        made.setObjectName("main")
-        tip(made, help)
-        self._button(key, made)
-        self.add(made)
-
-    def word(self, key: str, text: str, help: str) -> None:
-        """Something else that is done here."""
-        self.add(self._button(key, furniture.word(text, help)))
-
-    def line(self, *entries: tuple[str, str, str]) -> None:
-        """Several things that are done here, beside each other: word, text, help."""
-        self.column.addLayout(furniture.in_a_row(*(self._button(k, furniture.word(t, h)) for k, t, h in entries)))
-
-    def _button(self, key: str, button: QPushButton) -> QPushButton:
-        button.clicked.connect(lambda: self.wanted.emit(key))
-        self.words[key] = button
-        return button
 
     def is_length(self, key: str) -> bool:
         """Whether it is shown in the unit that is chosen for lengths."""

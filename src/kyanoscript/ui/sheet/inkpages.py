@@ -68,7 +68,7 @@ def negative(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
     page.main("negative", "Write the negative…", "TIFF, PNG or PDF at its exact size, mirrored, with its rim")
     if len(known.inks) > 1:
         _layers(page, sheet, known)
-    page.word("expose", "Expose it in the bench darkroom", "A stand-in: shows the dried print on the sheet")
+    page.add(page.word("expose", "Expose it in the bench darkroom", "A stand-in: shows the dried print on the sheet"))
 
 
 def _layers(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
@@ -89,4 +89,6 @@ def _layers(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
             box.addItem(name, name)
         box.setCurrentIndex(max(0, box.findData(names[k])))
         box.currentIndexChanged.connect(lambda at, k=k, box=box: take(k, box.itemData(at)))
-    page.word("negatives", "One for each ink…", "For several exposures: each ink through its process, registered")
+    page.add(
+        page.word("negatives", "One for each ink…", "For several exposures: each ink through its process, registered")
+    )

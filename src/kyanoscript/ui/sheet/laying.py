@@ -41,8 +41,6 @@ _SMALL = 2 * 112  # pixels across of the small pictures below
 class Laying(QObject):
     """Everything that the Sheet view shows, put together."""
 
-    said = Signal(str)
-    warned = Signal(str)
     changed = Signal()
 
     def __init__(self, context: Context) -> None:
@@ -53,7 +51,7 @@ class Laying(QObject):
             ("New sheet", "Another paper for this print"),
             ("From the kept…", "A sheet that was kept for every photograph"),
         )
-        self.paper, self.page, self.leaves = Paper(), SheetPage(), Leaves()
+        self.paper, self.page, self.leaves = Paper(), SheetPage(context.foot.say), Leaves()
         self.current = 0
         self.unit = "mm"
         self.proofing, self.marking, self.held = True, False, False
@@ -84,9 +82,6 @@ class Laying(QObject):
         page.turned.connect(self.turn)
         page.unit_changed.connect(self._set_unit)
         page.showing.connect(lambda what, on: (self.set_proofing if what == "proof" else self.set_marking)(on))
-        page.refused.connect(self.said)
-        self.films.said.connect(self.said)
-        self.films.warned.connect(self.warned)
         self.films.found.connect(lambda: self.turn(self.page.page) if self.there else None)
         self.leaves.chosen.connect(lambda at: self.show_leaf(self.films.leaves()[at]))
         context.service.answers(HungOnPaper).connect(self._take)
@@ -158,10 +153,11 @@ class Laying(QObject):
     def _try_profile(self, made: Sheet) -> None:
         """Look whether it can be printed with, in another thread; then it is taken."""
         job = self.context.jobs.run(
-            lambda job: proofs.read_profile(proofs.profile_path(made.output.profile)), Lane.READ
+            lambda job: proofs.read_profile(proofs.profile_path(made.output.profile)),
+            Lane.READ,
+            done=lambda _: self._put("Profile", made, {"profile": made.output.profile}),
+            failed=self.context.foot.warn,
         )
-        job.done.connect(lambda _: self._put("Profile", made, {"profile": made.output.profile}))
-        job.failed.connect(self.warned)
         job.failed.connect(lambda _: self._show())
 
     def _put(self, words: str, made: Sheet, values: Mapping[str, object]) -> None:
@@ -181,7 +177,7 @@ class Laying(QObject):
         sheets = (*self.sheets, (name, self.sheet))
         self.current = len(sheets) - 1
         self._write(f"New sheet: {name}", sheets)
-        self.said.emit(f"{name} begins as {self.sheets[self.current - 1][0]} is; F2 gives it another name")
+        self.context.foot.say(f"{name} begins as {self.sheets[self.current - 1][0]} is; F2 gives it another name")
 
     def remove(self) -> None:
         """Take the present one away."""
@@ -189,7 +185,7 @@ class Laying(QObject):
         gone, sheets = self.name, (*self.sheets[:at], *self.sheets[at + 1 :])
         self.current = max(0, at - 1)
         self._write(f"Sheet {gone} taken away", sheets)
-        self.said.emit(f"{gone} was taken away; Ctrl+Z brings it back")
+        self.context.foot.say(f"{gone} was taken away; Ctrl+Z brings it back")
 
     def rename(self, name: str) -> None:
         """Call the present one something else."""
@@ -197,7 +193,7 @@ class Laying(QObject):
         if not name or name == self.name:
             return
         if any(name == other for other, _ in self.sheets):
-            self.said.emit(f"There is a sheet {name} already")
+            self.context.foot.say(f"There is a sheet {name} already")
             return
         at = min(self.current, len(self.sheets) - 1)
         self._write(f"Sheet: {name}", (*self.sheets[:at], (name, self.sheet), *self.sheets[at + 1 :]))
@@ -220,18 +216,20 @@ class Laying(QObject):
         def work(job: object) -> Path:
             return sheetfile.keep(name, sheet)
 
-        job = self.context.jobs.run(work, Lane.SHORT)
-        job.done.connect(lambda _: self.said.emit(f"{name} is kept; another photograph finds it under From the kept…"))
-        job.failed.connect(self.warned)
+        self.context.jobs.run(
+            work,
+            Lane.SHORT,
+            done=lambda _: self.context.foot.say(f"{name} is kept; another photograph finds it under From the kept…"),
+            failed=self.context.foot.warn,
+        )
 
     def offer_kept(self) -> None:
         """A list of those that were kept; a press takes one over."""
-        job = self.context.jobs.run(lambda job: sheetfile.kept(), Lane.READ)
-        job.done.connect(self._offer)
+        self.context.jobs.run(lambda job: sheetfile.kept(), Lane.READ, done=self._offer)
 
     def _offer(self, kept: list[tuple[str, Sheet]]) -> None:
         if not kept:
-            self.said.emit("No sheet is kept yet; Keep for others does it")
+            self.context.foot.say("No sheet is kept yet; Keep for others does it")
             return
         menu = self.menu = QMenu(self.rack)
         for name, sheet in kept:
@@ -350,11 +348,9 @@ class Laying(QObject):
         def failed(text: str) -> None:
             if self._proof_of is sheet:
                 self.on_paper = None
-                self.warned.emit(text)
+                self.context.foot.warn(text)
 
-        job = self.context.jobs.run(work, Lane.READ)
-        job.done.connect(done)
-        job.failed.connect(failed)
+        self.context.jobs.run(work, Lane.READ, done=done, failed=failed)
 
     def _show(self) -> None:
         if not self.there:  # what was asked for before it was left still arrives, and the foot is another view's

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -39,8 +40,8 @@ class SheetPage(SheetFurniture):
     unit_changed = Signal(str)
     showing = Signal(str, bool)  # "proof" or "gamut", and whether
 
-    def __init__(self) -> None:
-        super().__init__("Sheet")
+    def __init__(self, say: Callable[[str], None]) -> None:
+        super().__init__("Sheet", say)
         self.known = Known()
         self.page = "Paper"
         self.shown = {"proof": True, "gamut": False}
@@ -119,8 +120,7 @@ class SheetPage(SheetFurniture):
             size.addItem(name)
         size.currentTextChanged.connect(self._take_size)
         self.controls.shows.append(lambda: self._show_size(size))
-        turn = furniture.word("Turn", "Upright or lying")
-        turn.clicked.connect(self._turn)
+        turn = furniture.word("Turn", "Upright or lying", act=self._turn)
         units = []
         for unit, text in (("mm", "Millimetres"), ("in", "Inches")):
             word = furniture.word(text, checkable=True)
@@ -138,7 +138,7 @@ class SheetPage(SheetFurniture):
 
     def _print(self, sheet: Sheet) -> None:
         self.show_value("across", "down", "fine")
-        self.word("fill", "Fill the margins", "As large as leaves the same margin all round")
+        self.add(self.word("fill", "Fill the margins", "As large as leaves the same margin all round"))
         self.show_value("middle", "left", "top")
         for key in ("left", "top"):
             self.sliders[key].setEnabled(not sheet.placing.middle)

@@ -84,8 +84,7 @@ class SheetRack(QWidget):
         area.setWidget(self.lines)
         column.addWidget(area, 1)
         for (text, help), signal in ((new, self.new), (other, self.other)):
-            word = furniture.word(text, help)
-            word.clicked.connect(signal)
+            word = furniture.word(text, help, act=signal)
             row = QHBoxLayout()
             row.setContentsMargins(10, 0, 0, 0)
             row.addWidget(word)

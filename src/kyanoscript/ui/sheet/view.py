@@ -55,11 +55,9 @@ class SheetView(View):
             from kyanoscript.ui.sheet.laying import Laying  # not needed for a first look
 
             self._laying = made = Laying(self.context)
-            made.said.connect(self.context.foot.say)
-            made.warned.connect(self.context.foot.warn)
             made.changed.connect(self.registry.changed)
             made.page.turned.connect(self._turn)
-            made.page.wanted.connect(self._do)
+            made.page.acts = self._acts()
             made.films.process_of = self.work.shelf.named
             self.work.changed.connect(self._tell_processes)
         return self._laying
@@ -71,8 +69,6 @@ class SheetView(View):
             from kyanoscript.ui.sheet.process.work import ProcessWork
 
             self._work = made = ProcessWork(self.context)
-            made.said.connect(self.context.foot.say)
-            made.warned.connect(self.context.foot.warn)
             made.changed.connect(self.registry.changed)
             made.turned.connect(self._back)
             made.used.connect(self._use)
@@ -210,21 +206,24 @@ class SheetView(View):
         if not self.measuring:
             self._laying.enter()
 
-    def _do(self, word: str) -> None:
-        """What the pages ask for."""
-        laying, out = self.laying, self.out
-        name, sheet, process = laying.name, laying.sheet, laying.films.process
-        known: dict[str, Callable[[], object]] = {
+    def _acts(self) -> dict[str, Callable[[], object]]:
+        """What the words on the pages do."""
+        out, laying = self.out, self.laying
+        return {
             "print": self.print,
             "file": self.write,
             "keep": laying.keep,
             "fill": laying.fill,
-            "plates": lambda: out.ask_plates(name, sheet),
-            "negative": lambda: out.ask_negative(name, sheet, (process,)),
-            "negatives": lambda: out.ask_negative(name, sheet, laying.films.layers()),
-            "expose": lambda: out.expose(sheet, process, BATHS[bath_of(process, self.work.bath)], laying.take_dried),
+            "plates": lambda: out.ask_plates(laying.name, laying.sheet),
+            "negative": lambda: out.ask_negative(laying.name, laying.sheet, (laying.films.process,)),
+            "negatives": lambda: out.ask_negative(laying.name, laying.sheet, laying.films.layers()),
+            "expose": self._expose,
         }
-        known[word]()
+
+    def _expose(self) -> None:
+        laying = self.laying
+        process = laying.films.process
+        self.out.expose(laying.sheet, process, BATHS[bath_of(process, self.work.bath)], laying.take_dried)
 
     # What is done here
 
@@ -263,9 +262,7 @@ class SheetView(View):
             if self._holding:
                 self.context.easel.hold_proof(proof, "as paper has it")
 
-        job = self.context.jobs.run(lambda job: proof_of(sheet), Lane.READ)
-        job.done.connect(done)
-        job.failed.connect(self.context.foot.warn)
+        self.context.jobs.run(lambda job: proof_of(sheet), Lane.READ, done=done, failed=self.context.foot.warn)
 
     def _end_proof(self) -> None:
         self._holding = False

@@ -34,7 +34,6 @@ class Gallery(QObject):
 
     judging_changed = Signal()
     changed = Signal()
-    said = Signal(str)
     bench_wanted = Signal(str)  # the Bench is to be gone to; what is said there
     rename = Signal()
     keep = Signal()
@@ -66,8 +65,9 @@ class Gallery(QObject):
         side.setFixedWidth(132)
         inner = QHBoxLayout(side)
         inner.setContentsMargins(14, 0, 4, 0)
-        self.keep_word = furniture.word("Keep this state  S", "The print as it is on the bench, from any view")
-        self.keep_word.clicked.connect(self.keep)
+        self.keep_word = furniture.word(
+            "Keep this state  S", "The print as it is on the bench, from any view", act=self.keep
+        )
         inner.addWidget(self.keep_word)
         row.addWidget(side)
         row.addWidget(furniture.line(vertical=True))
@@ -92,13 +92,15 @@ class Gallery(QObject):
         self.wall.zoomed.connect(self._tell_zoom)
         self.wall.valued.connect(self._tell_values)
         page = self.page
-        page.rename.connect(self.rename)
-        page.let_go.connect(self.let_go)
         page.against.connect(self.compare_with)
         page.take_over.connect(self.take_over)
-        page.go_on.connect(self.go_on)
-        page.hang.connect(lambda: self.hang_or_take_down(self.current))
-        page.judge.connect(self.start_judging)
+        page.acts = {
+            "rename": self.rename.emit,
+            "let go": self.let_go,
+            "go on": self.go_on,
+            "hang": lambda: self.hang_or_take_down(self.current),
+            "judge": self.start_judging,
+        }
         self.judge.pair.connect(self._show_pair)
         self.judge.over.connect(self.stop_judging)
         self.judge.noted.connect(self._note)
@@ -259,7 +261,7 @@ class Gallery(QObject):
         if item not in self.items():
             return
         if item not in self.hung and len(self.hung) >= MOST:
-            self.said.emit(f"{MOST} prints hang at most; take one down first")
+            self.context.foot.say(f"{MOST} prints hang at most; take one down first")
             return
         left = [other for other in self.hung if other != item]
         place = len(left) if at is None else min(at, len(left))
@@ -287,14 +289,14 @@ class Gallery(QObject):
         """Keep the chosen one no longer."""
         state = self.state()
         if state is None:
-            self.said.emit("The photo and the bench stay; only states can be let go")
+            self.context.foot.say("The photo and the bench stay; only states can be let go")
             return
         items = self.items()
         self._past.do("", self.kept)
         self.kept.let_go(state.number)
         self.current = items[max(1, items.index(state.number) - 1)] if len(items) > 3 else BENCH
         self.show()
-        self.said.emit(f"Let go of {state.title}; Ctrl+Z takes it back")
+        self.context.foot.say(f"Let go of {state.title}; Ctrl+Z takes it back")
 
     def describe(self, words: list[str]) -> None:
         """Another name and note for the chosen one."""
@@ -308,11 +310,11 @@ class Gallery(QObject):
         before = self.desk.script
         after = difference.onto(before)
         if after == before:
-            self.said.emit(f"{difference.title}: the bench has it already, or nothing that could take it")
+            self.context.foot.say(f"{difference.title}: the bench has it already, or nothing that could take it")
             return
         self._past.do("", self.desk)
         self.desk.change(f"{difference.title} from {self.title(self.current)}", after)
-        self.said.emit(f"{difference.title} {difference.words}: on the bench; Ctrl+Z takes it back")
+        self.context.foot.say(f"{difference.title} {difference.words}: on the bench; Ctrl+Z takes it back")
 
     def go_on(self) -> None:
         """The chosen state comes onto the bench."""
@@ -328,7 +330,7 @@ class Gallery(QObject):
         self._past.do("", self.kept)
         self.kept.note(lines)
         self.stop_judging()
-        self.said.emit("The ranking stands in the notes of the states")
+        self.context.foot.say("The ranking stands in the notes of the states")
 
     def kept_one(self) -> None:
         """A state was kept while this view was on the screen."""
@@ -380,7 +382,7 @@ class Gallery(QObject):
     def start_judging(self) -> None:
         """Pairs of those that hang."""
         if len(self.hung) < 2:
-            self.said.emit("Hang two prints at least; they are judged in pairs")
+            self.context.foot.say("Hang two prints at least; they are judged in pairs")
             return
         self.judging = True
         self.wall.blind = True

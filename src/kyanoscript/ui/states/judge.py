@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import functools
 import random
 from collections.abc import Sequence
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from kyanoscript.core.judging import Rank, Round, enough, next_pair, ranking
 from kyanoscript.ui.states.wall import Piece
@@ -34,11 +35,15 @@ class Judge(QObject):
         self.dice = random.Random()
         self.showing = False  # the ranking
         self.page = JudgePage()
-        self.page.better.connect(self.choose)
-        self.page.show_ranking.connect(self.rank)
-        self.page.again.connect(self._on)
-        self.page.note.connect(self._note)
-        self.page.done.connect(self.over)
+        self.page.acts = {
+            "left": lambda: self.choose(0),
+            "right": lambda: self.choose(1),
+            "neither": lambda: self.choose(None),
+            "rank": self.rank,
+            "again": self._on,
+            "note": self._note,
+            "done": self.over.emit,
+        }
 
     def begin(self, pieces: Sequence[Piece]) -> None:
         """Judge these."""
@@ -98,37 +103,25 @@ def _certain(rank: Rank) -> str:
 class JudgePage(BuiltPage):
     """The right side while one judges."""
 
-    better = Signal(object)
-    show_ranking = Signal()
-    again = Signal()
-    note = Signal()
-    done = Signal()
-
     def __init__(self) -> None:
         super().__init__("Judging blind")
-        self.words: dict[str, QPushButton] = {}
 
     def show_round(self, count: int, needed: int) -> None:
         """A pair is to be judged."""
         column = self._anew("Which is better?", _WORDS)
         row = QHBoxLayout()
-        for name, text, side in (("left", "Left  ←", 0), ("right", "Right  →", 1)):
-            button = QPushButton(text)
-            button.setObjectName("main")
-            button.clicked.connect(lambda _=False, side=side: self.better.emit(side))
-            self.words[name] = button
-            row.addWidget(button)
+        for name, text in (("left", "Left  ←"), ("right", "Right  →")):
+            self.words[name] = furniture.main(text, "", functools.partial(self._act, name))
+            row.addWidget(self.words[name])
         column.addLayout(row)
-        self._word(column, "neither", "Neither  ↓", "Both are as good", lambda: self.better.emit(None))
+        self.add(self.word("neither", "Neither  ↓", "Both are as good"))
         column.addWidget(furniture.line())
         left = needed - count
         said = f"{count} judged; {left} more, and the ranking means something" if left > 0 else f"{count} judged"
         column.addWidget(furniture.wrapped(said))
         if left <= 0:
-            self._word(
-                column, "rank", "Show the ranking", "Bradley and Terry's, with its certainty", self.show_ranking.emit
-            )
-        self._word(column, "done", "Leave", "Nothing is noted  (Escape)", self.done.emit)
+            self.add(self.word("rank", "Show the ranking", "Bradley and Terry's, with its certainty"))
+        self.add(self.word("done", "Leave", "Nothing is noted  (Escape)"))
         column.addStretch()
         self.end()
 
@@ -144,24 +137,15 @@ class JudgePage(BuiltPage):
             column.addLayout(row)
         column.addWidget(furniture.line())
         if states:
-            self._word(
-                column, "note", "Keep it in the notes", "A line in the note of every state; undo has it", self.note.emit
-            )
-        self._word(column, "again", "Judge on", "More rounds make it surer", self.again.emit)
-        self._word(column, "done", "Done", "Back to the wall  (Escape)", self.done.emit)
+            self.add(self.word("note", "Keep it in the notes", "A line in the note of every state; undo has it"))
+        self.add(self.word("again", "Judge on", "More rounds make it surer"))
+        self.add(self.word("done", "Done", "Back to the wall  (Escape)"))
         column.addStretch()
         self.end()
 
     def _anew(self, title: str, words: str) -> QVBoxLayout:
-        self.words = {}
         column = self.begin(spacing=8)
         column.addWidget(furniture.title(title))
         column.addWidget(furniture.wrapped(words))
         column.addWidget(furniture.line())
         return column
-
-    def _word(self, column: QVBoxLayout, name: str, text: str, help: str, then: object) -> None:
-        word = furniture.word(text, help)
-        word.clicked.connect(then)
-        self.words[name] = word
-        column.addWidget(word)

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 from kyanoscript.core.script import Difference
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
-from kyanoscript.ui.widgets.plain import tip
 
 _EMPTY = (
     "S keeps the print as it is on the bench as a state, from any view. States hang side by side here; each can be "
@@ -22,17 +21,11 @@ _EMPTY = (
 class StatePage(BuiltPage):
     """Built anew for what is chosen."""
 
-    rename = Signal()
-    let_go = Signal()
     against = Signal(int)
     take_over = Signal(object)  # a Difference
-    go_on = Signal()
-    hang = Signal()
-    judge = Signal()
 
     def __init__(self) -> None:
         super().__init__("State")
-        self.words: dict[str, QPushButton] = {}
         self.takes: list[tuple[Difference, QPushButton]] = []
 
     def show_empty(self) -> None:
@@ -60,14 +53,8 @@ class StatePage(BuiltPage):
         head = QHBoxLayout()
         head.addWidget(furniture.elided_title(title), 1)
         if state:
-            for name, text, help, signal in (
-                ("rename", "Name…", "Its name and note  (F2)", self.rename),
-                ("let go", "Let go", "Keep it no longer; undo has it  (Delete)", self.let_go),
-            ):
-                word = furniture.word(text, help)
-                word.clicked.connect(signal)
-                self.words[name] = word
-                head.addWidget(word)
+            head.addWidget(self.word("rename", "Name…", "Its name and note  (F2)"))
+            head.addWidget(self.word("let go", "Let go", "Keep it no longer; undo has it  (Delete)"))
         self.column.addLayout(head)
         for line in about:
             if line:
@@ -78,25 +65,10 @@ class StatePage(BuiltPage):
             self._differences(differences, equal, takes)
             self.rule(3)
         if state:
-            use = QPushButton("Go on from this state")
-            tip(use, "It comes onto the bench; undo has what was there")
-            use.setObjectName("main")
-            use.clicked.connect(self.go_on)
-            self.words["go on"] = use
-            self.add(use)
-        row = QHBoxLayout()
-        row.setSpacing(14)
-        hang = furniture.word("Take down" if hangs else "Hang", "Return, or a second press on its small picture")
-        hang.clicked.connect(self.hang)
-        self.words["hang"] = hang
-        row.addWidget(hang)
-        if can_judge:
-            judge = furniture.word("Judge blind…", "In pairs, without names, in places by chance  (J)")
-            judge.clicked.connect(self.judge)
-            self.words["judge"] = judge
-            row.addWidget(judge)
-        row.addStretch()
-        self.column.addLayout(row)
+            self.main("go on", "Go on from this state", "It comes onto the bench; undo has what was there")
+        hang = ("hang", "Take down" if hangs else "Hang", "Return, or a second press on its small picture")
+        blind = ("judge", "Judge blind…", "In pairs, without names, in places by chance  (J)")
+        self.line(hang, *([blind] if can_judge else []))
         self._done()
 
     def _others(self, others: Sequence[tuple[int, str, str]], against: int) -> None:
@@ -145,14 +117,17 @@ class StatePage(BuiltPage):
                 said = furniture.wrapped(difference.words)
                 row.addWidget(said, 1)
                 if takes:
-                    word = furniture.word("Take over", "Onto the bench: just this; undo has what was there")
-                    word.clicked.connect(lambda _=False, difference=difference: self.take_over.emit(difference))
+                    word = furniture.word(
+                        "Take over",
+                        "Onto the bench: just this; undo has what was there",
+                        act=lambda difference=difference: self.take_over.emit(difference),
+                    )
                     self.takes.append((difference, word))
                     row.addWidget(word, 0, Qt.AlignmentFlag.AlignTop)
                 self.column.addLayout(row)
 
     def _anew(self) -> None:
-        self.words, self.takes = {}, []
+        self.takes = []
         self.begin(spacing=5)
 
     def _done(self) -> None:

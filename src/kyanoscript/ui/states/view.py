@@ -43,7 +43,6 @@ class States(View):
             from kyanoscript.ui.states.gallery import Gallery  # not needed for a first look
 
             self._gallery = made = Gallery(self.context)
-            made.said.connect(self.context.foot.say)
             made.judging_changed.connect(self.rearranged)
             made.changed.connect(self.registry.changed)
             made.bench_wanted.connect(self._to_the_bench)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton
+from PySide6.QtWidgets import QComboBox
 
 from kyanoscript.core.params import Number
 from kyanoscript.ui.fields.fields import shrinking
@@ -27,18 +27,13 @@ class StripPage(BuiltPage):
 
     of = Signal(int, int)  # which axis, and which of the subjects; −1: no second value
     changed = Signal(object)  # another Strip of the same values
-    take = Signal()
-    keep_all = Signal()
-    write = Signal()
-    lay = Signal()
-    said = Signal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, say: Callable[[str], None]) -> None:
         super().__init__("Test strip")
+        self._say = say
         self.strip: Strip | None = None
         self.sliders: dict[str, ValueSlider] = {}
         self.lists: dict[str, QComboBox] = {}
-        self.words: dict[str, QPushButton] = {}
         self._built: object = None
 
     def show_empty(self) -> None:
@@ -91,31 +86,19 @@ class StripPage(BuiltPage):
         shows.currentIndexChanged.connect(lambda index: self._put(same=bool(index)))
         self.lists["shows"] = shows
         column.addWidget(self.row("Shows", shows))
-        row = QHBoxLayout()
-        row.setSpacing(14)
         for name, text, down in (("across", "Across", False), ("down", "Down", True)):
-            word = furniture.word(text, "How the bands lie", checkable=True)
-            word.clicked.connect(lambda _=False, down=down: self._put(down=down))
-            self.words[name] = word
-            row.addWidget(word)
-        row.addStretch()
-        column.addLayout(row)
+            self.words[name] = furniture.word(
+                text, "How the bands lie", checkable=True, act=lambda down=down: self._put(down=down)
+            )
+        column.addLayout(furniture.in_a_row(self.words["across"], self.words["down"]))
         column.addWidget(furniture.line())
-        take = QPushButton("Take")
-        take.setObjectName("main")
-        tip(take, "Return: the chosen value; one step of undo")
-        take.clicked.connect(self.take)
-        self.words["take"] = take
-        column.addWidget(take)
-        for name, text, help, signal in (
-            ("keep", "Keep every band as a state", "They hang in the States view then", self.keep_all),
-            ("write", "Write the strip…", "As a picture with its labels", self.write),
-            ("lay", "Lay it on the sheet", "In the place of the print, to be printed and judged on paper", self.lay),
+        self.main("take", "Take", "Return: the chosen value; one step of undo")
+        for entry in (
+            ("keep", "Keep every band as a state", "They hang in the States view then"),
+            ("write", "Write the strip…", "As a picture with its labels"),
+            ("lay", "Lay it on the sheet", "In the place of the print, to be printed and judged on paper"),
         ):
-            word = furniture.word(text, help)
-            word.clicked.connect(signal)
-            self.words[name] = word
-            column.addWidget(word)
+            self.add(self.word(*entry))
         self._done()
 
     def _axis(self, axis: Axis, prefix: str) -> None:
@@ -139,7 +122,7 @@ class StripPage(BuiltPage):
         slider = ValueSlider(spec, value)
         key = {"from": "low", "to": "high", "bands": "count"}[name.removeprefix("second ")]
         slider.moved.connect(lambda to: self._put_axis(prefix, **{key: round(to) if key == "count" else to}))
-        slider.refused.connect(self.said)
+        slider.refused.connect(self._say)
         self.sliders[name] = slider
         self.column.addWidget(slider)
 

@@ -30,7 +30,6 @@ _THUMB = QSize(120, 80)
 class Trial(QObject):
     """One strip at a time."""
 
-    said = Signal(str)
     taken = Signal(str, object, object)  # what was done, the Script, and the Dial that was tried
     laid = Signal(object)  # a core.print.bands.Bands, for the sheet
 
@@ -45,7 +44,7 @@ class Trial(QObject):
         self.dials_of: list[Dial] = []
         self._tag: tuple[int, int] = (id(self), 0)
         self._asked: dict[str, Script] = {}  # what the small pictures were made of
-        self.page, self.bands = StripPage(), BandsShown(context.desk, context.service)
+        self.page, self.bands = StripPage(context.foot.say), BandsShown(context.desk, context.service)
         self.row = Grid(1, _THUMB, one_row=True)
         self.row.setAccessibleName("Every band whole")
         self.nothing = QWidget()
@@ -77,11 +76,12 @@ class Trial(QObject):
         self.row.chosen.connect(lambda key: self.bands.press(int(key)))
         self.page.of.connect(self._of)
         self.page.changed.connect(self._changed)
-        self.page.take.connect(self.take)
-        self.page.keep_all.connect(self.keep_all)
-        self.page.write.connect(self.ask_write)
-        self.page.lay.connect(lambda: self.laid.emit(laid_of(self.strip)) if self.strip is not None else None)
-        self.page.said.connect(self.said)
+        self.page.acts = {
+            "take": self.take,
+            "keep": self.keep_all,
+            "write": self.ask_write,
+            "lay": lambda: self.laid.emit(laid_of(self.strip)) if self.strip is not None else None,
+        }
         self.context.service.answers(Thumbnail).connect(self._proof)
         for signal in (self.desk.script_changed, self.desk.photo_changed):
             signal.connect(lambda *_: self.begin() if self.active else None)
@@ -168,7 +168,7 @@ class Trial(QObject):
         if which == 0:
             self._put(replace(strip, first=axis(subject, strip.second is not None)))
         elif subject.key == strip.first.subject.key:
-            self.said.emit("A field needs two values; this one is tried already")
+            self.context.foot.say("A field needs two values; this one is tried already")
             self._show()
         else:
             few = axis(strip.first.subject, field=True)
@@ -203,10 +203,10 @@ class Trial(QObject):
         first = closer(strip.first, values[0])
         second = closer(strip.second, values[1]) if strip.second is not None else None
         if first.values == strip.first.values or len(set(first.values)) < 2:
-            self.said.emit("The steps are as fine as this value can be set")
+            self.context.foot.say("The steps are as fine as this value can be set")
             return
         self._put(replace(strip, first=first, second=second))
-        self.said.emit(f"Round {self.strip.text(self.current)} in half the steps" if self.strip else "")
+        self.context.foot.say(f"Round {self.strip.text(self.current)} in half the steps" if self.strip else "")
 
     def take(self) -> None:
         """The chosen value onto the bench; one step of undo."""
@@ -229,7 +229,7 @@ class Trial(QObject):
         names = tuple(f"{strip.first.subject.words} {strip.text(k)}" for k in cells)
         made = self.desk.kept.keep_all(scripts, names)
         if made:
-            self.said.emit(f"Kept {len(made)} states, {made[0].title} to {made[-1].title}; Ctrl+3 shows them")
+            self.context.foot.say(f"Kept {len(made)} states, {made[0].title} to {made[-1].title}; Ctrl+3 shows them")
 
     # Writing
 

@@ -50,7 +50,6 @@ class StripView(View):
             from kyanoscript.ui.strip.trial import Trial  # not needed for a first look
 
             self._trial = made = Trial(self.context, self._printing)
-            made.said.connect(self.context.foot.say)
             made.taken.connect(self._take)
             made.laid.connect(self.laid)
         return self._trial

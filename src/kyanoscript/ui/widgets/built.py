@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+import functools
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kyanoscript.ui.widgets import furniture
 
@@ -21,10 +24,12 @@ class BuiltPage(QWidget):
         self._scroll = furniture.scrolling()
         outer.addWidget(self._scroll)
         self._retired: QWidget | None = None
+        self.acts: dict[str, Callable[[], object]] = {}  # what is done when a word is pressed: told by whose page it is
         self.begin()
 
     def begin(self, top: int = 12, spacing: int = 6) -> QVBoxLayout:
         """An empty page."""
+        self.words: dict[str, QPushButton] = {}
         self._page = QWidget()
         self.column = QVBoxLayout(self._page)
         self.column.setContentsMargins(20, top, 16, 14)
@@ -53,6 +58,23 @@ class BuiltPage(QWidget):
     def add(self, widget: QWidget) -> None:
         """The next thing on the page."""
         self.column.addWidget(widget)
+
+    def main(self, key: str, text: str, help: str) -> None:
+        """What is done here first of all."""
+        self.words[key] = furniture.main(text, help, functools.partial(self._act, key))
+        self.add(self.words[key])
+
+    def word(self, key: str, text: str, help: str) -> QPushButton:
+        """Something else that is done here, by its key; where it stands, the page says."""
+        self.words[key] = furniture.word(text, help, act=functools.partial(self._act, key))
+        return self.words[key]
+
+    def _act(self, key: str) -> None:
+        self.acts[key]()
+
+    def line(self, *entries: tuple[str, str, str]) -> None:
+        """Things that are done here, beside each other: key, text, help."""
+        self.column.addLayout(furniture.in_a_row(*(self.word(*entry) for entry in entries)))
 
     def row(self, text: str, widget: QWidget) -> QWidget:
         """Something with its name before it."""

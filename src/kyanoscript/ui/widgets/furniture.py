@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QRectF, Qt, SignalInstance
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QWidget
 
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.plain import Label, tip
+
+Act = Callable[[], Any] | SignalInstance
 
 
 def line(vertical: bool = False) -> QFrame:
@@ -83,15 +88,32 @@ def elided(text: str) -> QLabel:
     return made
 
 
-def word(text: str, help: str = "", checkable: bool = False) -> QPushButton:
-    """A word that can be pressed."""
+def word(text: str, help: str = "", checkable: bool = False, act: Act | None = None) -> QPushButton:
+    """A word that can be pressed, and what is done then."""
     made = QPushButton(text)
     made.setObjectName("word")
     made.setCheckable(checkable)
     tip(made, help)
     made.setCursor(theme.HAND)
     made.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+    if act is not None:
+        pressed(made, act)
     return made
+
+
+def main(text: str, help: str, act: Act) -> QPushButton:
+    """What is done on a page first of all."""
+    made = QPushButton(text)
+    made.setObjectName("main")
+    tip(made, help)
+    pressed(made, act)
+    return made
+
+
+def pressed(button: QPushButton, act: Act) -> None:
+    """What is done when it is pressed; of a signal: it is sent."""
+    then = act.emit if isinstance(act, SignalInstance) else act
+    button.clicked.connect(lambda: then())
 
 
 def in_a_row(*widgets: QWidget, spacing: int = 14) -> QHBoxLayout:

@@ -88,16 +88,18 @@ class PhotoPage(SlipPage):
         row.addWidget(furniture.label(params["white"].label, quiet=True))
         white = fields.combo("white", params["white"], develop)  # type: ignore[arg-type]  # it is declared as a choice
         row.addWidget(white, 1)
-        gray = furniture.word("Gray…", "Press on something in the picture that is to be gray")
-        gray.clicked.connect(self.gray)
+        gray = furniture.word("Gray…", "Press on something in the picture that is to be gray", act=self.gray)
         self.editors["gray"] = gray
         row.addWidget(gray)
         self.column.addLayout(row)
         fields.add({n: params[n] for n in ("kelvin", "tint", "exposure", "highlights")}, develop)
         row = QHBoxLayout()
         row.addStretch()
-        back = furniture.word("Put back", "As the camera took it")
-        back.clicked.connect(lambda: self.desk.set_values("Put the development back", **dict(Develop())))
+        back = furniture.word(
+            "Put back",
+            "As the camera took it",
+            act=lambda: self.desk.set_values("Put the development back", **dict(Develop())),
+        )
         row.addWidget(back)
         self.column.addLayout(row)
 
@@ -142,8 +144,11 @@ class FramePage(SlipPage):
         head = QHBoxLayout()
         head.addWidget(furniture.title(frame.label))
         head.addStretch()
-        back = furniture.word("Put back", "The whole photograph, as it was opened")
-        back.clicked.connect(lambda: self.desk.set_values("Put the frame back", **dict(Frame())))
+        back = furniture.word(
+            "Put back",
+            "The whole photograph, as it was opened",
+            act=lambda: self.desk.set_values("Put the frame back", **dict(Frame())),
+        )
         head.addWidget(back)
         self.column.addLayout(head)
         self.column.addWidget(furniture.wrapped(frame.about))
@@ -157,8 +162,7 @@ class FramePage(SlipPage):
             ("Turn left", "A quarter turn  ([)", self.turn_left),
             ("Turn right", "A quarter turn  (])", self.turn_right),
         ):
-            button = furniture.word(text, help)
-            button.clicked.connect(signal)
+            button = furniture.word(text, help, act=signal)
             row.addWidget(button)
         row.addStretch()
         self.column.addLayout(row)
@@ -216,8 +220,7 @@ class PassPage(SlipPage):
             ("Double", "Double this pass  (D)", self.double),
             ("Remove", "Take this pass out of the run  (Delete)", self.remove),
         ):
-            button = furniture.word(text, help)
-            button.clicked.connect(signal)
+            button = furniture.word(text, help, act=signal)
             head.addWidget(button)
         self.column.addLayout(head)
         about = step.about if step.title == step.label else f"{step.label}: {step.about[0].lower()}{step.about[1:]}"
@@ -259,8 +262,7 @@ class PassPage(SlipPage):
         row.addWidget(words, 1)
         seen = furniture.word("Shown", "Whether every dab shows on the picture", checkable=True)
         seen.clicked.connect(tool.show_all)
-        gone = furniture.word("Take away", "Take this dab away  (Delete)")
-        gone.clicked.connect(lambda: tool.remove())
+        gone = furniture.word("Take away", "Take this dab away  (Delete)", act=lambda: tool.remove())
         for word in (seen, gone):
             row.addWidget(word)
         self.column.addLayout(row)
@@ -312,11 +314,13 @@ class PassPage(SlipPage):
         text = furniture.label("", quiet=True)
         row.addWidget(text)
         row.addStretch()
-        off = furniture.word("Take off", "The pass acts everywhere again")
-        off.clicked.connect(lambda: self.desk.set_values(f"{step.label}: take the stencil off", stencil=None))
+        off = furniture.word(
+            "Take off",
+            "The pass acts everywhere again",
+            act=lambda: self.desk.set_values(f"{step.label}: take the stencil off", stencil=None),
+        )
         row.addWidget(off)
-        draw = furniture.word("Draw…", "Draw on the picture where the pass acts  (M)")
-        draw.clicked.connect(self.draw)
+        draw = furniture.word("Draw…", "Draw on the picture where the pass acts  (M)", act=self.draw)
         row.addWidget(draw)
 
         def show(p: Pass) -> None:
@@ -385,8 +389,9 @@ class PassPage(SlipPage):
         row.addWidget(remark, 1)
         row.addStretch(0)  # takes the room while there is nothing to remark
         if step.touches:
-            word = furniture.word("Touch  T", "Press on the picture and drag up or down", checkable=True)
-            word.clicked.connect(self.touch)
+            word = furniture.word(
+                "Touch  T", "Press on the picture and drag up or down", checkable=True, act=self.touch
+            )
             row.addWidget(word)
             self.editors["touch"] = word
         self.column.addLayout(row)

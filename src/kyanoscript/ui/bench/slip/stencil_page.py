@@ -72,8 +72,7 @@ class StencilPage(SlipPage):
         head = QHBoxLayout()
         head.addWidget(furniture.title("Stencil"))
         head.addStretch()
-        done = furniture.word("Done  M", "Back to the pass")
-        done.clicked.connect(self.done)
+        done = furniture.word("Done  M", "Back to the pass", act=self.done)
         self.editors["done"] = done
         head.addWidget(done)
         self.column.addLayout(head)
@@ -141,8 +140,12 @@ class StencilPage(SlipPage):
         row.addWidget(furniture.label("Shown", quiet=True))
         together = QButtonGroup(self.widget)
         for name, text in zip(DISPLAYS, ("tint", "black and white", "not"), strict=True):
-            button = furniture.word(text, "How the stencil is shown over the print  (Shift+M)", checkable=True)
-            button.clicked.connect(lambda _=False, name=name: tool.show_as(name))
+            button = furniture.word(
+                text,
+                "How the stencil is shown over the print  (Shift+M)",
+                checkable=True,
+                act=lambda name=name: tool.show_as(name),
+            )
             self.shows.append(functools.partial(_show_display, button, tool, name))
             together.addButton(button)
             row.addWidget(button)
@@ -153,17 +156,21 @@ class StencilPage(SlipPage):
     def _ends(self, tool: StencilTool, shared: bool) -> None:
         row = QHBoxLayout()
         row.setSpacing(10)
-        copy = furniture.word("Copy", "For another pass, here or in another window  (Ctrl+Shift+C)")
-        copy.clicked.connect(self.copy)
-        paste = furniture.word("Paste", "A copied stencil in place of this one  (Ctrl+Shift+V)")
-        paste.clicked.connect(self.paste)
+        copy = furniture.word("Copy", "For another pass, here or in another window  (Ctrl+Shift+C)", act=self.copy)
+        paste = furniture.word("Paste", "A copied stencil in place of this one  (Ctrl+Shift+V)", act=self.paste)
         words = [copy, paste]
         if shared:
-            own = furniture.word("Make it its own", "Changes to it no longer change the other passes that use it")
-            own.clicked.connect(lambda: self.desk.set_values("Stencil of its own", stencil=self.desk.stencil))
+            own = furniture.word(
+                "Make it its own",
+                "Changes to it no longer change the other passes that use it",
+                act=lambda: self.desk.set_values("Stencil of its own", stencil=self.desk.stencil),
+            )
             words.append(own)
-        off = furniture.word("Take off", "The pass acts everywhere again")
-        off.clicked.connect(lambda: self.desk.set_values("Take the stencil off", stencil=None))
+        off = furniture.word(
+            "Take off",
+            "The pass acts everywhere again",
+            act=lambda: self.desk.set_values("Take the stencil off", stencil=None),
+        )
         for button in words:
             row.addWidget(button)
         row.addStretch()

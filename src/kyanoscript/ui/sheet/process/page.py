@@ -60,8 +60,8 @@ class ProcessPage(SheetFurniture):
     showing = Signal(str)
     adding = Signal(bool)
 
-    def __init__(self) -> None:
-        super().__init__("Process")
+    def __init__(self, say: Callable[[str], None]) -> None:
+        super().__init__("Process", say)
         self.known: dict[str, QLabel] = {}  # facts by their names
         self._built: object = None
         self.state: State | None = None
@@ -173,7 +173,7 @@ class ProcessPage(SheetFurniture):
         """What is true of all film of this process."""
         entry = InkEntry()
         entry.given.connect(lambda ink: self.changed.emit("Filter ink", {"ink": ink}))
-        entry.refused.connect(self.refused)
+        entry.refused.connect(self.controls.said)
         self.controls.shows.append(lambda: entry.show_ink(self.thing().ink))
         self.editors["ink"] = entry
         self.add(self.row("Filter ink", entry))
@@ -182,8 +182,7 @@ class ProcessPage(SheetFurniture):
     def _shown(self) -> None:
         words = []
         for name in SHOWN:
-            word = furniture.word(name, "In the middle", checkable=True)
-            word.clicked.connect(lambda _=False, name=name: self.showing.emit(name))
+            word = furniture.word(name, "In the middle", checkable=True, act=lambda name=name: self.showing.emit(name))
             self.words[name] = word
             words.append(word)
         self.column.addLayout(furniture.in_a_row(*words))

@@ -23,6 +23,7 @@ from kyanoscript.files.kept import cgats, processfile
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints import chartfiles
 from kyanoscript.files.standins import darkroom
+from kyanoscript.ui.easel.foot import Foot
 from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane, in_words
 from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.process.shelf import Shelf
@@ -47,14 +48,12 @@ class Picture:
 class Readings(QObject):
     """Reads, and changes the process by what was read."""
 
-    said = Signal(str)
-    warned = Signal(str)
     took = Signal(bool)  # readings came; whether they are of a proof
     pictured = Signal()  # a picture of a scan came
 
-    def __init__(self, shelf: Shelf, jobs: Jobs) -> None:
+    def __init__(self, shelf: Shelf, jobs: Jobs, foot: Foot) -> None:
         super().__init__()
-        self.shelf, self._jobs = shelf, jobs
+        self.shelf, self._jobs, self._foot = shelf, jobs, foot
         self.adding = False  # new readings join the old
         self.pictures: dict[tuple[str, bool], Picture] = {}  # by a process's name, and whether it is a proof
         self._seed = 1
@@ -74,7 +73,7 @@ class Readings(QObject):
             return made, said, scan, picture
 
         label = BATHS[bath].label.lower()
-        self.said.emit(f"Exposing in the bench darkroom: {label}…")
+        self._foot.say(f"Exposing in the bench darkroom: {label}…")
         return self._read("Bench darkroom", work, proving, f"{label} exposed and read")
 
     def read(self, path: Path, proving: bool = False, strip: tuple[float, ...] = ()) -> Job:
@@ -94,19 +93,16 @@ class Readings(QObject):
         def done(found: Found) -> None:
             made, said, scan, picture = found
             if self.shelf.process.name != process.name:
-                self.said.emit(f"It was read for {process.name}, and another is looked at by now; read it again there")
+                self._foot.say(f"It was read for {process.name}, and another is looked at by now; read it again there")
                 return
             # What was changed meanwhile stays.
             self.shelf.put(words, **{name: value for name, value in made if value != getattr(process, name)})
             self.take_picture(self.shelf.process.name, proving, scan, picture)
             self.took.emit(proving)
             told = "; ".join([*scan.said(), *said])
-            self.said.emit(told[:1].upper() + told[1:])
+            self._foot.say(told[:1].upper() + told[1:])
 
-        job = self._jobs.run(in_words(name, lambda job: work()), Lane.READ)
-        job.done.connect(done)
-        job.failed.connect(self.warned)
-        return job
+        return self._jobs.run(in_words(name, lambda job: work()), Lane.READ, done=done, failed=self._foot.warn)
 
     def take_picture(self, name: str, proving: bool, scan: Scan, picture: Pixels) -> None:
         """A picture of what was read."""
@@ -141,14 +137,13 @@ class Readings(QObject):
         """Readings that were typed, measured, or came from a file."""
         self.pictures.pop((self.shelf.process.name, False), None)
         self.shelf.replace(f"{len(readings)} readings", self.shelf.process.read(readings, self.adding))
-        self.said.emit(f"{len(readings)} readings taken")
+        self._foot.say(f"{len(readings)} readings taken")
 
     def read_list(self, path: Path) -> Job:
         """Read a file of readings."""
-        job = self._jobs.run(lambda job: cgats.read_readings(path), Lane.READ)
-        job.done.connect(self.take_list)
-        job.failed.connect(self.warned)
-        return job
+        return self._jobs.run(
+            lambda job: cgats.read_readings(path), Lane.READ, done=self.take_list, failed=self._foot.warn
+        )
 
     def measure(self, bath: str) -> Job:
         """The bench densitometer: the wedge patch after patch."""
@@ -162,10 +157,9 @@ class Readings(QObject):
             rows = darkroom.densitometer(BATHS[bath], chart, planes, darkroom.FINE, process.minutes, seed)
             return cgats.typed("\n".join(f"{value} {density}" for value, density in rows), "density")
 
-        job = self._jobs.run(in_words("Bench densitometer", lambda job: work()), Lane.READ)
-        job.done.connect(self.take_list)
-        job.failed.connect(self.warned)
-        return job
+        return self._jobs.run(
+            in_words("Bench densitometer", lambda job: work()), Lane.READ, done=self.take_list, failed=self._foot.warn
+        )
 
     # By hand
 

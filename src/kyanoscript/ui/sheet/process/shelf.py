@@ -16,6 +16,7 @@ from kyanoscript.core.past import Past
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.files.kept import processfile
+from kyanoscript.ui.easel.foot import Foot
 from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
 
 
@@ -32,12 +33,10 @@ class Shelf(QObject):
     """Which process is looked at, and every change of it."""
 
     followed = Signal()  # another one, or the same changed
-    said = Signal(str)
-    warned = Signal(str)
 
-    def __init__(self, jobs: Jobs) -> None:
+    def __init__(self, jobs: Jobs, foot: Foot) -> None:
         super().__init__()
-        self._jobs = jobs
+        self._jobs, self._foot = jobs, foot
         self.own: tuple[Process, ...] = ()
         self.ships: tuple[Process, ...] = ()
         self.name = ""
@@ -57,13 +56,13 @@ class Shelf(QObject):
             self.name = self.name or self.processes[0].name
             self._past = Past(_Own(self.own, self.name))
             for line in broken[:1]:
-                self.warned.emit(line)
+                self._foot.warn(line)
             self.followed.emit()
             then()
 
-        job = self._jobs.run(lambda job: (processfile.kept(), processfile.demos()), Lane.READ)
-        job.done.connect(done)
-        job.failed.connect(self.warned)
+        self._jobs.run(
+            lambda job: (processfile.kept(), processfile.demos()), Lane.READ, done=done, failed=self._foot.warn
+        )
 
     # Which
 
@@ -127,7 +126,7 @@ class Shelf(QObject):
     def remove(self) -> None:
         """Take the process away."""
         if not self.mine:
-            self.said.emit(f"{self.process.name} is none of your own, and stays")
+            self._foot.say(f"{self.process.name} is none of your own, and stays")
             return
         gone = self.name
         left = tuple(process for process in self.own if process.name != gone)
@@ -135,7 +134,7 @@ class Shelf(QObject):
         if self.named(gone) is None:
             self.name = self.processes[0].name
             self.followed.emit()
-        self.said.emit(f"{gone} was taken away; Ctrl+Z brings it back")
+        self._foot.say(f"{gone} was taken away; Ctrl+Z brings it back")
 
     def _change(self, label: str, own: tuple[Process, ...], name: str) -> None:
         before, self.own, self.name = _Own(self.own, self.name), own, name
@@ -204,14 +203,13 @@ class Shelf(QObject):
                 if process not in before:
                     processfile.keep(process)
 
-        self._jobs.run(work, Lane.SHORT).failed.connect(self.warned)
+        self._jobs.run(work, Lane.SHORT).failed.connect(self._foot.warn)
 
     def import_(self, path: Path) -> Job:
         """Take a process from a file."""
-        job = self._jobs.run(lambda job: processfile.read_process(path), Lane.READ)
-        job.done.connect(self.take_over)
-        job.failed.connect(self.warned)
-        return job
+        return self._jobs.run(
+            lambda job: processfile.read_process(path), Lane.READ, done=self.take_over, failed=self._foot.warn
+        )
 
 
 def bath_of(process: Process, otherwise: str) -> str:

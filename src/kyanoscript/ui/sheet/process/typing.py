@@ -59,8 +59,7 @@ class Typing(QDialog):
             except ValueError as error:
                 return (), str(error)[:1].upper() + str(error)[1:]
 
-        job = self._jobs.run(work, Lane.READ)
-        job.done.connect(self._read)
+        job = self._jobs.run(work, Lane.READ, done=self._read)
         job.ended.connect(lambda: self.taking.setEnabled(True))
 
     def _read(self, found: tuple[tuple[Reading, ...], str]) -> None:

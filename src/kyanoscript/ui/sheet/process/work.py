@@ -40,8 +40,6 @@ _PRINTS = "TIFF (*.tif);;PNG (*.png);;PDF (*.pdf)"
 class ProcessWork(QObject):
     """Rack, picture, curve, page and steps."""
 
-    said = Signal(str)
-    warned = Signal(str)
     changed = Signal()
     turned = Signal(str)  # to a page of the sheet
     used = Signal(str)  # this process, for the negative
@@ -49,10 +47,10 @@ class ProcessWork(QObject):
     def __init__(self, context: Context) -> None:
         super().__init__()
         self.context = context
-        self.shelf = Shelf(context.jobs)
-        self.readings = Readings(self.shelf, context.jobs)
+        self.shelf = Shelf(context.jobs, context.foot)
+        self.readings = Readings(self.shelf, context.jobs, context.foot)
         self.rack = SheetRack("Processes", ("New process…", "Another way to print"), ("From a file…", "A process file"))
-        self.scan, self.graph, self.page, self.steps = ScanView(), CurveView(), ProcessPage(), Steps()
+        self.scan, self.graph, self.page, self.steps = ScanView(), CurveView(), ProcessPage(context.foot.say), Steps()
         self.middle = QWidget()
         row = QHBoxLayout(self.middle)
         row.setContentsMargins(0, 0, 0, 0)
@@ -75,9 +73,6 @@ class ProcessWork(QObject):
         rack.chosen.connect(self.choose)
         rack.new.connect(self.add)
         rack.other.connect(self.ask_import)
-        for part in (shelf, readings):
-            part.said.connect(self.said)
-            part.warned.connect(self.warned)
         shelf.followed.connect(self._follow)
         readings.took.connect(lambda proving: self.go(PROVE if proving else READ))
         readings.pictured.connect(self._show)
@@ -86,12 +81,11 @@ class ProcessWork(QObject):
         page.began.connect(shelf.begin)
         page.ended.connect(shelf.commit)
         page.given_up.connect(shelf.abort)
-        page.wanted.connect(self.do)
+        page.acts = self._acts()
         page.chart_chosen.connect(self.set_chart)
         page.bath_chosen.connect(self.set_bath)
         page.showing.connect(self.set_shown)
         page.adding.connect(self.set_adding)
-        page.refused.connect(self.said)
         self.steps.chosen.connect(self.go)
         self.steps.practise.connect(self.practise_wedge)
         self.scan.pressed.connect(self._press)
@@ -119,7 +113,7 @@ class ProcessWork(QObject):
         """A new one."""
         self.shelf.add()
         self.go(WEDGE)
-        self.said.emit("Write its wedge first; F2 gives it a name and says what it is")
+        self.context.foot.say("Write its wedge first; F2 gives it a name and says what it is")
 
     # What is seen
 
@@ -168,9 +162,7 @@ class ProcessWork(QObject):
                 self._follow()
             self._show()
 
-        job = self.context.jobs.run(lambda job: work_out(process), Lane.READ)
-        job.done.connect(done)
-        job.failed.connect(self.warned)
+        self.context.jobs.run(lambda job: work_out(process), Lane.READ, done=done, failed=self.context.foot.warn)
         self.readings.find_demo(process)
 
     def chart_of(self) -> Chart:
@@ -260,9 +252,9 @@ class ProcessWork(QObject):
 
     # What is done
 
-    def do(self, word: str) -> None:
-        """Something of the page's, by its word."""
-        known: dict[str, Callable[[], object]] = {
+    def _acts(self) -> dict[str, Callable[[], object]]:
+        """What the words on the page do."""
+        return {
             "write": self.ask_write, "practise": self.practise, "scan": self.ask_scan, "typed": self.type_in,
             "list": self.ask_list, "densitometer": lambda: self.readings.measure(self.bath),
             "use": lambda: self.used.emit(self.process.name), "proof": lambda: self.ask_write(proving=True),
@@ -270,7 +262,6 @@ class ProcessWork(QObject):
             "practise proof": lambda: self.practise(proving=True), "export": self.ask_export,
             "cgats": self.ask_cgats, "remove": self.shelf.remove,
         }  # fmt: skip
-        known[word]()
 
     def practise_wedge(self) -> None:
         """From any step: the wedge exposed, scanned and read in the bench darkroom."""
@@ -287,7 +278,7 @@ class ProcessWork(QObject):
     def _no_curve(self) -> bool:
         """Whether there is none yet; then that is said."""
         if self.worked.response is None:
-            self.said.emit("There is no curve yet; read the wedge first")
+            self.context.foot.say("There is no curve yet; read the wedge first")
         return self.worked.response is None
 
     def improve(self) -> None:
@@ -313,7 +304,7 @@ class ProcessWork(QObject):
         old = self.process.name
         name = " ".join(name.split()) or old
         if name != old and self.shelf.named(name) is not None:
-            self.said.emit(f"There is a process {name} already")
+            self.context.foot.say(f"There is a process {name} already")
             name = old
         self.readings.renamed(old, name)
         made = self.process.with_(name=name, paper=paper, chemistry=chemistry, light=light, notes=notes)
@@ -362,10 +353,9 @@ class ProcessWork(QObject):
         return self._writing(work, words, Lane.LONG)
 
     def _writing(self, work: Callable[[Job], object], words: str, lane: Lane = Lane.SHORT) -> Job:
-        job = self.context.jobs.run(work, lane)
-        job.done.connect(lambda _: self.said.emit(words))
-        job.failed.connect(self.warned)
-        return job
+        return self.context.jobs.run(
+            work, lane, done=lambda _: self.context.foot.say(words), failed=self.context.foot.warn
+        )
 
     def ask_export(self) -> None:
         """Ask where the process's file goes."""
@@ -402,7 +392,7 @@ class ProcessWork(QObject):
         try:
             self.readings.read(path, strip=strip_of(words))
         except ValueError as error:
-            self.warned.emit(str(error)[:1].upper() + str(error)[1:])
+            self.context.foot.warn(str(error)[:1].upper() + str(error)[1:])
 
     def ask_list(self) -> None:
         """Ask for a file of readings."""
