@@ -66,7 +66,7 @@ class Window(QWidget):
         self.monitor = Monitor(context)
         self.memory = Memory(context)
         self.bench = Bench(context, self.registry, self.book)
-        self.bench.page_chosen.connect(self.opening.open_page)
+        self.bench.slip.page_chosen.connect(self.opening.open_page)
         self.recipes = Recipes(context, self.registry, self.book, self.bench)
         self.states = States(context, self.registry, self.bench)
         self.strip = StripView(context, self.registry, self.bench, self.printing)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from PySide6.QtCore import QPoint, Qt, Signal
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QWidget
 
@@ -50,14 +50,13 @@ class Bench(View):
     title = "Bench"
     keys = "Ctrl+1"
     help = "Work on one print"
-    page_chosen = Signal(int)  # another page of the photograph's file
 
     def __init__(self, context: Context, registry: Registry, book: Book) -> None:
         super().__init__()
         self.context, self.registry, self.book = context, registry, book
         desk, service, easel = context.desk, context.service, context.easel
         self.ladder = Ladder(desk, service, easel)
-        self.slip = Slip(desk, service, easel)
+        self.slip = Slip(context, lambda name: self.passes.choosers.show_model(name))
         self.run = Run(desk, service, easel)
         self.passes = Passes(context, self.run, self.slip)
         self.stencils = Stencils(context, self.passes)
@@ -71,11 +70,8 @@ class Bench(View):
             lambda felt: foot.say(touch.words()) if felt.tag == "touch" else None
         )
         slip.asked.connect(self.registry.do)
-        slip.model.connect(self.passes.choosers.show_model)
-        slip.page_chosen.connect(self.page_chosen)
         slip.marks_changed.connect(self.ladder.show_marks)
         self.ladder.show_marks(slip.page.marks)
-        slip.said.connect(lambda text: foot.say(text, warning=True))
         for trays in (self.run.trays, self.run.second):
             trays.menu.connect(self._tray_menu)
 

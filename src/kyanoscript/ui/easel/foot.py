@@ -46,14 +46,11 @@ class Foot(QWidget):
         self.cancel = furniture.word("Stop", "", act=self.stop)
         self.cancel.hide()
         row.addWidget(self.cancel)
-        self.zoom = self._word("Whole", "Whole print or actual pixels  (F, 1)")
-        self.zoom.clicked.connect(self.whole)
+        self.zoom = self._word("Whole", "Whole print or actual pixels  (F, 1)", self.whole)
         row.addWidget(self.zoom)
-        self.pixels = self._word("1:1", "Actual pixels  (1)")
-        self.pixels.clicked.connect(self.actual)
+        self.pixels = self._word("1:1", "Actual pixels  (1)", self.actual)
         row.addWidget(self.pixels)
-        self.mat = self._word("Mat", "Next mat  (B)")
-        self.mat.clicked.connect(self.next_mat)
+        self.mat = self._word("Mat", "Next mat  (B)", self.next_mat)
         row.addWidget(self.mat)
         self.original = self._word("Hold for original  O", "The photo as opened, while held")
         self.original.pressed.connect(lambda: self.hold_original.emit(True))
@@ -63,8 +60,8 @@ class Foot(QWidget):
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(lambda: self.message.setText(""))
 
-    def _word(self, text: str, help: str) -> QPushButton:
-        made = furniture.word(text, help)
+    def _word(self, text: str, help: str, act: furniture.Act | None = None) -> QPushButton:
+        made = furniture.word(text, help, act=act)
         made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         return made
 

@@ -145,9 +145,10 @@ class Page(QObject):
 class SlipPage(Page):
     """A page of the slip: about something on the desk."""
 
-    def __init__(self, desk: Desk, inks: Callable[[], tuple[str, ...]]) -> None:
+    def __init__(self, desk: Desk, inks: Callable[[], tuple[str, ...]], ask: Callable[[Any], None]) -> None:
         super().__init__()
         self.desk, self._inks = desk, inks
+        self.ask = ask  # for a command: something that is done elsewhere
         self.widget.setObjectName("page")
         self.column.setContentsMargins(20, 6, 16, 4)
         self.column.setSpacing(3)

@@ -70,7 +70,7 @@ class SheetView(View):
 
             self._work = made = ProcessWork(self.context)
             made.changed.connect(self.registry.changed)
-            made.turned.connect(self._back)
+            made.page.turned.connect(self._back)
             made.used.connect(self._use)
         return self._work
 

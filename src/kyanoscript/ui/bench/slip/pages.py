@@ -17,6 +17,7 @@ from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.tints import TINTS, group_for
 from kyanoscript.files.photos.photo import Photo
 from kyanoscript.ui.bench.slip.tints import Tints
+from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.easel.tools.dab import DabTool
 from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
 from kyanoscript.ui.fields.fields import AskBox, Fields, shrinking
@@ -136,9 +137,6 @@ def _as_shot(photo: Photo) -> str:
 class FramePage(SlipPage):
     """The frame."""
 
-    turn_left = Signal()
-    turn_right = Signal()
-
     def build(self, frame: Frame) -> None:
         """Lay the page out."""
         head = QHBoxLayout()
@@ -158,11 +156,11 @@ class FramePage(SlipPage):
         fields = Fields(self, Chosen(self.desk))
         fields.add({n: params[n] for n in ("ratio", "stand", "tilt")}, frame)
         row = QHBoxLayout()
-        for text, help, signal in (
-            ("Turn left", "A quarter turn  ([)", self.turn_left),
-            ("Turn right", "A quarter turn  (])", self.turn_right),
+        for text, help, command in (
+            ("Turn left", "A quarter turn  ([)", commands.TURN_LEFT),
+            ("Turn right", "A quarter turn  (])", commands.TURN_RIGHT),
         ):
-            button = furniture.word(text, help, act=signal)
+            button = furniture.word(text, help, act=functools.partial(self.ask, command))
             row.addWidget(button)
         row.addStretch()
         self.column.addLayout(row)
@@ -204,11 +202,6 @@ class Brush(Chosen):
 class PassPage(SlipPage):
     """A pass: what every pass has, then its own parameters."""
 
-    double = Signal()
-    remove = Signal()
-    touch = Signal()
-    draw = Signal()  # the stencil
-    choose_blend = Signal()
     develop = Signal(bool)  # pressed, let go
     another = Signal(str, str)  # of this kind of pass, that group of parameters is to be shown
 
@@ -216,11 +209,11 @@ class PassPage(SlipPage):
         """Lay the page out; ``group`` is the one of its groups of parameters that is shown."""
         head = QHBoxLayout()
         head.addWidget(furniture.elided_title(step.title), 1)
-        for text, help, signal in (
-            ("Double", "Double this pass  (D)", self.double),
-            ("Remove", "Take this pass out of the run  (Delete)", self.remove),
+        for text, help, command in (
+            ("Double", "Double this pass  (D)", commands.DOUBLE),
+            ("Remove", "Take this pass out of the run  (Delete)", commands.REMOVE),
         ):
-            button = furniture.word(text, help, act=signal)
+            button = furniture.word(text, help, act=functools.partial(self.ask, command))
             head.addWidget(button)
         self.column.addLayout(head)
         about = step.about if step.title == step.label else f"{step.label}: {step.about[0].lower()}{step.about[1:]}"
@@ -302,7 +295,7 @@ class PassPage(SlipPage):
         row.addWidget(self.develop_button)
         blend = AskBox("Blend")
         tip(blend, "How the pass is laid over what came in; each mode on this picture  (N steps through)")
-        blend.asked.connect(self.choose_blend)
+        blend.asked.connect(lambda: self.ask(commands.CHOOSE_BLEND))
         fields.follow(lambda p: blend.show_text(p.blend.replace("-", " ")))
         self.editors["blend"] = blend
         row.addWidget(blend, 1)
@@ -320,7 +313,9 @@ class PassPage(SlipPage):
             act=lambda: self.desk.set_values(f"{step.label}: take the stencil off", stencil=None),
         )
         row.addWidget(off)
-        draw = furniture.word("Draw…", "Draw on the picture where the pass acts  (M)", act=self.draw)
+        draw = furniture.word(
+            "Draw…", "Draw on the picture where the pass acts  (M)", act=lambda: self.ask(commands.DRAW_STENCIL)
+        )
         row.addWidget(draw)
 
         def show(p: Pass) -> None:
@@ -390,7 +385,10 @@ class PassPage(SlipPage):
         row.addStretch(0)  # takes the room while there is nothing to remark
         if step.touches:
             word = furniture.word(
-                "Touch  T", "Press on the picture and drag up or down", checkable=True, act=self.touch
+                "Touch  T",
+                "Press on the picture and drag up or down",
+                checkable=True,
+                act=lambda: self.ask(commands.TOUCH),
             )
             row.addWidget(word)
             self.editors["touch"] = word

@@ -12,13 +12,10 @@ from kyanoscript.core.frame import Frame
 from kyanoscript.core.script.dials import Dial
 from kyanoscript.ui.bench.slip.pages import FramePage, PassPage, PhotoPage
 from kyanoscript.ui.bench.slip.stencil_page import StencilPage
-from kyanoscript.ui.commands import list as commands
-from kyanoscript.ui.document.desk import Desk
-from kyanoscript.ui.easel.easel import Easel
+from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.fields.colour import kept
 from kyanoscript.ui.fields.target import SlipPage
 from kyanoscript.ui.service.results import Survey
-from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.developing import Developing
 from kyanoscript.ui.widgets.slider import ValueSlider
@@ -29,17 +26,17 @@ _KEPT = 16  # pages that are laid out: to lay one out takes the time of two or t
 class Slip(QWidget):
     """Shows the page of what is chosen."""
 
-    said = Signal(str)  # something for the foot
     asked = Signal(object)  # a Command: something that is done elsewhere
     inks_changed = Signal()
     page_chosen = Signal(int)  # another page of the photograph's file
-    model = Signal(str)  # a photograph that is to lend its colours
     strip = Signal(object)  # a Dial: a test strip of it is wanted
     marks_changed = Signal(object)  # the parameters whose tones have handles on the ladder
 
-    def __init__(self, desk: Desk, service: RenderService, easel: Easel) -> None:
+    def __init__(self, context: Context, show_model: Callable[[str], None]) -> None:
         super().__init__()
-        self.desk, self.easel = desk, easel
+        self.desk, self.easel, self._foot = context.desk, context.easel, context.foot
+        self._show_model = show_model  # a photograph that is to lend its colours
+        desk, easel = self.desk, self.easel
         self.setFixedWidth(304)
         self.setAccessibleName("Slip")
         self.inks: tuple[str, ...] = ()  # kept for every print
@@ -64,8 +61,8 @@ class Slip(QWidget):
         easel.stencil.changed.connect(self._follow)
         easel.strokes.changed.connect(self._follow)
         easel.dabs.changed.connect(self._follow)
-        service.answers(Survey).connect(self._take)
-        self.page: SlipPage = PhotoPage(desk, self._kept)  # until the first is built
+        context.service.answers(Survey).connect(self._take)
+        self.page: SlipPage = PhotoPage(desk, self._kept, self.asked.emit)  # until the first is built
         self._show()
 
     @property
@@ -122,8 +119,8 @@ class Slip(QWidget):
         page = self._pages.pop(self._shown, None)
         if page is None:
             page = self._page()
-            page.said.connect(self.said)
-            page.model.connect(self.model)
+            page.said.connect(self._warn)
+            page.model.connect(self._show_model)
             page.pick.connect(self._pick)
             page.keep.connect(lambda ink: self._inks(kept(self.inks, ink)))
             page.drop.connect(lambda ink: self._inks(tuple(other for other in self.inks if other != ink)))
@@ -154,30 +151,20 @@ class Slip(QWidget):
         """The page for what is chosen."""
         chosen = self.desk.selected_thing
         if chosen is None or isinstance(chosen, Develop):
-            photo = PhotoPage(self.desk, self._kept)
+            photo = PhotoPage(self.desk, self._kept, self.asked.emit)
             photo.gray.connect(lambda: self.easel.picker.begin_gray(self._white))
             photo.page_chosen.connect(self.page_chosen)
             photo.build()
             return photo
         if isinstance(chosen, Frame):
-            frame = FramePage(self.desk, self._kept)
-            frame.turn_left.connect(lambda: self.asked.emit(commands.TURN_LEFT))
-            frame.turn_right.connect(lambda: self.asked.emit(commands.TURN_RIGHT))
+            frame = FramePage(self.desk, self._kept, self.asked.emit)
             frame.build(chosen)
             return frame
         if self.easel.stencil.active:
-            stencil = StencilPage(self.desk, self._kept)
-            stencil.done.connect(lambda: self.asked.emit(commands.DRAW_STENCIL))
-            stencil.copy.connect(lambda: self.asked.emit(commands.COPY_STENCIL))
-            stencil.paste.connect(lambda: self.asked.emit(commands.PASTE_STENCIL))
+            stencil = StencilPage(self.desk, self._kept, self.asked.emit)
             stencil.build(self.easel.stencil)
             return stencil
-        page = PassPage(self.desk, self._kept)
-        page.double.connect(lambda: self.asked.emit(commands.DOUBLE))
-        page.remove.connect(lambda: self.asked.emit(commands.REMOVE))
-        page.touch.connect(lambda: self.asked.emit(commands.TOUCH))
-        page.draw.connect(lambda: self.asked.emit(commands.DRAW_STENCIL))
-        page.choose_blend.connect(lambda: self.asked.emit(commands.CHOOSE_BLEND))
+        page = PassPage(self.desk, self._kept, self.asked.emit)
         page.develop.connect(lambda down: self.start_developing() if down else self.stop_developing())
         page.another.connect(self._other_group)
         drawing = self.easel.dabs if self.easel.dabs.active else self.easel.strokes
@@ -196,6 +183,9 @@ class Slip(QWidget):
         self.page.show_values()
         self.inks_changed.emit()
 
+    def _warn(self, text: str) -> None:
+        self._foot.say(text, warning=True)
+
     def _white(self, kelvin: float, tint: float) -> None:
         """Something on the picture is to be gray."""
         self.desk.set_values("White from something gray", white="own", kelvin=round(kelvin), tint=round(tint, 1))
@@ -203,7 +193,7 @@ class Slip(QWidget):
     def _pick(self, take: Callable[[str], None]) -> None:
         """The next press on the picture gives its colour to ``take``."""
         self.easel.picker.begin(take)
-        self.said.emit("Press on the picture to take its colour; with Shift from the print as it is. Escape leaves it")
+        self._warn("Press on the picture to take its colour; with Shift from the print as it is. Escape leaves it")
 
     def show_touch(self, on: bool) -> None:
         """Show whether Touch is on."""
@@ -221,7 +211,7 @@ class Slip(QWidget):
     def _ask_strip(self, name: str) -> None:
         dial = self.dial_of(name)
         if dial is None:
-            self.said.emit("Of this one there is no strip; it is no value of the print")
+            self._warn("Of this one there is no strip; it is no value of the print")
         else:
             self.strip.emit(dial)
 

@@ -6,7 +6,7 @@ import functools
 from itertools import groupby
 from typing import Any
 
-from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
@@ -14,6 +14,7 @@ from kyanoscript.core.params import Number
 from kyanoscript.core.params.kinds import Choice
 from kyanoscript.core.stencil.shapes import Hues, Shape, Stencil, Stroke, Tones
 from kyanoscript.ui.bench.slip.pages import Brush
+from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.easel.tools.stencil import HANDS, StencilTool
 from kyanoscript.ui.easel.tools.veil import DISPLAYS
 from kyanoscript.ui.fields.fields import Fields, shrinking
@@ -61,10 +62,6 @@ class Whole(Chosen):
 class StencilPage(SlipPage):
     """Everything about one stencil."""
 
-    done = Signal()
-    copy = Signal()
-    paste = Signal()
-
     def build(self, tool: StencilTool) -> None:
         """Lay the page out."""
         step = self.desk.selected_pass
@@ -72,7 +69,7 @@ class StencilPage(SlipPage):
         head = QHBoxLayout()
         head.addWidget(furniture.title("Stencil"))
         head.addStretch()
-        done = furniture.word("Done  M", "Back to the pass", act=self.done)
+        done = furniture.word("Done  M", "Back to the pass", act=lambda: self.ask(commands.DRAW_STENCIL))
         self.editors["done"] = done
         head.addWidget(done)
         self.column.addLayout(head)
@@ -156,8 +153,16 @@ class StencilPage(SlipPage):
     def _ends(self, tool: StencilTool, shared: bool) -> None:
         row = QHBoxLayout()
         row.setSpacing(10)
-        copy = furniture.word("Copy", "For another pass, here or in another window  (Ctrl+Shift+C)", act=self.copy)
-        paste = furniture.word("Paste", "A copied stencil in place of this one  (Ctrl+Shift+V)", act=self.paste)
+        copy = furniture.word(
+            "Copy",
+            "For another pass, here or in another window  (Ctrl+Shift+C)",
+            act=lambda: self.ask(commands.COPY_STENCIL),
+        )
+        paste = furniture.word(
+            "Paste",
+            "A copied stencil in place of this one  (Ctrl+Shift+V)",
+            act=lambda: self.ask(commands.PASTE_STENCIL),
+        )
         words = [copy, paste]
         if shared:
             own = furniture.word(

@@ -37,9 +37,10 @@ class Steps(QWidget):
             "and crooked as a real one."
         )
         self._about.setParent(self)
-        self.button: QPushButton = furniture.word("Practise with it", "Exposes, scans and reads the wedge")
+        self.button: QPushButton = furniture.word(
+            "Practise with it", "Exposes, scans and reads the wedge", act=self.practise
+        )
         self.button.setParent(self)
-        self.button.clicked.connect(self.practise)
 
     def show_steps(self, current: int, words: list[str], images: list[QImage | None], worked: Worked | None) -> None:
         """Where it stands."""

@@ -41,7 +41,6 @@ class ProcessWork(QObject):
     """Rack, picture, curve, page and steps."""
 
     changed = Signal()
-    turned = Signal(str)  # to a page of the sheet
     used = Signal(str)  # this process, for the negative
 
     def __init__(self, context: Context) -> None:
@@ -76,7 +75,6 @@ class ProcessWork(QObject):
         shelf.followed.connect(self._follow)
         readings.took.connect(lambda proving: self.go(PROVE if proving else READ))
         readings.pictured.connect(self._show)
-        page.turned.connect(self.turned)
         page.changed.connect(lambda words, values: shelf.put(words, **values))
         page.began.connect(shelf.begin)
         page.ended.connect(shelf.commit)
