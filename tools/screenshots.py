@@ -166,7 +166,7 @@ def sheet(window: Window) -> None:
     window.opening.open(demo.photo("table-by-the-window"))
     settle(window)
     window.registry.go(window.sheet)
-    laying.put("Profile", profile="bench")
+    laying.sheets.put("Profile", profile="bench")
     laying.turn("Colour")
     laying.set_marking(True)
     until(lambda: bool(window.desk.script.sheets), 10)

@@ -436,7 +436,7 @@ def test_the_negative_lies_on_its_film_mirrored_in_its_ink(inked: Bench):
 
 
 def test_a_film_that_lies_turned_over_is_moved_the_way_the_hand_goes(inked: Bench):
-    inked.laying.put("x", left=40.0, top=30.0, across=150.0)
+    inked.laying.sheets.put("x", left=40.0, top=30.0, across=150.0)
     inked.laying.turn("Negative")
     assert leaf_there(inked, "Negative")
     paper = inked.laying.paper
@@ -460,16 +460,16 @@ def use(inked, name):
 def inked_print(bench):
     from kyanoscript.core.paper.layout import laid
 
-    return laid(bench.laying.sheet, bench.laying.shape).prints[0]
+    return laid(bench.laying.sheets.sheet, bench.laying.sheets.shape).prints[0]
 
 
 def test_a_negative_is_written_one_for_each_ink_too(inked: Bench, tmp_path, monkeypatch):
-    inked.laying.put("x", resolution=72.0, across=60.0)
+    inked.laying.sheets.put("x", resolution=72.0, across=60.0)
     use(inked, "Cyanotype")
     inked.settle()
     page = inked.laying.page
     page.editors["layer 1"].setCurrentIndex(page.editors["layer 1"].findData("Platinum"))
-    assert inked.laying.sheet.film.layers == ("", "Platinum")
+    assert inked.laying.sheets.sheet.film.layers == ("", "Platinum")
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "n.tif"), ""))
     page.words["negative"].click()
     assert until(lambda: said(inked).startswith("Wrote n.tif, "), 240)
@@ -494,21 +494,21 @@ def test_the_negative_is_exposed_and_the_dried_print_lies_on_the_sheet(inked: Be
 
 
 def test_what_is_wrong_with_a_negative_is_said_beside_it(inked: Bench):
-    inked.laying.put("x", across=290.0, middle=True)
+    inked.laying.sheets.put("x", across=290.0, middle=True)
     use(inked, "Cyanotype")
     inked.settle()
     assert "the rim is too narrow for wedge, words and marks" in inked.laying.page.remarks.text().lower()
-    inked.laying.put("x", across=330.0)
+    inked.laying.sheets.put("x", across=330.0)
     inked.settle()
     assert "reaches beyond the film" in inked.laying.page.remarks.text()
-    inked.laying.put("x", process="Gone")
+    inked.laying.sheets.put("x", process="Gone")
     inked.settle()
     assert "there is no process Gone any more" in inked.laying.page.remarks.text().replace("There", "there")
 
 
 def test_as_it_is_is_no_process_of_the_sheet(inked: Bench):
     use(inked, AS_IT_IS.name)
-    assert inked.laying.sheet.film.process == ""
+    assert inked.laying.sheets.sheet.film.process == ""
 
 
 def test_the_demo_s_cyanotype_opens_with_its_film(bare: Bench):

@@ -30,7 +30,7 @@ def sheet(bench: Bench):
     bench.laying = bench.window.sheet.laying
     bench.paper, bench.page = bench.laying.paper, bench.laying.page
     bench.settle()
-    bench.laying.put("Paper: A3", **A3)
+    bench.laying.sheets.put("Paper: A3", **A3)
     seen(bench)
     return bench
 
@@ -42,11 +42,17 @@ def seen(bench):
 
 
 def box(bench):
-    return laid(bench.laying.sheet, bench.laying.shape).prints[0]
+    return laid(bench.laying.sheets.sheet, bench.laying.sheets.shape).prints[0]
 
 
 def on_paper(bench, x, y):
     return bench.paper.at(x, y)
+
+
+def size_of(sheet):
+    """Of the paper, millimetres."""
+    paper = sheet.laying.sheets.sheet.paper
+    return paper.width, paper.height
 
 
 def test_there_is_a_sheet_before_anything_is_kept_and_nothing_is_edited_by_looking(bench: Bench):
@@ -54,7 +60,7 @@ def test_there_is_a_sheet_before_anything_is_kept_and_nothing_is_edited_by_looki
     bench.settle()
     assert bench.desk.script.sheets == ()
     assert not bench.desk.edited
-    assert bench.window.sheet.laying.sheet.placing.middle
+    assert bench.window.sheet.laying.sheets.sheet.placing.middle
     bench.window.sheet.escape()
     assert bench.window.registry.view is bench.window.bench
 
@@ -67,13 +73,13 @@ def test_the_print_is_put_by_hand_and_taken_back_in_one_step(sheet: Bench):
     after = box(sheet)
     assert (after.x - before.x, after.y - before.y) == pytest.approx((-20, 13), abs=1.6)
     assert after.x == pytest.approx(round(after.x))  # whole millimetres
-    assert not sheet.laying.sheet.placing.middle
+    assert not sheet.laying.sheets.sheet.placing.middle
     sheet.desk.undo()
     assert box(sheet) == before
 
 
 def test_it_snaps_to_the_middle(sheet: Bench):
-    sheet.laying.put("x", left=20.0)
+    sheet.laying.sheets.put("x", left=20.0)
     there = box(sheet)
     start = on_paper(sheet, there.x + 50, there.y + 50)
     to = start + QPointF((58.5 - 20) * sheet.paper.each, 0)  # a millimetre and a half from equal margins
@@ -82,7 +88,7 @@ def test_it_snaps_to_the_middle(sheet: Bench):
 
 
 def test_a_corner_sizes_it_about_the_opposite_one(sheet: Bench):
-    sheet.laying.put("x", left=40.0, top=30.0)
+    sheet.laying.sheets.put("x", left=40.0, top=30.0)
     there = box(sheet)
     start = on_paper(sheet, there.right, there.bottom)
     to = start - QPointF(60 * sheet.paper.each, 40 * sheet.paper.each)
@@ -159,28 +165,28 @@ def test_inches_are_shown_and_meant(sheet: Bench):
 
 def test_sizes_are_chosen_by_name_and_turned(sheet: Bench):
     sheet.page.editors["size"].setCurrentText("A4")
-    assert (sheet.laying.sheet.paper.width, sheet.laying.sheet.paper.height) == (297, 210)
+    assert size_of(sheet) == (297, 210)
     sheet.word("Turn")
-    assert (sheet.laying.sheet.paper.width, sheet.laying.sheet.paper.height) == (210, 297)
+    assert size_of(sheet) == (210, 297)
     sheet.page.editors["size"].setCurrentText("16 × 20 in")
-    assert (sheet.laying.sheet.paper.width, sheet.laying.sheet.paper.height) == pytest.approx((406.4, 508))
-    sheet.laying.fill()
+    assert size_of(sheet) == pytest.approx((406.4, 508))
+    sheet.laying.sheets.fill()
     there = box(sheet)
     assert min(there.x, there.y) == pytest.approx(25, abs=4)
 
 
 def test_sheets_have_names_are_added_and_taken_away(sheet: Bench):
-    sheet.laying.rename("Exhibition")
-    sheet.laying.add()
+    sheet.laying.sheets.rename("Exhibition")
+    sheet.laying.sheets.add()
     assert [name for name, _ in sheet.desk.script.sheets] == ["Exhibition", "Sheet 2"]
-    assert sheet.laying.name == "Sheet 2"
-    sheet.laying.put("x", caption="Landing")
-    sheet.laying.choose(0)
-    assert sheet.laying.sheet.marks.caption == ""
-    sheet.laying.rename("Sheet 2")
+    assert sheet.laying.sheets.name == "Sheet 2"
+    sheet.laying.sheets.put("x", caption="Landing")
+    sheet.laying.sheets.choose(0)
+    assert sheet.laying.sheets.sheet.marks.caption == ""
+    sheet.laying.sheets.rename("Sheet 2")
     assert "already" in sheet.window.foot.message.text()
-    sheet.laying.choose(1)
-    sheet.laying.remove()
+    sheet.laying.sheets.choose(1)
+    sheet.laying.sheets.remove()
     assert [name for name, _ in sheet.desk.script.sheets] == ["Exhibition"]
     sheet.desk.undo()
     assert len(sheet.desk.script.sheets) == 2
@@ -205,7 +211,7 @@ def test_what_is_seen_is_the_proof_and_a_held_key_shows_it_without(sheet: Bench)
 def test_a_profile_is_proofed_and_what_it_has_not_is_told_and_marked(sheet: Bench):
     sheet.laying.turn("Colour")
     sheet.page.editors["profile"].setCurrentIndex(1)  # the bench printer's
-    assert until(lambda: sheet.laying.sheet.output.profile == BENCH, 240)
+    assert until(lambda: sheet.laying.sheets.sheet.output.profile == BENCH, 240)
     assert until(lambda: sheet.laying.on_paper is not None and bool(sheet.laying.on_paper.icc), 240)
     assert until(lambda: sheet.laying.outside > 0, 240)
     assert "out of gamut" in sheet.window.foot.values.text()
@@ -219,9 +225,9 @@ def test_a_profile_is_proofed_and_what_it_has_not_is_told_and_marked(sheet: Benc
 def test_a_profile_that_cannot_be_used_changes_nothing_and_is_named(sheet: Bench, tmp_path):
     path = tmp_path / "camera.icc"
     path.write_bytes(b"not a profile")
-    sheet.laying.put("Profile", profile=str(path))
+    sheet.laying.sheets.put("Profile", profile=str(path))
     assert until(lambda: "camera.icc" in sheet.window.foot.message.text(), 240)
-    assert sheet.laying.sheet.output.profile == ""
+    assert sheet.laying.sheets.sheet.output.profile == ""
 
 
 def test_the_easel_shows_the_paper_while_a_key_is_held(sheet: Bench):
@@ -259,15 +265,15 @@ def test_trays_never_have_the_papers_colours(sheet: Bench):
 
 def test_what_is_wrong_with_a_sheet_is_said_beside_it(sheet: Bench):
     assert "few" in sheet.page.remarks.text()  # 360 pixels on 30 cm
-    sheet.laying.put("x", across=900.0)
+    sheet.laying.sheets.put("x", across=900.0)
     assert "beyond" in sheet.page.remarks.text()
-    sheet.laying.put("x", across=40.0)
+    sheet.laying.sheets.put("x", across=40.0)
     assert sheet.page.remarks.text() == ""
 
 
 def test_a_sheet_is_written_at_its_exact_size(sheet: Bench, tmp_path):
-    sheet.laying.put("x", resolution=72.0)
-    job = sheet.window.sheet.out.write(sheet.laying.sheet, tmp_path / "a.pdf")
+    sheet.laying.sheets.put("x", resolution=72.0)
+    job = sheet.window.sheet.out.write(sheet.laying.sheets.sheet, tmp_path / "a.pdf")
     assert job is not None
     assert until(lambda: (tmp_path / "a.pdf").exists() and sheet.window.printing.running is None, 240)
     with pdfplumber.open(tmp_path / "a.pdf") as pdf:
@@ -277,8 +283,8 @@ def test_a_sheet_is_written_at_its_exact_size(sheet: Bench, tmp_path):
 
 
 def test_it_is_printed_on_the_bench_printer(sheet: Bench):
-    sheet.laying.put("x", resolution=72.0)
-    sheet.window.sheet.out.print("Exhibition", sheet.laying.sheet, benchprinter.NAME)
+    sheet.laying.sheets.put("x", resolution=72.0)
+    sheet.window.sheet.out.print("Exhibition", sheet.laying.sheets.sheet, benchprinter.NAME)
     assert until(lambda: sheet.window.printing.running is None, 240)
     assert "tray" in sheet.window.foot.message.text()
     paper = cv2.imread(str(benchprinter.spool() / "job-0001" / "paper.png"))
@@ -297,8 +303,8 @@ def test_a_test_strip_is_laid_on_the_sheet_and_printed(sheet: Bench, tmp_path):
     assert sheet.laying.leaves.current == 1
     strip = sheet.laying.films.bands
     assert len(strip.scripts) == 7
-    sheet.laying.put("x", resolution=72.0, sharpen=0.0)
-    window.sheet.out.write(sheet.laying.sheet, tmp_path / "strip.png", sheet.laying.films.bands)
+    sheet.laying.sheets.put("x", resolution=72.0, sharpen=0.0)
+    window.sheet.out.write(sheet.laying.sheets.sheet, tmp_path / "strip.png", sheet.laying.films.bands)
     assert until(lambda: (tmp_path / "strip.png").exists() and window.printing.running is None, 240)
     found = cv2.imread(str(tmp_path / "strip.png"))
     left, wide = round(60 / 25.4 * 72), round(300 / 25.4 * 72)
@@ -311,11 +317,11 @@ def test_a_test_strip_is_laid_on_the_sheet_and_printed(sheet: Bench, tmp_path):
 
 def test_it_goes_to_a_printer_of_the_system_at_its_exact_size(sheet: Bench, tmp_path):
     """Qt's own way to paper, into a file."""
-    sheet.laying.put("x", resolution=72.0)
+    sheet.laying.sheets.put("x", resolution=72.0)
     device = QPrinter(QPrinter.PrinterMode.HighResolution)
     device.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
     device.setOutputFileName(str(tmp_path / "q.pdf"))
-    sheet.window.sheet.out.hand_over("Exhibition", sheet.laying.sheet, device, "a file")
+    sheet.window.sheet.out.hand_over("Exhibition", sheet.laying.sheets.sheet, device, "a file")
     assert until(lambda: sheet.window.printing.running is None, 240)
     assert "420 × 297 mm" in sheet.window.foot.message.text()
     with pdfplumber.open(tmp_path / "q.pdf") as pdf:
@@ -328,14 +334,14 @@ def test_it_goes_to_a_printer_of_the_system_at_its_exact_size(sheet: Bench, tmp_
 
 
 def test_a_printer_that_has_vanished_is_named_and_nothing_is_lost(sheet: Bench):
-    assert sheet.window.sheet.out.print("Exhibition", sheet.laying.sheet, "Large format, attic") is None
+    assert sheet.window.sheet.out.print("Exhibition", sheet.laying.sheets.sheet, "Large format, attic") is None
     assert "Large format, attic" in sheet.window.foot.message.text()
     assert sheet.window.printing.running is None
 
 
 def test_printing_can_be_stopped(sheet: Bench):
-    sheet.laying.put("x", resolution=720.0)
-    sheet.window.sheet.out.print("Exhibition", sheet.laying.sheet, benchprinter.NAME)
+    sheet.laying.sheets.put("x", resolution=720.0)
+    sheet.window.sheet.out.print("Exhibition", sheet.laying.sheets.sheet, benchprinter.NAME)
     sheet.window.stop_work()
     assert until(lambda: sheet.window.printing.running is None, 240)
     assert "Stopped" in sheet.window.foot.message.text()
@@ -344,19 +350,19 @@ def test_printing_can_be_stopped(sheet: Bench):
 
 def test_sheets_are_kept_for_other_photographs(sheet: Bench, monkeypatch, tmp_path):
     monkeypatch.setenv("KYANOSCRIPT_DATA", str(tmp_path / "own"))
-    sheet.laying.rename("Exhibition")
-    sheet.laying.keep()
+    sheet.laying.sheets.rename("Exhibition")
+    sheet.laying.sheets.keep()
     assert until(lambda: len(sheetfile.kept()) == 1, 240)
-    sheet.laying.offer_kept()
-    assert until(lambda: sheet.laying.menu is not None, 240)
-    sheet.laying.menu.actions()[0].trigger()
-    sheet.laying.menu.hide()
+    sheet.laying.sheets.offer_kept()
+    assert until(lambda: sheet.laying.sheets.menu is not None, 240)
+    sheet.laying.sheets.menu.actions()[0].trigger()
+    sheet.laying.sheets.menu.hide()
     assert [name for name, _ in sheet.desk.script.sheets] == ["Exhibition", "Exhibition 2"]
 
 
 def test_a_sheet_lives_in_the_script_and_changes_no_print(sheet: Bench):
     run = sheet.desk.script.passes
-    sheet.laying.put("x", caption="Landing, 3/25")
+    sheet.laying.sheets.put("x", caption="Landing, 3/25")
     assert sheet.desk.script.sheets[0][1].marks.caption == "Landing, 3/25"
     assert sheet.desk.script.passes == run
     assert loads(dumps(sheet.desk.script)) == sheet.desk.script
@@ -371,7 +377,7 @@ def test_proof_of_a_sheet_is_what_its_values_say():
 
 def test_what_comes_late_says_nothing_on_the_foot_of_another_view(sheet: Bench):
     """The print through the proof is asked for, the Bench is gone to, and then it comes."""
-    sheet.laying.put("Profile", profile=BENCH)
+    sheet.laying.sheets.put("Profile", profile=BENCH)
     seen(sheet)
     assert "ppi" in sheet.window.foot.values.text()
     sheet.laying.set_marking(True)
@@ -388,5 +394,5 @@ def test_what_comes_late_says_nothing_on_the_foot_of_another_view(sheet: Bench):
 def test_a_size_that_has_a_name_is_shown_by_it(sheet: Bench):
     sheet.laying.turn("Paper")
     for width, height, name in ((297, 210, "A4"), (210, 148, "A5"), (300, 211, "own size")):
-        sheet.laying.put("x", width=float(width), height=float(height))
+        sheet.laying.sheets.put("x", width=float(width), height=float(height))
         assert sheet.page.editors["size"].currentText() == name

@@ -5,24 +5,21 @@ Long, since paper, page, rack and leaves hear of each other here and nowhere els
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import replace
-from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QColor, QImage
-from PySide6.QtWidgets import QMenu, QWidget
+from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.geometry import framing
-from kyanoscript.core.paper.layout import fitting, laid, pixels_per_inch, remarks, start
-from kyanoscript.core.paper.measure import INCH, told
+from kyanoscript.core.paper.layout import laid, pixels_per_inch, remarks
+from kyanoscript.core.paper.measure import told
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.paper.sizes import name_of
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.bands import Bands
 from kyanoscript.files.colour import proofs
 from kyanoscript.files.colour.proofs import Proof
-from kyanoscript.files.kept import sheetfile
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
@@ -32,6 +29,7 @@ from kyanoscript.ui.sheet.leaves import Leaves
 from kyanoscript.ui.sheet.page import SheetPage
 from kyanoscript.ui.sheet.paper import Paper
 from kyanoscript.ui.sheet.rack import SheetRack
+from kyanoscript.ui.sheet.sheets import Sheets
 
 _FIRST = Sheet.of(width=297, height=210, across=220, middle=True)
 _MARGIN = 25.0  # mm: of a print that fills its margins
@@ -52,13 +50,12 @@ class Laying(QObject):
             ("From the kept…", "A sheet that was kept for every photograph"),
         )
         self.paper, self.page, self.leaves = Paper(), SheetPage(context.foot.say), Leaves()
-        self.current = 0
-        self.unit = "mm"
+        self.sheets = Sheets(context, self.rack)
+        self.sheets.followed.connect(self._follow)
         self.proofing, self.marking, self.held = True, False, False
         self.outside = 0.0
         self.tones: Tones | None = None
-        self.menu: QMenu | None = None
-        self.films = Films(context, lambda: self.sheet, lambda: self.shape)
+        self.films = Films(context, lambda: self.sheets.sheet, lambda: self.sheets.shape)
         self.on_paper: Proof | None = None
         self._proof_of: Sheet | None = None
         self._paper_white: tuple[float, ...] = (1.0, 1.0, 1.0)
@@ -67,17 +64,17 @@ class Laying(QObject):
         self._ask.setInterval(30)
         self._ask.timeout.connect(self.refresh)
         rack, paper, page = self.rack, self.paper, self.page
-        rack.chosen.connect(self.choose)
-        rack.new.connect(self.add)
-        rack.other.connect(self.offer_kept)
-        paper.moved.connect(self._moved)
-        paper.sized.connect(self._sized)
-        paper.nudged.connect(self._nudged)
-        paper.grip_changed.connect(self._grip)
+        rack.chosen.connect(self.sheets.choose)
+        rack.new.connect(self.sheets.add)
+        rack.other.connect(self.sheets.offer_kept)
+        paper.moved.connect(self.sheets.moved)
+        paper.sized.connect(self.sheets.sized)
+        paper.nudged.connect(self.sheets.nudged)
+        paper.grip_changed.connect(self.sheets.grip)
         paper.resized.connect(self._ask.start)
-        page.changed.connect(lambda words, values: self.put(words, **values))
-        page.began.connect(lambda: self._grip(True))
-        page.ended.connect(lambda: self._grip(False))
+        page.changed.connect(lambda words, values: self.sheets.put(words, **values))
+        page.began.connect(lambda: self.sheets.grip(True))
+        page.ended.connect(lambda: self.sheets.grip(False))
         page.given_up.connect(context.desk.abort)
         page.turned.connect(self.turn)
         page.unit_changed.connect(self._set_unit)
@@ -92,177 +89,7 @@ class Laying(QObject):
         context.desk.photo_changed.connect(self._another)
         self.setParent(paper)  # what is still on its way when the window goes comes to nobody
 
-    # The sheets
-
-    @property
-    def sheets(self) -> tuple[tuple[str, Sheet], ...]:
-        """Those of the script, or one that is not kept before it is changed."""
-        return self.context.desk.script.sheets or (("First sheet", _FIRST),)
-
-    @property
-    def sheet(self) -> Sheet:
-        """The one that is looked at."""
-        return self.sheets[min(self.current, len(self.sheets) - 1)][1]
-
-    @property
-    def name(self) -> str:
-        """What it is called."""
-        return self.sheets[min(self.current, len(self.sheets) - 1)][0]
-
-    @property
-    def shape(self) -> float:
-        """A print's width over its height."""
-        width, height = self.context.desk.print_size()
-        return width / max(1, height)
-
-    @property
-    def across(self) -> int:
-        """How many pixels of the photograph the print is wide."""
-        desk = self.context.desk
-        if desk.photo is None:
-            return 1
-        times = max(desk.photo.size) / max(desk.photo.width, desk.photo.height)
-        return round(desk.print_size()[0] * times)
-
-    def _write(self, words: str, sheets: tuple[tuple[str, Sheet], ...], merge: str = "") -> None:
-        desk = self.context.desk
-        script = replace(desk.script, sheets=sheets)
-        if desk.dragging:
-            desk.move(script)
-        else:
-            desk.change(words, script, merge=merge)
-
-    def put(self, words: str, **values: object) -> None:
-        """Change values of the sheet that is looked at."""
-        if "down" in values:
-            values["across"] = max(1.0, float(values.pop("down")) * self.shape)  # type: ignore[arg-type]
-        if "fine" in values:
-            values["across"] = max(1.0, round(self.across * INCH / float(values.pop("fine")), 2))  # type: ignore[arg-type]
-        if ("left" in values or "top" in values) and self.sheet.placing.middle:
-            x, y = start(self.sheet, self.shape)
-            values = {"left": round(x, 3), "top": round(y, 3), "middle": False, **values}
-        if values.get("middle") is False and self.sheet.placing.middle and "left" not in values:
-            x, y = start(self.sheet, self.shape)
-            values.update(left=round(x, 3), top=round(y, 3))
-        made = self.sheet.with_values(**values)
-        if made.output.profile not in ("", self.sheet.output.profile):
-            self._try_profile(made)
-        elif made != self.sheet:
-            self._put(words, made, values)
-
-    def _try_profile(self, made: Sheet) -> None:
-        """Look whether it can be printed with, in another thread; then it is taken."""
-        job = self.context.jobs.run(
-            lambda job: proofs.read_profile(proofs.profile_path(made.output.profile)),
-            Lane.READ,
-            done=lambda _: self._put("Profile", made, {"profile": made.output.profile}),
-            failed=self.context.foot.warn,
-        )
-        job.failed.connect(lambda _: self._show())
-
-    def _put(self, words: str, made: Sheet, values: Mapping[str, object]) -> None:
-        at = min(self.current, len(self.sheets) - 1)
-        sheets = (*self.sheets[:at], (self.name, made), *self.sheets[at + 1 :])
-        self._write(f"Sheet: {words}", sheets, merge=f"sheet {' '.join(values)}")
-
-    def choose(self, at: int) -> None:
-        """Look at another sheet."""
-        self.current = at
-        self._follow()
-
-    def add(self) -> None:
-        """One more, as the present one is."""
-        names = {name for name, _ in self.sheets}
-        name = next(f"Sheet {k}" for k in range(2, 10_000) if f"Sheet {k}" not in names)
-        sheets = (*self.sheets, (name, self.sheet))
-        self.current = len(sheets) - 1
-        self._write(f"New sheet: {name}", sheets)
-        self.context.foot.say(f"{name} begins as {self.sheets[self.current - 1][0]} is; F2 gives it another name")
-
-    def remove(self) -> None:
-        """Take the present one away."""
-        at = min(self.current, len(self.sheets) - 1)
-        gone, sheets = self.name, (*self.sheets[:at], *self.sheets[at + 1 :])
-        self.current = max(0, at - 1)
-        self._write(f"Sheet {gone} taken away", sheets)
-        self.context.foot.say(f"{gone} was taken away; Ctrl+Z brings it back")
-
-    def rename(self, name: str) -> None:
-        """Call the present one something else."""
-        name = " ".join(name.split())[:80]
-        if not name or name == self.name:
-            return
-        if any(name == other for other, _ in self.sheets):
-            self.context.foot.say(f"There is a sheet {name} already")
-            return
-        at = min(self.current, len(self.sheets) - 1)
-        self._write(f"Sheet: {name}", (*self.sheets[:at], (name, self.sheet), *self.sheets[at + 1 :]))
-
-    def take_over(self, name: str, sheet: Sheet) -> None:
-        """One that was kept for other photographs."""
-        names = {known for known, _ in self.sheets}
-        made = (
-            name if name not in names else next(f"{name} {k}" for k in range(2, 10_000) if f"{name} {k}" not in names)
-        )
-        own = self.context.desk.script.sheets
-        sheets = (*own, (made, sheet))
-        self.current = len(sheets) - 1
-        self._write(f"Sheet: {made}", sheets)
-
-    def keep(self) -> None:
-        """Keep it for other photographs."""
-        name, sheet = self.name, self.sheet
-
-        def work(job: object) -> Path:
-            return sheetfile.keep(name, sheet)
-
-        self.context.jobs.run(
-            work,
-            Lane.SHORT,
-            done=lambda _: self.context.foot.say(f"{name} is kept; another photograph finds it under From the kept…"),
-            failed=self.context.foot.warn,
-        )
-
-    def offer_kept(self) -> None:
-        """A list of those that were kept; a press takes one over."""
-        self.context.jobs.run(lambda job: sheetfile.kept(), Lane.READ, done=self._offer)
-
-    def _offer(self, kept: list[tuple[str, Sheet]]) -> None:
-        if not kept:
-            self.context.foot.say("No sheet is kept yet; Keep for others does it")
-            return
-        menu = self.menu = QMenu(self.rack)
-        for name, sheet in kept:
-            made = menu.addAction(name)
-            made.triggered.connect(lambda _=False, name=name, sheet=sheet: self.take_over(name, sheet))
-        menu.popup(self.rack.mapToGlobal(self.rack.rect().bottomLeft()))
-
-    def fill(self) -> None:
-        """As large as leaves the same margin all round."""
-        across = round(fitting(self.sheet, self.shape, _MARGIN), 2)
-        self.put(f"Print {told(across, self.unit)} wide", across=across, middle=True)
-
-    # The hand on the paper
-
-    def _grip(self, down: bool) -> None:
-        desk = self.context.desk
-        if down:
-            desk.begin("Sheet: print moved")
-        else:
-            desk.commit()
-
-    def _moved(self, x: float, y: float) -> None:
-        self.put("print moved", left=round(x, 3), top=round(y, 3), middle=False)
-
-    def _sized(self, across: float, x: float, y: float) -> None:
-        values: dict[str, object] = {"across": round(across, 3)}
-        if not self.sheet.placing.middle:
-            values.update(left=round(x, 3), top=round(y, 3))
-        self.put("print sized", **values)
-
-    def _nudged(self, x: float, y: float) -> None:
-        left, top = start(self.sheet, self.shape)
-        self.put("print moved", left=round(left + x, 3), top=round(top + y, 3), middle=False)
+    # What lies on the paper
 
     def turn(self, page: str) -> None:
         """To another page of the sheet; the processes are another view's."""
@@ -295,7 +122,7 @@ class Laying(QObject):
         self._follow()
 
     def _set_unit(self, unit: str) -> None:
-        self.unit = self.page.unit = unit
+        self.sheets.unit = self.page.unit = unit
         self._show()
 
     # What is seen
@@ -305,7 +132,7 @@ class Laying(QObject):
         self._follow()
 
     def _another(self) -> None:
-        self.current, self._proof_of = 0, None
+        self.sheets.current, self._proof_of = 0, None
         self.films.another()
         self.paper.take(None)
 
@@ -323,13 +150,13 @@ class Laying(QObject):
     @property
     def proof(self) -> Proof | None:
         """The way onto this sheet; None if its profile cannot be used, is being read, or there is none to be seen."""
-        if self._proof_of is None or _ways(self._proof_of) != _ways(self.sheet):
+        if self._proof_of is None or _ways(self._proof_of) != _ways(self.sheets.sheet):
             self._learn()
         return self.on_paper if self.proofing and not self.held else None
 
     def _learn(self) -> None:
         """Find the way onto the sheet: of a profile's file in another thread."""
-        sheet, photo = self.sheet, self.context.desk.photo
+        sheet, photo = self.sheets.sheet, self.context.desk.photo
         self._proof_of = sheet
         if photo is None:
             return
@@ -356,23 +183,24 @@ class Laying(QObject):
         if not self.there:  # what was asked for before it was left still arrives, and the foot is another view's
             return
         if self.context.desk.photo is None:
-            self.paper.show_sheet(None, 1.5, self.unit)
+            self.paper.show_sheet(None, 1.5, self.sheets.unit)
             return
-        sheet, shape = self.sheet, self.shape
-        self.current = min(self.current, len(self.sheets) - 1)
-        self.rack.show_lines([(name, _about(one)) for name, one in self.sheets], self.current)
+        sheet, shape = self.sheets.sheet, self.sheets.shape
+        self.sheets.current = min(self.sheets.current, len(self.sheets.all) - 1)
+        self.rack.show_lines([(name, _about(one)) for name, one in self.sheets.all], self.sheets.current)
         self.paper.white = self._white()
         self.paper.film = self.films.tone if self.films.leaf == NEGATIVE else None
-        self.paper.show_sheet(self.films.sheet(), shape, self.unit)
-        found = remarks(sheet, shape, self.across)
+        self.paper.show_sheet(self.films.sheet(), shape, self.sheets.unit)
+        found = remarks(sheet, shape, self.sheets.across)
         films, page = self.films, self.page
         self.leaves.show_leaves(tuple(leaf.name for leaf in films.leaves()), films.at())
         page.known = films.known()
-        self.page.show_sheet(self.name, sheet, shape, self.across, found[0] if found else "")
+        self.page.show_sheet(self.sheets.name, sheet, shape, self.sheets.across, found[0] if found else "")
         size = name_of(sheet.paper.width, sheet.paper.height)
-        measures = f"{told(sheet.paper.width, self.unit).rsplit(' ', 1)[0]} × {told(sheet.paper.height, self.unit)}"
+        width, height = (told(length, self.sheets.unit) for length in (sheet.paper.width, sheet.paper.height))
+        measures = f"{width.rsplit(' ', 1)[0]} × {height}"
         facts = f"{size.partition(',')[0] + ' ' if size else ''}{measures}"
-        facts += f" · {pixels_per_inch(self.across, sheet.placing.across):.0f} ppi in the photograph, "
+        facts += f" · {pixels_per_inch(self.sheets.across, sheet.placing.across):.0f} ppi in the photograph, "
         facts += f"written at {sheet.output.resolution:.0f}"
         if self.on_paper is not None and self.on_paper.icc and self.proofing:
             facts += f" · {100 * self.outside:.1f} % out of gamut"
@@ -387,7 +215,7 @@ class Laying(QObject):
         desk, paper = self.context.desk, self.paper
         if desk.photo is None or not paper.isVisible() or paper.sheet is None:
             return
-        box = paper.box(laid(self.sheet, self.shape).prints[0])
+        box = paper.box(laid(self.sheets.sheet, self.sheets.shape).prints[0])
         ratio = paper.devicePixelRatioF()
         scale = min(1.0, max(0.01, box.width() * ratio / max(1, desk.print_size()[0])))
         size = framing(desk.script.frame, desk.photo.width, desk.photo.height).size(scale)

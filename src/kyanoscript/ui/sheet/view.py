@@ -126,7 +126,7 @@ class SheetView(View):
             commands.UNDO: desk.undo,
             commands.REDO: desk.redo,
             commands.RENAME: self.rename,
-            commands.REMOVE: laying.remove,
+            commands.REMOVE: laying.sheets.remove,
             commands.EXPORT: self.write,
             commands.HOLD_WITHOUT: Held(lambda: laying.hold(True), lambda: laying.hold(False)),
         }
@@ -196,7 +196,7 @@ class SheetView(View):
     def _use(self, name: str) -> None:
         """A process for the negative of this print."""
         self._back("Negative")
-        self.laying.put(f"Process {name}", process="" if name == AS_IT_IS.name else name)
+        self.laying.sheets.put(f"Process {name}", process="" if name == AS_IT_IS.name else name)
 
     def _tell_processes(self) -> None:
         if self._laying is None or self._work is None:
@@ -212,18 +212,18 @@ class SheetView(View):
         return {
             "print": self.print,
             "file": self.write,
-            "keep": laying.keep,
-            "fill": laying.fill,
-            "plates": lambda: out.ask_plates(laying.name, laying.sheet),
-            "negative": lambda: out.ask_negative(laying.name, laying.sheet, (laying.films.process,)),
-            "negatives": lambda: out.ask_negative(laying.name, laying.sheet, laying.films.layers()),
+            "keep": laying.sheets.keep,
+            "fill": laying.sheets.fill,
+            "plates": lambda: out.ask_plates(laying.sheets.name, laying.sheets.sheet),
+            "negative": lambda: out.ask_negative(laying.sheets.name, laying.sheets.sheet, (laying.films.process,)),
+            "negatives": lambda: out.ask_negative(laying.sheets.name, laying.sheets.sheet, laying.films.layers()),
             "expose": self._expose,
         }
 
     def _expose(self) -> None:
         laying = self.laying
         process = laying.films.process
-        self.out.expose(laying.sheet, process, BATHS[bath_of(process, self.work.bath)], laying.take_dried)
+        self.out.expose(laying.sheets.sheet, process, BATHS[bath_of(process, self.work.bath)], laying.take_dried)
 
     # What is done here
 
@@ -237,7 +237,7 @@ class SheetView(View):
 
     def print(self) -> None:
         """Ask which printer, and print."""
-        self.out.ask_print(self.laying.name, self.laying.sheet, self.laying.films.bands)
+        self.out.ask_print(self.laying.sheets.name, self.laying.sheets.sheet, self.laying.films.bands)
 
     def print_from_anywhere(self) -> None:
         """Come here, and ask."""
@@ -270,15 +270,15 @@ class SheetView(View):
 
     def write(self) -> None:
         """Ask where to, and write."""
-        self.out.ask_write(self.laying.name, self.laying.sheet, self.laying.films.bands)
+        self.out.ask_write(self.laying.sheets.name, self.laying.sheets.sheet, self.laying.films.bands)
 
     def rename(self) -> None:
         """Another name for the sheet."""
         lines = self.laying.rack.lines
-        entry = Entry("Name", self.laying.name, "What this sheet is for")
+        entry = Entry("Name", self.laying.sheets.name, "What this sheet is for")
         self.naming = Naming(self.context.top, (entry,))
-        self.naming.named.connect(lambda names: self.laying.rename(names[0]))
-        self.naming.pop_up(lines.mapToGlobal(QPoint(12, 50 * (self.laying.current + 1))), above=False)
+        self.naming.named.connect(lambda names: self.laying.sheets.rename(names[0]))
+        self.naming.pop_up(lines.mapToGlobal(QPoint(12, 50 * (self.laying.sheets.current + 1))), above=False)
 
 
 def _known(process: Process) -> str:
