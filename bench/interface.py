@@ -128,7 +128,7 @@ def _controls(window: Any) -> Iterator[tuple[str, Callable[[], None]]]:
         a, b = QPointF(x, ladder.y_of(handle.tone)), QPointF(x, ladder.y_of(0.5))
         yield f"ladder {handle.key}", lambda a=a, b=b: hand(ladder, _along(a, b))
     trays, k = window.bench.run.trays, window.desk.selected
-    bar = trays.bar(k)
+    bar = trays.places.bar(k)
     yield "tray", lambda: hand(trays, _along(bar.center(), QPointF(bar.left() + 5, bar.center().y())))
 
 

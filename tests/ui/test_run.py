@@ -24,7 +24,7 @@ def kinds(bench):
 
 def press(bench, k, modifier=Qt.KeyboardModifier.NoModifier, trays=None):
     trays = trays or bench.trays
-    QTest.mouseClick(trays, LEFT, modifier, point(trays.thumb(k).center()))
+    QTest.mouseClick(trays, LEFT, modifier, point(trays.places.thumb(k).center()))
 
 
 def test_several_passes_are_chosen_and_worked_on_at_once(four: Bench):
@@ -55,8 +55,8 @@ def test_a_row_of_trays_is_chosen_with_shift_and_moved_together(four: Bench):
     press(bench, 0)
     press(bench, 1, SHIFT)
     assert bench.desk.chosen == (0, 1)
-    start = bench.trays.thumb(1).center()
-    bench.drag(bench.trays, start, start + QPointF(90, 0), bench.trays.thumb(3).center() + QPointF(80, 0))
+    start = bench.trays.places.thumb(1).center()
+    bench.drag(bench.trays, start, start + QPointF(90, 0), bench.trays.places.thumb(3).center() + QPointF(80, 0))
     assert kinds(bench) == ["levels", "gradient-map", "exposure", "gray-weights"]
     assert bench.desk.chosen == (2, 3)
     bench.key(Qt.Key.Key_Left, SHIFT)
@@ -90,7 +90,7 @@ def test_letting_go_of_one_of_several_leaves_the_others(four: Bench):
     assert bench.desk.chosen == (2,)
     press(bench, 2, CTRL)
     assert bench.desk.chosen == (2,)  # one always stays
-    start = bench.trays.thumb(2).center()
+    start = bench.trays.places.thumb(2).center()
     bench.click(bench.trays, start)
     assert bench.desk.chosen == (2,)
 
@@ -111,7 +111,7 @@ def test_a_pass_has_a_name_and_a_note(four: Bench):
     texts = [label.text() for label in bench.slip.page.widget.findChildren(type(bench.window.masthead.open))]
     assert any("before the toning" in text for text in texts)
     assert any(text.startswith("Levels:") for text in texts)
-    bench.double(bench.trays, bench.trays.name_box(2).center())
+    bench.double(bench.trays, bench.trays.places.name_box(2).center())
     sheet = bench.passes.naming
     assert sheet.lines[0].text() == "Open the shadows"
     sheet.lines[0].clear()
@@ -133,7 +133,7 @@ def test_a_plate_opens_a_second_row_and_has_a_run_of_its_own(plate: Bench):
     bench = plate
     second = bench.window.bench.run.second
     assert second.isVisible()
-    bench.click(second, second.end().center())
+    bench.click(second, second.places.end().center())
     QTest.keyClicks(bench.window.bench.passes.choosers.present.search, "threshold")
     QTest.keyClick(bench.window.bench.passes.choosers.present.search, Qt.Key.Key_Return)
     bench.settle()
@@ -191,7 +191,7 @@ def test_a_plate_within_a_plate(plate: Bench):
     bench.slide("strength", 40)
     assert bench.desk.script.passes[1].run[0].run[1].strength == pytest.approx(40, abs=2)
     second = bench.window.bench.run.second
-    bench.click(second, second.thumb(-1).center())  # its first tray leads back to the plate
+    bench.click(second, second.places.thumb(-1).center())  # its first tray leads back to the plate
     assert (bench.desk.path, bench.desk.selected) == ((1,), 0)
     bench.window.desk.undo()
     bench.window.desk.undo()

@@ -308,7 +308,7 @@ def test_hold_to_develop_comes_up_from_nothing_and_stays_where_let_go(bench: Ben
 
 def test_lamp_switches_and_holding_it_shows_the_print_without(bench: Bench):
     bench.add("gray-weights", "gradient-map")
-    lamp = bench.trays.lamp(1)
+    lamp = bench.trays.places.lamp(1)
     toned = bench.shown()
     bench.click(bench.trays, lamp)
     assert not bench.desk.script.passes[1].on
@@ -336,8 +336,8 @@ def test_holding_p_shows_the_print_without_the_chosen_pass(bench: Bench):
 
 def test_trays_are_moved_by_dragging(bench: Bench):
     bench.add("gray-weights", "levels", "gradient-map")
-    start = bench.trays.thumb(0).center()
-    bench.drag(bench.trays, start, start + QPointF(120, 0), bench.trays.thumb(2).center() + QPointF(80, 0))
+    start = bench.trays.places.thumb(0).center()
+    bench.drag(bench.trays, start, start + QPointF(120, 0), bench.trays.places.thumb(2).center() + QPointF(80, 0))
     assert [p.kind for p in bench.desk.script.passes] == ["levels", "gradient-map", "gray-weights"]
     assert bench.desk.selected == 2
     bench.window.desk.undo()
@@ -346,7 +346,7 @@ def test_trays_are_moved_by_dragging(bench: Bench):
 
 def test_strength_on_the_tray(bench: Bench):
     bench.add("levels")
-    bar = bench.trays.bar(0)
+    bar = bench.trays.places.bar(0)
     bench.drag(bench.trays, bar.center(), QPointF(bar.left() + bar.width() * 0.3, bar.center().y()))
     assert bench.desk.selected_pass.strength == pytest.approx(30, abs=2)
 
@@ -358,7 +358,7 @@ def test_a_pass_is_added_from_the_chooser(bench: Bench):
     QTest.keyClick(chooser.search, Qt.Key.Key_Return)
     assert [p.kind for p in bench.desk.script.passes] == ["gradient-map"]
     bench.settle()
-    bench.click(bench.trays, bench.trays.adder(0).center())
+    bench.click(bench.trays, bench.trays.places.adder(0).center())
     chooser = bench.window.bench.passes.choosers.present
     QTest.keyClick(chooser.search, Qt.Key.Key_Right)
     QTest.keyClick(chooser.search, Qt.Key.Key_Return)

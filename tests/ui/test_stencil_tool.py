@@ -315,11 +315,11 @@ def test_a_stencil_is_copied_to_another_pass(negative: Bench):
     bench.desk.select(1)
     bench.key(Qt.Key.Key_V, CTRL | SHIFT)
     assert bench.desk.script.passes[1].stencil == stencil
-    notch = bench.trays.notch(1).center()
-    bench.drag(bench.trays, notch, notch + QPointF(70, 0), bench.trays.thumb(2).center())
+    notch = bench.trays.places.notch(1).center()
+    bench.drag(bench.trays, notch, notch + QPointF(70, 0), bench.trays.places.thumb(2).center())
     assert bench.desk.script.passes[2].stencil == stencil
     assert bench.desk.entries[-1] == "Copy the stencil to Threshold"
-    bench.click(bench.trays, bench.trays.notch(2).center())
+    bench.click(bench.trays, bench.trays.places.notch(2).center())
     assert bench.easel.stencil.active
     QGuiApplication.clipboard().setText("not a stencil")
     bench.key(Qt.Key.Key_V, CTRL | SHIFT)

@@ -338,8 +338,8 @@ def test_one_stencil_for_two_passes_by_dragging_its_mark(bench: Bench, tmp_path)
     bench.hand("tones")
     bench.draw((0.33, 0.5), (0.36, 0.5))
     bench.key(Qt.Key.Key_M)
-    notch = bench.trays.notch(1).center()
-    bench.drag(bench.trays, notch, notch + QPointF(80, 0), bench.trays.thumb(2).center())
+    notch = bench.trays.places.notch(1).center()
+    bench.drag(bench.trays, notch, notch + QPointF(80, 0), bench.trays.places.thumb(2).center())
     first, second = bench.desk.script.passes[1:]
     assert first.stencil == second.stencil
     assert bench.desk.selected == 2

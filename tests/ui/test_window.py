@@ -336,7 +336,7 @@ def test_a_tray_with_the_keyboard_has_a_frame_and_stays_readable(bench: Bench):
     bench.add("levels")
     bench.trays.setFocus()
     image = bench.trays.grab().toImage()
-    tray = bench.trays.tray(0)
+    tray = bench.trays.places.tray(0)
     assert image.pixelColor(int(tray.left()) + 1, int(tray.center().y())).name() == theme.DAYLIGHT.accent.lower()
     below_name = image.pixelColor(int(tray.right()) - 4, int(tray.bottom()) - 34)
     assert below_name.name() == theme.DAYLIGHT.soft.lower()
@@ -344,12 +344,12 @@ def test_a_tray_with_the_keyboard_has_a_frame_and_stays_readable(bench: Bench):
 
 def test_many_trays_scroll_and_the_chosen_one_is_in_sight(bench: Bench):
     bench.add(*["levels"] * 14)
-    box = bench.trays.tray(13).toAlignedRect()
+    box = bench.trays.places.tray(13).toAlignedRect()
     shown = bench.trays.visibleRegion().boundingRect()
     assert shown.contains(box.center())
     bench.desk.select(0)
     bench.settle()
-    assert bench.trays.visibleRegion().boundingRect().contains(bench.trays.tray(0).toAlignedRect().center())
+    assert bench.trays.visibleRegion().boundingRect().contains(bench.trays.places.tray(0).toAlignedRect().center())
 
 
 @pytest.mark.parametrize("print_", demo.PRINTS, ids=lambda print_: print_.word)

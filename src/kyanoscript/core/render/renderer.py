@@ -187,10 +187,6 @@ class Renderer:
         acting = self._run_of.after[index + 1] > before
         return self._settled(self._run_of, before + 1) if acting else self.script.passes[index]
 
-    def tile_rect(self, tx: int, ty: int, scale: float) -> Rect:
-        """Where a tile lies."""
-        return Rect(tx * TILE, ty * TILE, TILE, TILE).clipped(*self.size(scale))
-
     def is_cached(self, rect: Rect, scale: float, upto: int | None = None) -> bool:
         """Whether the tiles under a region are there without any work."""
         key = self._run_of.key(len(self._run_of.links) if upto is None else upto)

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QImage, QPainter, QPen
 
 from kyanoscript.core.passes.base import Pass
-from kyanoscript.ui.bench.row import MAIN, Row
+from kyanoscript.ui.bench.row import MAIN, Places, Row
 from kyanoscript.ui.document.desk import FRAME, Desk
 from kyanoscript.ui.service.results import Pointed
 from kyanoscript.ui.widgets import theme
@@ -30,14 +30,8 @@ class Painted(Protocol):
     @property
     def selected(self) -> int: ...
     def chosen(self, k: int) -> bool: ...
-    def tray(self, index: int) -> QRectF: ...
-    def thumb(self, index: int) -> QRectF: ...
-    def name_box(self, index: int) -> QRectF: ...
-    def bar(self, index: int) -> QRectF: ...
-    def lamp(self, index: int) -> QPointF: ...
-    def notch(self, index: int) -> QRectF: ...
-    def adder(self, index: int) -> QRectF: ...
-    def end(self) -> QRectF: ...
+    @property
+    def places(self) -> Places: ...
     def image(self, k: int) -> QImage | None: ...
     def name_of(self, k: int) -> str: ...
     def hasFocus(self) -> bool: ...
@@ -47,7 +41,7 @@ class Painted(Protocol):
 def paint_tray(painter: QPainter, trays: Painted, k: int, only_value: bool) -> None:
     """All of a tray, or its picture with the value at the pointer, which follows the hand."""
     step = trays.passes[k] if k >= 0 else None
-    tray, box = trays.tray(k), trays.thumb(k)
+    tray, box = trays.places.tray(k), trays.places.thumb(k)
     if trays.chosen(k) or k == trays.onto:
         painter.fillRect(tray, theme.colour("soft"))
         leads = k == trays.selected and not (trays.row is MAIN and trays.desk.path)
@@ -72,7 +66,7 @@ def paint_tray(painter: QPainter, trays: Painted, k: int, only_value: bool) -> N
         paint_value(painter, trays, k)
         return
     if step is not None and step.stencil is not None:  # it acts in places only
-        notch = trays.notch(k)
+        notch = trays.places.notch(k)
         painter.fillRect(notch, theme.colour("panel"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(theme.colour("accent"), 1))
@@ -81,7 +75,7 @@ def paint_tray(painter: QPainter, trays: Painted, k: int, only_value: bool) -> N
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     painter.setFont(theme.serif(trays.row.serif, italic=step is not None and bool(step.name)))
     painter.setPen(theme.colour("text" if step is None or step.on else "quiet"))
-    room = trays.name_box(k)
+    room = trays.places.name_box(k)
     name = painter.fontMetrics().elidedText(trays.name_of(k), Qt.TextElideMode.ElideRight, int(room.width()))
     painter.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -93,7 +87,7 @@ def paint_tray(painter: QPainter, trays: Painted, k: int, only_value: bool) -> N
 
 
 def paint_bar(painter: QPainter, trays: Painted, k: int, strength: float, on: bool) -> None:
-    bar = trays.bar(k)
+    bar = trays.places.bar(k)
     y = bar.center().y()
     painter.setPen(QPen(theme.colour("line"), 3))
     painter.drawLine(QPointF(bar.left() + 1.5, y), QPointF(bar.right() - 1.5, y))
@@ -104,7 +98,7 @@ def paint_bar(painter: QPainter, trays: Painted, k: int, strength: float, on: bo
         )
     painter.setPen(QPen(theme.colour("accent" if on else "quiet"), 1.5))
     painter.setBrush(theme.colour("accent" if on else "panel"))
-    painter.drawEllipse(trays.lamp(k), 4.5, 4.5)
+    painter.drawEllipse(trays.places.lamp(k), 4.5, 4.5)
 
 
 def paint_value(painter: QPainter, trays: Painted, k: int) -> None:
@@ -117,14 +111,14 @@ def paint_value(painter: QPainter, trays: Painted, k: int) -> None:
     text = str(r) if r == g == b else f"{r} {g} {b}"
     painter.setFont(theme.sans(10.5))
     width = painter.fontMetrics().horizontalAdvance(text) + 10
-    box = QRectF(trays.thumb(k).left(), trays.thumb(k).bottom() - 17, width, 17)
+    box = QRectF(trays.places.thumb(k).left(), trays.places.thumb(k).bottom() - 17, width, 17)
     painter.fillRect(box, theme.colour("panel"))
     painter.setPen(theme.colour("text"))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def paint_adder(painter: QPainter, trays: Painted, k: int) -> None:
-    box = trays.adder(k)
+    box = trays.places.adder(k)
     hot = trays.hover == ("adder", k)
     painter.setFont(theme.sans(17 if hot else 14))
     painter.setPen(theme.colour("accent" if hot else "quiet"))
@@ -132,7 +126,7 @@ def paint_adder(painter: QPainter, trays: Painted, k: int) -> None:
 
 
 def paint_end(painter: QPainter, trays: Painted) -> None:
-    box = trays.end()
+    box = trays.places.end()
     hot = trays.hover is not None and trays.hover[0] == "end"
     painter.setPen(QPen(theme.colour("accent"), 1, Qt.PenStyle.DashLine))
     painter.setBrush(theme.colour("soft") if hot else Qt.BrushStyle.NoBrush)
@@ -144,5 +138,5 @@ def paint_end(painter: QPainter, trays: Painted) -> None:
 
 def paint_drop(painter: QPainter, trays: Painted) -> None:
     if trays.drop is not None:
-        x = trays.thumb(trays.drop).left() - 11
+        x = trays.places.thumb(trays.drop).left() - 11
         painter.fillRect(QRectF(x - 1.5, 4, 3, trays.row.height - 6), theme.colour("accent"))

@@ -29,7 +29,7 @@ class _Scroller(QScrollArea):
     def reveal(self) -> None:
         """Bring the chosen tray into sight."""
         trays = self.trays
-        box = trays.tray(max(trays.selected, trays.first)).toAlignedRect()
+        box = trays.places.tray(max(trays.selected, trays.first)).toAlignedRect()
         trays.resize(max(trays.minimumWidth(), self.viewport().width()), trays.height())
         self.ensureVisible(box.center().x(), 10, box.width() // 2 + 20, 0)
 
@@ -61,7 +61,7 @@ class Run(QWidget):
     def place_of(self, path: tuple[int, ...], index: int) -> QPoint:
         """Where a tray is on the screen: its picture's upper left corner."""
         trays = self.second if path else self.trays
-        return trays.mapToGlobal(trays.thumb(index).topLeft().toPoint())
+        return trays.mapToGlobal(trays.places.thumb(index).topLeft().toPoint())
 
     def _reveal(self, *_: object) -> None:
         if self.desk.dragging:  # a value is changing: every tray stays where it is

@@ -9,13 +9,13 @@ import time
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRect, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.ui.bench import painting
-from kyanoscript.ui.bench.row import MAIN, SECOND, Row
+from kyanoscript.ui.bench.row import LEFT, MAIN, SECOND, Places, Row
 from kyanoscript.ui.document.desk import FRAME, PHOTO, Desk
 from kyanoscript.ui.easel.easel import Easel
 from kyanoscript.ui.service import display
@@ -25,7 +25,6 @@ from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import tip
 
-_LEFT = 20
 _HOLD = 0.3  # seconds after which pressing the lamp is a hold
 
 
@@ -124,10 +123,10 @@ class Trays(QWidget):
 
     def _repaint_one(self) -> None:
         """In a drag elsewhere the bar follows a little later, so that it does not hold up the print."""
-        self.update(self.tray(self._first).toAlignedRect())
+        self.update(self.places.tray(self._first).toAlignedRect())
 
     def _follow(self, *_: object) -> None:
-        self.setMinimumWidth(_LEFT + (len(self.passes) - self.first) * self.row.pitch + 110)
+        self.setMinimumWidth(LEFT + (len(self.passes) - self.first) * self.row.pitch + 110)
         self.setAccessibleDescription(self._spoken())
         self._marked = self._marks()
         self.update()
@@ -143,7 +142,7 @@ class Trays(QWidget):
             self._follow()
             return
         for k, _ in self._marked ^ marks:
-            self.update(self.tray(k).toAlignedRect())
+            self.update(self.places.tray(k).toAlignedRect())
         self._marked = marks
         self.setAccessibleDescription(self._spoken())
         tell(self)
@@ -167,12 +166,12 @@ class Trays(QWidget):
         old, self._pixels = self._pixels, stages
         if self.photo is None:
             self.photo = display.image(survey.photo)
-            self.update(self.tray(PHOTO).toAlignedRect())
+            self.update(self.places.tray(PHOTO).toAlignedRect())
         for k, pixels in enumerate(stages):
             if len(old) == len(stages) and np.array_equal(old[k], pixels):
                 continue  # most trays look as before while one pass is worked on
             self.images[k : k + 1] = [display.image(pixels)]
-            self.update(self.tray(k - 1).toAlignedRect())
+            self.update(self.places.tray(k - 1).toAlignedRect())
         del self.images[len(stages) :]
 
     def _take_spot(self, spot: Pointed | None) -> None:
@@ -182,71 +181,34 @@ class Trays(QWidget):
 
     def _values(self) -> QRect:
         """Where the values at the pointer stand: along the lower rims of the pictures."""
-        return QRect(0, int(self.thumb(self.first).bottom()) - 17, self.width(), 17)
+        return QRect(0, int(self.places.thumb(self.first).bottom()) - 17, self.width(), 17)
 
     def sizeHint(self) -> QSize:
         return QSize(self.minimumWidth(), self.row.height + 4)
 
-    # Where things are; tray -2 is the photograph, -1 the frame, or in the second row the plate
-
-    def tray(self, index: int) -> QRectF:
-        """The whole tray."""
-        box = self.thumb(index)
-        return QRectF(box.left() - 6, self.row.top - 10 if self.row is MAIN else 1, box.width() + 12, self.row.height)
-
-    def thumb(self, index: int) -> QRectF:
-        """Its picture."""
-        row = self.row
-        return QRectF(_LEFT + (index - self.first) * row.pitch, row.top, row.thumb_w, row.thumb_h)
-
-    def name_box(self, index: int) -> QRectF:
-        """Its name."""
-        box = self.thumb(index)
-        return QRectF(box.left(), box.bottom() + 2, box.width(), 20)
-
-    def bar(self, index: int) -> QRectF:
-        """Its strength bar, with room for a finger."""
-        box = self.thumb(index)
-        return QRectF(box.left(), box.bottom() + self.row.bar - 8, box.width() - 22, 16)
-
-    def lamp(self, index: int) -> QPointF:
-        """The middle of its lamp."""
-        box = self.thumb(index)
-        return QPointF(box.right() - 5, box.bottom() + self.row.bar)
-
-    def notch(self, index: int) -> QRectF:
-        """The mark of its stencil."""
-        box = self.thumb(index)
-        return QRectF(box.right() - 26, box.top(), 26, 17)
-
-    def adder(self, index: int) -> QRectF:
-        """The place between the tray before pass ``index`` and that pass, where another can be put."""
-        box = self.thumb(index)
-        return QRectF(box.left() - 21, box.center().y() - 20, 20, 40)
-
-    def end(self) -> QRectF:
-        """Add a pass at the end."""
-        box = self.thumb(len(self.passes))
-        return QRectF(box.left(), box.top(), 82, self.row.thumb_h)
+    @property
+    def places(self) -> Places:
+        """Where things are."""
+        return Places(self.row, self.first, len(self.passes))
 
     def _what(self, at: QPointF) -> tuple[str, int] | None:
         passes = self.passes
         if self.desk.photo is None or (self.second and not self.path):
             return None
-        if self.end().contains(at):
+        if self.places.end().contains(at):
             return ("end", len(passes))
         for k in range(self.first, len(passes)):
             if k >= 0:
-                if self.adder(k).contains(at):
+                if self.places.adder(k).contains(at):
                     return ("adder", k)
-                away = at - self.lamp(k)
+                away = at - self.places.lamp(k)
                 if abs(away.x()) <= 9 and abs(away.y()) <= 9:
                     return ("lamp", k)
-                if self.bar(k).contains(at):
+                if self.places.bar(k).contains(at):
                     return ("bar", k)
-                if passes[k].stencil is not None and self.notch(k).contains(at):
+                if passes[k].stencil is not None and self.places.notch(k).contains(at):
                     return ("notch", k)
-            if self.tray(k).contains(at):
+            if self.places.tray(k).contains(at):
                 return ("tray", k)
         return None
 
@@ -256,7 +218,7 @@ class Trays(QWidget):
         if self.desk.photo is not None and (self.path or not self.second):
             only_values = self.row is MAIN and self._values().contains(event.region().boundingRect())
             for k in range(self.first, len(self.passes)):
-                if event.region().intersects(self.tray(k).toAlignedRect().adjusted(-20, 0, 0, 0)):
+                if event.region().intersects(self.places.tray(k).toAlignedRect().adjusted(-20, 0, 0, 0)):
                     painting.paint_tray(painter, self, k, only_values)
             painting.paint_end(painter, self)
             painting.paint_drop(painter, self)
@@ -306,7 +268,7 @@ class Trays(QWidget):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         what = self._what(event.position())
         if what is not None and what[0] == "tray" and what[1] >= 0:
-            if self.name_box(what[1]).contains(event.position()):
+            if self.places.name_box(what[1]).contains(event.position()):
                 self.rename.emit()
             return
         self.mousePressEvent(event)
@@ -321,7 +283,7 @@ class Trays(QWidget):
         if kind == "bar":
             self._to_strength(k, at.x())
         elif kind == "tray" and k >= 0 and far:
-            drop = round((at.x() - _LEFT) / self.row.pitch) + self.first
+            drop = round((at.x() - LEFT) / self.row.pitch) + self.first
             self.drop = min(max(drop, 0), len(self.passes))
             self.update()
         elif kind == "notch" and far:
@@ -390,10 +352,10 @@ class Trays(QWidget):
             self.easel.hold(self.desk.script.with_run(self.path, rest), f"without {self.passes[k].title}")
 
     def _to_strength(self, k: int, x: float) -> None:
-        bar = self.bar(k)
+        bar = self.places.bar(k)
         share = min(max((x - bar.left() - 1.5) / (bar.width() - 3), 0.0), 1.0)
         self.desk.set_values_at(k, "Strength", strength=float(round(share * 100)))
-        self.update(self.tray(k).toAlignedRect())
+        self.update(self.places.tray(k).toAlignedRect())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._press is not None:

@@ -341,8 +341,8 @@ class Easel(Stage):
             painter.drawImage(place, backdrop)
         if frame is not None:
             self._paint_frame(painter, frame, self.image, place)
-        if self.marks and self._stand_in is None:
-            self.stencil.paint_mask(painter)
+        if self.marks and self._stand_in is None and self.stencil.active:
+            self.stencil.veil.paint(painter)
         beside = self.comparison.beside
         if beside is not None and self.other() is not None:
             self._paint_beside(painter, beside, place)

@@ -76,7 +76,10 @@ class Look(Base):
         slow = site.memory.pace.expected(self._pixels) > _COARSE_OVER
         if slow and not renderer.is_cached(self.rect, self.scale):
             self._send_coarse(site, _COARSE)
-        tiles = [renderer.tile_rect(tx, ty, self.scale) for tx, ty in self.rect.tiles(TILE)]
+        tiles = [
+            Rect(tx * TILE, ty * TILE, TILE, TILE).clipped(*renderer.size(self.scale))
+            for tx, ty in self.rect.tiles(TILE)
+        ]
         self._send_fine(site, renderer, tiles, _GIVE_UP_AFTER)
 
     def _in_a_drag(self, site: Site, dragged: int) -> None:

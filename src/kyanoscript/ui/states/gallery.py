@@ -11,7 +11,6 @@ from datetime import datetime
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from kyanoscript.core.past import Past
 from kyanoscript.core.script import Difference, Script, State, differ, numeral, same_print
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.service import display
@@ -21,6 +20,7 @@ from kyanoscript.ui.service.walls import ValuesThere
 from kyanoscript.ui.states.descent import Descent, Node
 from kyanoscript.ui.states.judge import Judge
 from kyanoscript.ui.states.page import StatePage
+from kyanoscript.ui.states.pasts import TwoPasts
 from kyanoscript.ui.states.rack import THUMB, Line, StateRack
 from kyanoscript.ui.states.wall import MOST, Piece, Wall
 from kyanoscript.ui.widgets import furniture
@@ -52,7 +52,7 @@ class Gallery(QObject):
         self._made: dict[int, Script] = {}  # what the small pictures were made of
         self._asked: dict[int, Script] = {}  # and what they were last asked for of
         self._tag: tuple[int, int] = (id(self), 0)
-        self._past: Past[object] = Past(None)  # where what was done here is to be taken back: with states or desk
+        self.past = TwoPasts(self.desk, self.kept)
         self.rack, self.wall, self.page = StateRack(), Wall(context.desk, context.service), StatePage()
         self.descent, self.judge = Descent(), Judge()
         self.nothing = QWidget()  # on the left while one judges
@@ -174,7 +174,7 @@ class Gallery(QObject):
             self._seen = self.desk.photo
             self.rack.images.clear()
             self._made.clear()
-            self._past = Past(None)
+            self.past = TwoPasts(self.desk, self.kept)
             self.hung = numbers[-4:] or [BENCH]
             self.current = numbers[-1] if numbers else BENCH
         else:
@@ -292,7 +292,7 @@ class Gallery(QObject):
             self.context.foot.say("The photo and the bench stay; only states can be let go")
             return
         items = self.items()
-        self._past.do("", self.kept)
+        self.past.with_states()
         self.kept.let_go(state.number)
         self.current = items[max(1, items.index(state.number) - 1)] if len(items) > 3 else BENCH
         self.show()
@@ -302,7 +302,7 @@ class Gallery(QObject):
         """Another name and note for the chosen one."""
         state = self.state()
         if state is not None:
-            self._past.do("", self.kept)
+            self.past.with_states()
             self.kept.describe(state.number, words[0], words[1])
 
     def take_over(self, difference: Difference) -> None:
@@ -312,7 +312,7 @@ class Gallery(QObject):
         if after == before:
             self.context.foot.say(f"{difference.title}: the bench has it already, or nothing that could take it")
             return
-        self._past.do("", self.desk)
+        self.past.on_bench()
         self.desk.change(f"{difference.title} from {self.title(self.current)}", after)
         self.context.foot.say(f"{difference.title} {difference.words}: on the bench; Ctrl+Z takes it back")
 
@@ -327,42 +327,10 @@ class Gallery(QObject):
         self.bench_wanted.emit(f"State {state.title} is on the bench; Ctrl+Z takes it back")
 
     def _note(self, lines: dict[int, str]) -> None:
-        self._past.do("", self.kept)
+        self.past.with_states()
         self.kept.note(lines)
         self.stop_judging()
         self.context.foot.say("The ranking stands in the notes of the states")
-
-    def kept_one(self) -> None:
-        """A state was kept while this view was on the screen."""
-        self._past.do("", self.kept)
-
-    def undo(self) -> None:
-        """Take back what was done last: with the states, or on the bench."""
-        where = self._last()
-        if self._past.take_back() is None:  # it was done before this view came
-            self._past.took_back("", where)
-        (self.kept if where is self.kept else self.desk).undo()
-
-    def _last(self) -> object:
-        """Where what was done last is to be taken back."""
-        if self._past.at:
-            return self._past.present.value
-        return self.kept if self.kept.undo_words[0] else self.desk
-
-    def redo(self) -> None:
-        """Do it again."""
-        done = self._past.do_again()
-        if done is not None:
-            (self.kept if done.value is self.kept else self.desk).redo()
-
-    def undo_words(self) -> tuple[str, str]:
-        """What undo and redo would do."""
-        states, again = self.kept.undo_words
-        back = states if self._last() is self.kept else self.desk.undo_label
-        following = self._past.following
-        if following is None:
-            return back, ""
-        return back, again if following.value is self.kept else self.desk.redo_label
 
     # Holding
 

@@ -92,8 +92,8 @@ class States(View):
             }
         return {
             **common,
-            commands.UNDO: gallery.undo,
-            commands.REDO: gallery.redo,
+            commands.UNDO: gallery.past.undo,
+            commands.REDO: gallery.past.redo,
             commands.RENAME: self.rename,
             commands.REMOVE: gallery.let_go,
             commands.BEFORE: lambda: gallery.step(-1),
@@ -108,7 +108,7 @@ class States(View):
         judge = self.gallery.judge
         if self.gallery.judging:
             return ("the last round" if judge.rounds and not judge.showing else ""), ""
-        return self.gallery.undo_words()
+        return self.gallery.past.words
 
     def chosen(self) -> bool:
         """Something always is."""
@@ -169,7 +169,7 @@ class States(View):
         if state is None:
             return
         if self._gallery is not None and self._gallery.active:
-            self._gallery.kept_one()
+            self._gallery.past.with_states()
         where = "" if self.registry.view is self else "; Ctrl+3 shows all states"
         self.context.foot.say(f"Kept as state {state.title}{where}")
 

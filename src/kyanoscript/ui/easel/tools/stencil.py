@@ -9,18 +9,18 @@ from __future__ import annotations
 from typing import Any
 
 from PySide6.QtCore import QObject, QPointF, Qt, Signal
-from PySide6.QtGui import QPainter, QPolygonF
+from PySide6.QtGui import QPainter
 
 from kyanoscript.core.stencil import grips
-from kyanoscript.core.stencil.shapes import Dot, Hues, Join, Outline, Oval, Ramp, Shape, Stencil, Stroke, Tones
+from kyanoscript.core.stencil.shapes import Dot, Join, Outline, Shape, Stencil, Stroke
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.stage import Stage
+from kyanoscript.ui.easel.tools import laid
 from kyanoscript.ui.easel.tools import shared as tools
 from kyanoscript.ui.easel.tools.veil import DISPLAYS, Veil
 from kyanoscript.ui.service.requests import Feel
 from kyanoscript.ui.service.results import Felt
 from kyanoscript.ui.service.service import RenderService
-from kyanoscript.ui.widgets.pens import haloed
 
 HANDS = (
     ("brush", "Brush", "Paint where the pass acts; Ctrl wipes"),
@@ -32,7 +32,6 @@ HANDS = (
     ("hues", "Hues", "Press on a colour; drag sideways to widen"),
 )
 _CLICK = 5  # pixels of the screen: less is a press and no drag
-_DULL = 0.02  # Oklch chroma below which a spot has no hue worth the name
 
 
 class StencilTool(QObject):
@@ -171,19 +170,23 @@ class StencilTool(QObject):
                 self.chosen, part, name = other, self.stencil.shapes[other], grips.MIDDLE
                 self._tell()
         if part is not None and name:
-            self._begin(f"{part.label}: move" if name == grips.MIDDLE else f"{part.label}: shape")
+            self._start = self.stencil
+            self.desk.begin(f"{part.label}: move" if name == grips.MIDDLE else f"{part.label}: shape")
             self.hold.take(name, part, at)
         elif self.paints:
             wipes = (self.hand == "eraser") != bool(modifiers & Qt.KeyboardModifier.ControlModifier)
-            self._begin("Eraser" if wipes else "Brush")
+            self._start = self.stencil
+            self.desk.begin("Eraser" if wipes else "Brush")
             self._way = tools.Way(self.ground, at, pressure)
             self._paint_stroke("take-away" if wipes else "add")
         elif self.hand in ("oval", "ramp"):
-            self._begin(f"Stencil: {self.hand}")
+            self._start = self.stencil
+            self.desk.begin(f"Stencil: {self.hand}")
         elif self.hand == "outline":
             self._way = tools.Way(self.ground, at, 1.0)
         else:
-            self._begin(f"Stencil: {self.hand}")
+            self._start = self.stencil
+            self.desk.begin(f"Stencil: {self.hand}")
             self._found = None
             script, index = self.desk.entering()
             spot = self.easel.to_picture(at)
@@ -203,7 +206,8 @@ class StencilTool(QObject):
         elif self._from is None:
             return
         elif self.hold.active:
-            self._replace(self.hold.moved(at, free, even))
+            shapes, moved = self.stencil.shapes, self.hold.moved(at, free, even)
+            self.put("Stencil", (*shapes[: self.chosen], moved, *shapes[self.chosen + 1 :]))
             self.easel.update()
         elif self._way is not None:
             if self._way.go(at, pressure):
@@ -263,10 +267,6 @@ class StencilTool(QObject):
         self._late = False
         self.hold.let_go()
 
-    def _begin(self, label: str) -> None:
-        self._start = self.stencil
-        self.desk.begin(label)
-
     def _middle_under(self, at: QPointF) -> int | None:
         """The part whose middle lies under a point, the last one first."""
         for k in reversed(range(len(self.stencil.shapes))):
@@ -276,10 +276,6 @@ class StencilTool(QObject):
                 if (middle - at).manhattanLength() <= tools.HIT:
                     return k
         return None
-
-    def _replace(self, shape: Any) -> None:
-        shapes = self.stencil.shapes
-        self.put("Stencil", (*shapes[: self.chosen], shape, *shapes[self.chosen + 1 :]))
 
     def _last(self, shape: Any) -> None:
         """What is being laid down, in the place of what was laid a moment ago."""
@@ -296,37 +292,16 @@ class StencilTool(QObject):
         assert self._from is not None
         shape: Shape | None = None
         if self.hand == "oval":
-            x, y = self.ground.share(self._from)
-            by = at - self._from
-            wide, high = (max(2.0, 2 * abs(v)) for v in (by.x(), by.y()))
-            if even:
-                wide = high = max(wide, high)
-            width, height = (round(min(self.ground.in_thousandths(v), 20_000.0), 2) for v in (wide, high))
-            turned = self.desk.script.frame.turns % 2 == 1
-            width, height = (height, width) if turned else (width, height)
-            tilt = self.desk.script.frame.tilt
-            shape = Oval(x=x, y=y, width=max(width, 1.0), height=max(height, 1.0), turn=tilt, join=self.join)
+            shape = laid.oval(self.ground, self.desk.script.frame, self._from, at, even)
         elif self.hand == "ramp":
-            (x1, y1), (x2, y2) = self.ground.share(self._from), self.ground.share(at)
-            shape = Ramp(x1=x1, y1=y1, x2=x2, y2=y2, join=self.join)
+            shape = laid.ramp(self.ground, self._from, at)
         elif self._found is not None:
-            shape = self._range(abs(at.x() - self._from.x()))
-        if shape is not None:
-            self._last(shape)
-            self.chosen = len(self.stencil.shapes) - 1
-
-    def _range(self, wide: float) -> Shape | None:
-        """The tones or hues round what was found, wider by as much as the pointer has gone."""
-        assert self._found is not None
-        if self.hand == "hues":
-            if self._found.chroma < _DULL:
+            shape = laid.reach(self.hand, self._found, abs(at.x() - self._from.x()))
+            if shape is None:
                 self.said.emit("There is no hue worth the name there; press on something with colour")
-                return None
-            width = float(round(min(30 + wide / 2, 360.0)))
-            return Hues(hue=round(self._found.hue, 1) % 360, width=width, join=self.join)
-        tone, half = self._found.gray * 255, 12 + wide / 4
-        low, high = (float(round(min(max(v, 0.0), 255.0))) for v in (tone - half, tone + half))
-        return Tones(low=low, high=high, join=self.join)
+        if shape is not None:
+            self._last(shape.model_copy(update={"join": self.join}))
+            self.chosen = len(self.stencil.shapes) - 1
 
     def _take_touch(self, found: Felt) -> None:
         if found.tag == "stencil" and self._from is not None and self._start is not None and self._found is None:
@@ -363,11 +338,6 @@ class StencilTool(QObject):
         """Ask for the stencil as it is now, for the part of the print that is on the easel."""
         self.veil.refresh(self.active)
 
-    def paint_mask(self, painter: QPainter) -> None:
-        """The stencil over the print; the painter counts pixels of the device."""
-        if self.active:
-            self.veil.paint(painter)
-
     def paint(self, painter: QPainter) -> None:
         """Handles of the chosen part, middles of the others, the line being drawn, the brush at the pointer."""
         for k, shape in enumerate(self.stencil.shapes):
@@ -376,23 +346,11 @@ class StencilTool(QObject):
             elif grips.placed(shape):
                 tools.paint_dot(painter, self.hold.handles(shape)[grips.MIDDLE])
         if self.hand == "outline":
-            self._paint_line(painter)
+            way = self._way.points if self._way is not None and self._start is None else ()
+            laid.paint_line(painter, self.ground, way, self._corners, self._at)
         part = self.part
         if self.paints and not (part is not None and self.hold.under(part, self._at)) and not self.hold.active:
             tools.paint_brush(painter, self.ground, self._at, self.brush)
-
-    def _paint_line(self, painter: QPainter) -> None:
-        way = self._way.points if self._way is not None and self._start is None else ()
-        width, height = self.ground.photo
-        line = [self.ground.to_easel((p[0] / 100 * width, p[1] / 100 * height)) for p in way]
-        if self._corners:
-            line = [*self._corners, self._at]
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for pen in haloed(2.6, 1.2, 130):
-            painter.setPen(pen)
-            painter.drawPolyline(QPolygonF(line))
-        if self._corners:
-            tools.paint_dot(painter, self._corners[0])
 
     def _repaint_brush(self, at: QPointF) -> None:
         """Draw again where the brush's rim was and where it is."""

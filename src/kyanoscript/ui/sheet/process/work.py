@@ -3,38 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QPoint, Signal
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.chart import film_of
 from kyanoscript.core.process.chart import Chart, called, wedge
 from kyanoscript.core.process.process import AS_IT_IS, Process
-from kyanoscript.core.process.taken import strip_of
-from kyanoscript.files.base.opening import PICTURES
-from kyanoscript.files.kept import cgats, processfile
-from kyanoscript.files.prints import chartfiles
 from kyanoscript.ui.commands.context import Context
-from kyanoscript.ui.jobs.lanes import Job, Lane, in_words
+from kyanoscript.ui.jobs.lanes import Job, Lane
 from kyanoscript.ui.service import display
+from kyanoscript.ui.sheet.process.filed import ProcessFiles, ask
 from kyanoscript.ui.sheet.process.graph import CurveView
 from kyanoscript.ui.sheet.process.page import ProcessPage, State
 from kyanoscript.ui.sheet.process.readings import Picture, Readings
 from kyanoscript.ui.sheet.process.scan import ScanView
 from kyanoscript.ui.sheet.process.shelf import Shelf, about, bath_of
 from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, PROVE, READ, WEDGE, Steps
-from kyanoscript.ui.sheet.process.typing import Typing
 from kyanoscript.ui.sheet.process.worked import Worked, work_out
 from kyanoscript.ui.sheet.rack import SheetRack
 from kyanoscript.ui.widgets.naming import Entry, Naming
 
 _FILM = 72.0  # pixels per inch of the film that is shown
-_PRINTS = "TIFF (*.tif);;PNG (*.png);;PDF (*.pdf)"
 
 
 class ProcessWork(QObject):
@@ -60,18 +54,18 @@ class ProcessWork(QObject):
         self.worked = Worked(AS_IT_IS)
         self.film: dict[object, QImage] = {}
         self.naming: Naming | None = None
-        self.typing: Typing | None = None
         self._gone = False  # with the window; what is still under way comes to nothing
         self.middle.destroyed.connect(self._leave)
         self.working = False
         self._wanted: object = None  # the picture of film that is being made
+        self.files = ProcessFiles(context, self.shelf, self.readings, self.page)
         self._connect()
 
     def _connect(self) -> None:
         page, rack, shelf, readings = self.page, self.rack, self.shelf, self.readings
         rack.chosen.connect(self.choose)
         rack.new.connect(self.add)
-        rack.other.connect(self.ask_import)
+        rack.other.connect(self.files.ask_import)
         shelf.followed.connect(self._follow)
         readings.took.connect(lambda proving: self.go(PROVE if proving else READ))
         readings.pictured.connect(self._show)
@@ -252,13 +246,15 @@ class ProcessWork(QObject):
 
     def _acts(self) -> dict[str, Callable[[], object]]:
         """What the words on the page do."""
+        files, shelf = self.files, self.shelf
         return {
-            "write": self.ask_write, "practise": self.practise, "scan": self.ask_scan, "typed": self.type_in,
-            "list": self.ask_list, "densitometer": lambda: self.readings.measure(self.bath),
+            "write": self.ask_write, "practise": self.practise, "scan": lambda: files.ask_scan(self.chart),
+            "typed": files.type_in, "list": files.ask_list,
+            "densitometer": lambda: self.readings.measure(self.bath),
             "use": lambda: self.used.emit(self.process.name), "proof": lambda: self.ask_write(proving=True),
-            "scan proof": lambda: self.ask_scan(proving=True), "improve": self.improve, "about": self.about,
-            "practise proof": lambda: self.practise(proving=True), "export": self.ask_export,
-            "cgats": self.ask_cgats, "remove": self.shelf.remove,
+            "scan proof": lambda: files.ask_scan(self.chart, proving=True), "improve": self.improve,
+            "about": self.about, "practise proof": lambda: self.practise(proving=True), "export": files.ask_export,
+            "cgats": files.ask_cgats, "remove": shelf.remove,
         }  # fmt: skip
 
     def practise_wedge(self) -> None:
@@ -290,12 +286,12 @@ class ProcessWork(QObject):
         entries = [Entry("Name", process.name, "What it is called", longest=80)]
         for key in ("paper", "chemistry", "light", "notes"):
             entries.append(Entry(params[key].label, getattr(process, key), params[key].help))
-        self._ask(entries, self._take_about)
+        self.naming = ask(self.context.top, self.page, entries, self._take_about)
 
-    def _ask(self, entries: list[Entry], then: Callable[[list[str]], None]) -> None:
-        self.naming = Naming(self.context.top, entries)
-        self.naming.named.connect(then)
-        self.naming.pop_up(self.page.mapToGlobal(QPoint(-400, 40)), above=False)
+    def ask_write(self, proving: bool = False) -> None:
+        """Ask where the chart goes, or the wedge through the curve, and write it."""
+        if not (proving and self._no_curve()):
+            self.files.ask_write(wedge(self.process.steps) if proving else self.chart_of(), proving)
 
     def _take_about(self, words: list[str]) -> None:
         name, paper, chemistry, light, notes = words
@@ -307,102 +303,6 @@ class ProcessWork(QObject):
         self.readings.renamed(old, name)
         made = self.process.with_(name=name, paper=paper, chemistry=chemistry, light=light, notes=notes)
         self.shelf.replace("about it", made)
-
-    # Files
-
-    def _asked(self, title: str, name: str, kinds: str) -> Path | None:
-        """Where something is to be written to."""
-        folders = self.context.folders
-        folder = folders.prints or folders.files
-        path, _ = QFileDialog.getSaveFileName(self.context.top, title, str(folder / name), kinds)
-        if not path:
-            return None
-        folders.prints = Path(path).absolute().parent
-        return Path(path)
-
-    def _found(self, title: str, kinds: str) -> Path | None:
-        """Which file is to be read."""
-        folders = self.context.folders
-        path, _ = QFileDialog.getOpenFileName(self.context.top, title, str(folders.files), kinds)
-        if not path:
-            return None
-        folders.files = Path(path).absolute().parent
-        return Path(path)
-
-    def ask_write(self, proving: bool = False) -> None:
-        """Ask where a chart goes, and write it."""
-        if proving and self._no_curve():
-            return
-        chart = wedge(self.process.steps) if proving else self.chart_of()
-        name = f"{self.process.name}-{chart.name.lower()}{'-proof' if proving else ''}".replace(",", "")
-        path = self._asked("Write the chart", f"{name.replace(' ', '-')}.tif", _PRINTS)
-        if path is not None:
-            self.write(path, chart, proving)
-
-    def write(self, path: Path, chart: Chart, proving: bool = False) -> Job:
-        """Write a chart."""
-        process = self.process
-        work = in_words(
-            path.name, lambda job: chartfiles.write_chart(path, chart, process, proving=proving, progress=job.going)
-        )
-        words = (
-            f"Wrote {path.name}, {chart.width:g} × {chart.height:g} mm; print it at its exact size, colours unmanaged"
-        )
-        return self._writing(work, words, Lane.LONG)
-
-    def _writing(self, work: Callable[[Job], object], words: str, lane: Lane = Lane.SHORT) -> Job:
-        return self.context.jobs.run(
-            work, lane, done=lambda _: self.context.foot.say(words), failed=self.context.foot.warn
-        )
-
-    def ask_export(self) -> None:
-        """Ask where the process's file goes."""
-        process = self.process
-        path = self._asked("Keep as a file", f"{process.name}{processfile.SUFFIX}", "Processes (*.json)")
-        if path is not None:
-            self._writing(lambda job: processfile.write_process(path, process), f"Wrote {path.name}")
-
-    def ask_cgats(self) -> None:
-        """Ask where its readings go."""
-        process = self.process
-        path = self._asked("Readings as text", f"{process.name}.txt", "CGATS.17 (*.txt)")
-        if path is not None:
-            self._writing(lambda job: cgats.write_readings(path, process), f"Wrote {path.name}")
-
-    def ask_import(self) -> None:
-        """Ask for a process file, and take it."""
-        path = self._found("A process from a file", "Processes (*.json)")
-        if path is not None:
-            self.shelf.import_(path)
-
-    def ask_scan(self, proving: bool = False) -> None:
-        """Ask for a scan, and read it; of a strip of exposures, for its times."""
-        path = self._found("Read a scan", f"Pictures ({PICTURES})")
-        if path is None:
-            return
-        if not called(self.chart).covered or proving:
-            self.readings.read(path, proving)
-            return
-        entry = Entry("Times, min", "1..45", "Of the twelve patches: 1,2,4… or 1..45")
-        self._ask([entry], lambda words: self._read_strip(path, words[0]))
-
-    def _read_strip(self, path: Path, words: str) -> None:
-        try:
-            self.readings.read(path, strip=strip_of(words))
-        except ValueError as error:
-            self.context.foot.warn(str(error)[:1].upper() + str(error)[1:])
-
-    def ask_list(self) -> None:
-        """Ask for a file of readings."""
-        path = self._found("Readings from a file", "Readings (*.txt *.cgats *.ti3 *.csv *.tsv);;All files (*)")
-        if path is not None:
-            self.readings.read_list(path)
-
-    def type_in(self) -> None:
-        """Type or paste readings."""
-        self.typing = dialog = Typing(self.context.top, self.context.jobs)
-        if dialog.exec():
-            self.readings.take_list(dialog.readings)
 
     def stops(self) -> list[QWidget]:
         """Where the keyboard goes from part to part."""
