@@ -560,3 +560,91 @@ def test_charts_keep_the_numbers_of_those_that_are_printed_already():
     }  # fmt: skip
     assert charts.numbered(6) == charts.inks()
     assert charts.numbered(7) is None
+
+
+# The bench darkroom and its scanner: what each fault does
+
+
+def edge(**how):
+    """The scan of a print that is half dark and half light, without any fault but these."""
+    light = np.full((3, 160, 200), 0.7)
+    light[:, :, 100:] = 0.1
+    still = {"turn": 0.0, "perspective": 0.0, "uneven": 0.0, "blur": 0.0, "dust": 0, "noise": 0.0}
+    pixels = scanned(light, PPI, Scanner(ppi=PPI, **{**still, **how}), np.array([0.7, 0.7, 0.7]))
+    return pixels[..., 1].astype(float)
+
+
+def test_a_still_scan_is_the_print_and_the_paper_round_it():
+    scan = edge()
+    rim = int(0.04 * 200 + 4)
+    assert scan.shape == (160 + 2 * rim, 200 + 2 * rim)
+    light, dark = to_encoded(0.7) * 255, to_encoded(0.1) * 255
+    assert scan[rim + 10, rim + 20] == pytest.approx(light, abs=0.51)
+    assert scan[rim + 10, rim + 180] == pytest.approx(dark, abs=0.51)
+    assert scan[2, 2] == pytest.approx(light, abs=0.51)
+    assert len(np.unique(scan)) <= 5  # two tones, and the seam of the warp
+
+
+def test_every_fault_of_the_scanner_does_what_it_is_called():
+    clean = edge()
+    row = clean[80]
+    blurred = edge(blur=2.0)[80]
+    assert np.abs(np.diff(row)).max() > 3 * np.abs(np.diff(blurred)).max()
+    assert blurred[:60] == pytest.approx(row[:60], abs=1)
+    noisy = edge(noise=0.02)[40:120, 30:90]
+    assert 0.5 < noisy.std() / (0.02 * 255 * 0.37) < 2  # of the light, so less of it where it is encoded
+    assert noisy.mean() == pytest.approx(clean[40:120, 30:90].mean(), abs=1)
+    lamp = edge(uneven=0.3)[:, 20:100]
+    assert 0.6 < (lamp.min() / lamp.max()) ** 2.2 < 0.95
+    dusty = edge(dust=4000)
+    assert 5 < ((np.abs(dusty - clean) > 20).mean() * 1000) < 500
+    turned = edge(turn=30.0)
+    assert turned.shape[0] > clean.shape[0]
+    assert turned.shape[1] > clean.shape[1]
+    bent = edge(perspective=0.05)
+    assert bent.shape == clean.shape
+    assert np.abs(bent - clean).max() > 100  # its edge lies elsewhere
+    small = scanned(np.full((3, 400, 400), 0.5), 400.0, Scanner(ppi=100.0).still(), np.full(3, 0.5))
+    assert small.shape[:2] == (116, 116)
+
+
+def test_the_inverse_begins_and_ends_where_tones_are_reached_not_where_they_go_on():
+    values = np.arange(0, 101, 5.0)
+    lightness = np.interp(values, [0, 20, 80, 100], [95.0, 95.0, 25.0, 25.0])
+    found = respond(list(zip(values, lightness, strict=True)))
+    first, last = found.value_for(np.array([found.white, found.deepest]))
+    assert first == pytest.approx(20, abs=6)
+    assert last == pytest.approx(80, abs=6)
+    assert found.value_for(np.array([60.0]))[0] == pytest.approx(50, abs=1.5)
+
+
+def strip_scan(lights):
+    """A strip of exposures whose patches were read so."""
+    chart = charts.times()
+    patches = tuple(reading.Read(patch, (light, 0.0, 0.0)) for patch, light in zip(chart.patches, lights, strict=True))
+    return reading.Scan(chart, patches, (95.0, 0.0, 0.0), 0.0, 0.0, False, 4)
+
+
+def test_a_strip_that_does_not_reach_tells_the_time_and_no_scale():
+    strip = strip_of("1..45")
+    reaching = [95.0, 95, 94, 90, 80, 65, 50, 38, 31, 28, 27, 27]
+    _, said = taken(Process(), strip_scan(reaching), strip=strip)
+    assert [line.split(" ")[0] for line in said] == ["shortest", "exposure"]
+    late = [80.0, 72, 65, 58, 50, 43, 38, 33, 30, 28, 27, 27]  # the first is dark already
+    made, said = taken(Process(), strip_scan(late), strip=strip)
+    assert [line.split(" ")[0] for line in said] == ["shortest"]
+    assert math.isnan(made.scale())
+    assert made.minutes == pytest.approx(float(said[0].split(": ")[1].split(" ")[0]), abs=0.06)
+
+
+def test_of_two_patches_of_a_value_the_one_that_is_off_is_found_by_those_of_near_values():
+    chart = wedge(101)
+    assert len(chart.patches) < 3 * 101
+    light = print_of(chart)
+    box = chart.patches[40].box
+    rows = slice(round((box.y - 0.4) * PPI / 25.4), round((box.y + box.height + 0.4) * PPI / 25.4))
+    columns = slice(round((box.x - 0.4) * PPI / 25.4), round((box.x + box.width + 0.4) * PPI / 25.4))
+    light[:, rows, columns] = light[:, rows, columns].mean() * 1.6
+    found = read(light)
+    assert [k for k, one in enumerate(found.patches) if one.damage] == [40]
+    assert "lighter than its like" in found.patches[40].damage
