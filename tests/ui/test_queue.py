@@ -1,0 +1,333 @@
+"""What waits to be rendered: what goes first, what overtakes what, what is of no use any more; by its own clock."""
+
+import math
+from dataclasses import dataclass, replace
+from types import SimpleNamespace
+from typing import Any
+
+import pytest
+
+from kyanoscript.core import machine
+from kyanoscript.core.script import Script
+from kyanoscript.ui.service import budget, queue
+from kyanoscript.ui.service.pace import STEPS, Pace
+from kyanoscript.ui.service.queue import Queue
+from kyanoscript.ui.service.results import Wanted, Within
+
+ANY = lambda request: True  # noqa: E731
+
+
+@dataclass(frozen=True)
+class Ask:
+    """A request, of a slot."""
+
+    key: Any
+    urgency: int = 1
+    rank: int = 1
+    lane: str = "views"
+    group: Any = None
+    place: Any = None
+    after: tuple = ()
+    moment: float = 0.5
+    patience: float = 2.0
+    of: str = ""  # a script
+
+
+@pytest.fixture
+def clock(monkeypatch):
+    now = SimpleNamespace(at=100.0)
+    monkeypatch.setattr(queue, "time", SimpleNamespace(monotonic=lambda: now.at))
+    return now
+
+
+@pytest.fixture
+def line(clock):
+    return Queue()
+
+
+def asked(line, *requests):
+    with line.wake:
+        for request in requests:
+            line.ask(request)
+
+
+def instead(line, group, requests):
+    with line.wake:
+        line.ask_instead(group, requests)
+
+
+def take(line, role="", fits=ANY):
+    found = line.take(fits, role)
+    return found.request if found is not None else None
+
+
+def test_the_most_urgent_goes_first_and_of_equals_the_one_asked_for_first(line):
+    asked(line, Ask("a", 3), Ask("b", 1), Ask("c", 1), Ask("d", 2))
+    assert not line.empty
+    assert [take(line).key for _ in range(4)] == ["b", "c", "d", "a"]
+    assert take(line) is None
+    assert line.empty
+
+
+def test_a_newer_request_takes_the_place_of_an_older_one_of_its_slot(line):
+    asked(line, Ask("a", of="old"), Ask("b"), Ask("a", of="new"))
+    assert line.waiting("a").of == "new"
+    assert line.waiting("z") is None
+    assert [take(line).key for _ in range(2)] == ["b", "a"]
+    assert line.last("a") == 3
+    assert line.last("z") == 0
+
+
+def test_a_thread_takes_only_what_fits_it(line):
+    asked(line, Ask("a", 1), Ask("b", 2))
+    assert take(line, fits=lambda request: request.key == "b").key == "b"
+    assert take(line, fits=lambda request: request.key == "b") is None
+    assert line.seconds(lambda request: request.key == "b") is None
+
+
+def test_what_is_being_worked_on_is_not_asked_for_twice(line):
+    asked(line, Ask("a"))
+    first = line.take(ANY)
+    asked(line, Ask("a"))
+    assert line.empty
+    asked(line, Ask("a", of="new"))
+    assert first.overtaken == 100
+    asked(line, Ask("a"))  # the old one again: what works on it has been overtaken by now
+    assert line.waiting("a").of == ""
+    line.done(first)
+
+
+def test_work_is_overtaken_by_what_is_nearer_and_goes_on_for_a_moment(line, clock):
+    asked(line, Ask(("print", 1), rank=3))
+    work = line.take(ANY)
+    asked(line, Ask("elsewhere", rank=1, lane="stencils"), Ask("farther", rank=4), Ask(("print", 2), rank=3))
+    assert work.until == math.inf  # another lane; farther from the eye; what hangs together with it
+    assert line.wanted(work)
+    asked(line, Ask("hand", rank=1))
+    assert (work.overtaken, work.until) == (100, 100.5)
+    assert line.wanted(work)
+    clock.at = 100.4
+    assert line.wanted(work)
+    clock.at = 100.5
+    assert not line.wanted(work)
+    asked(line, Ask("hand", rank=1, of="again"))
+    assert (work.overtaken, work.until) == (100, 100.5)  # no longer than the first time
+
+
+@pytest.mark.parametrize(("rank", "overtakes"), [(1, True), (2, True), (3, False)])
+def test_of_another_kind_what_is_as_near_overtakes(line, rank, overtakes):
+    asked(line, Ask("print", rank=2))
+    work = line.take(ANY)
+    asked(line, Ask("recipe", rank=rank))
+    assert (work.until < math.inf) == overtakes
+
+
+def test_in_a_drag_each_place_may_be_finished(line):
+    """Patience is for the same view of a newer script; for another view there is only a moment."""
+    asked(line, Ask("print", place=1))
+    work = line.take(ANY)
+    asked(line, Ask("print", place=1, of="new"))
+    assert work.until == 102
+    other = Queue()
+    asked(other, Ask("print", place=1))
+    work = other.take(ANY)
+    asked(other, Ask("print", place=2, of="new"))
+    assert work.until == 100.5
+
+
+def test_another_thread_of_a_role_waits_until_the_work_may_be_given_up(line, clock):
+    asked(line, Ask("print", rank=3))
+    work = line.take(ANY, "view")
+    asked(line, Ask("hand", rank=1))
+    assert line.take(ANY, "view") is None
+    assert line.seconds(ANY, "view") == pytest.approx(0.5)
+    assert line.seconds(ANY) == 0.001  # a thread without a role need not wait
+    clock.at = 100.6
+    second = line.take(ANY, "view")
+    assert second.request.key == "hand"
+    assert second.role == "view"
+    line.done(work)
+    line.done(second)
+    asked(line, Ask("x"))
+    assert take(line, "view").key == "x"
+
+
+def test_work_that_nobody_overtook_keeps_its_role_and_no_time_is_told(line):
+    asked(line, Ask("print"), Ask("recipe", rank=2))
+    line.take(ANY, "view")
+    assert line.take(ANY, "view") is None
+    assert line.seconds(ANY, "view") is None
+
+
+def test_what_goes_first_however_long_it_waits(line):
+    asked(line, Ask("b", urgency=0, after=("a",)), Ask("a", urgency=9))
+    assert line.seconds(lambda request: request.key == "b") is None  # no time tells when
+    assert take(line).key == "a"
+    assert take(line).key == "b"
+
+
+def test_a_slot_rests_for_a_while(line, clock):
+    asked(line, Ask("a"))
+    line.rest("a", 0.2)
+    assert take(line) is None
+    assert line.seconds(ANY) == pytest.approx(0.2)
+    clock.at += 0.2
+    assert take(line).key == "a"
+    asked(line, Ask("b"))
+    line.rest("b", 5)
+    line.other_photo()
+    asked(line, Ask("b"))
+    assert take(line).key == "b"  # rest is forgotten with the photograph
+
+
+def test_something_nearer_that_waits_already_overtakes_what_is_taken(line):
+    """What rests or was asked for at once: a farther request is taken only if the nearer cannot be."""
+    asked(line, Ask("far", urgency=0, rank=5), Ask("near", urgency=1, rank=1))
+    work = line.take(ANY)
+    assert work.request.key == "far"
+    assert work.until == 100.5
+
+
+def test_what_gave_way_waits_again_behind_what_it_gave_way_to(line, clock):
+    asked(line, Ask("eye", urgency=1, rank=2), Ask("other", urgency=1, rank=5))
+    work = line.take(ANY)
+    work.overtake(clock.at, 0.0)
+    line.done(work)
+    line.again(work)
+    assert line.waiting("eye") == work.request
+    assert take(line).key == "other"
+    assert take(line) is None  # it leaves a while to what it gave way to
+    clock.at += 0.16
+    again = line.take(ANY)
+    assert again.request.key == "eye"
+    assert (again.overtaken, again.until, again.told, again.role) == (math.inf, math.inf, False, "")
+    line.done(again)
+    behind = replace(again, request=Ask("far", urgency=1, rank=5), number=line.last("far"))
+    asked(line, Ask("other", urgency=1, rank=5))
+    line.again(behind)
+    clock.at += 1
+    assert take(line).key == "far"  # what is not seen comes before others like it: it was asked for before them
+
+
+def test_what_gave_way_does_not_come_again_where_it_is_of_no_use(line):
+    asked(line, Ask("a", of="old"))
+    work = line.take(ANY)
+    asked(line, Ask("a", of="new"))
+    line.again(work)
+    assert line.waiting("a").of == "new"
+    line.take(ANY)
+    stopped = Queue()
+    asked(stopped, Ask("b"))
+    work = stopped.take(ANY)
+    stopped.stop()
+    assert work.stopped
+    stopped.again(work)
+    assert stopped.empty
+
+
+def test_results_of_a_former_photograph_place_or_number_are_stale(line):
+    asked(line, Ask("a", place="whole"))
+    work = line.take(ANY)
+    assert not line.stale(work)
+    asked(line, Ask("a", place="whole", of="new"))
+    assert not line.stale(work)  # of the same place: something to see until the newer comes
+    newer = line.take(ANY)
+    line.brought(newer)
+    assert line.stale(work)
+    assert not line.stale(newer)
+    asked(line, Ask("a", place="zoomed"))
+    assert line.stale(newer)
+    free = Queue()
+    asked(free, Ask("b"))
+    work = free.take(ANY)
+    asked(free, Ask("b", of="x"))
+    assert not free.stale(work)
+    free.other_photo()
+    assert free.stale(work)
+    assert free.empty
+    assert not free.wanted(work)
+
+
+def test_a_group_is_asked_for_in_place_of_itself(line):
+    asked(line, Ask("x"))
+    instead(line, "proofs", [Ask("one", group="proofs"), Ask("two", group="proofs")])
+    first = line.take(lambda request: request.key == "one")
+    instead(line, "proofs", [Ask("two", group="proofs", of="new")])
+    assert line.waiting("one") is None
+    assert line.waiting("two").of == "new"
+    assert line.waiting("x") is not None
+    assert line.stale(first)
+    assert not line.wanted(first)
+    instead(line, "proofs", [Ask("one", group="proofs")])
+    assert line.waiting("one") is not None  # though the same is being worked on for the former asking
+    instead(line, "proofs", ())
+    assert [take(line).key] == ["x"]
+
+
+def test_what_a_view_asked_for_is_forgotten_with_it(line, clock):
+    asked(line, Ask(("hang", 1)), Ask(("hang", 2)), Ask("print"))
+    work = line.take(ANY)
+    line.forget({"hang"})
+    assert line.waiting(("hang", 2)) is None
+    assert line.waiting("print") is not None
+    assert line.stale(work)
+    assert work.until == clock.at
+    assert not line.wanted(work)
+    line.drop(lambda request: request.key == "print")
+    assert line.empty
+
+
+# The second row, pace and memory
+
+
+def test_what_is_looked_at_is_the_pass_of_the_second_row_if_one_is_chosen_there():
+    outer, inner = Script(), Script(origin=1)
+    assert Wanted(outer, 3).looked_at == (outer, 3)
+    assert Wanted(outer, 3, within=Within(inner, 0, 2)).looked_at == (inner, 2)
+    assert Wanted(outer, 3, within=Within(inner, 0, -1)).looked_at == (outer, 3)
+
+
+def test_a_view_gets_coarser_where_it_cannot_follow_and_finer_with_room_to_spare():
+    pace, pixels = Pace(at_once=1), 1_000_000
+    assert pace.expected(pixels) == 0
+    assert pace.step(2, pixels) == 1  # nothing is known
+    pace.took(2, pixels, 0.004 + 0.007)
+    assert pace.step(2, pixels) == 1  # sixty a second
+    pace.took(2, pixels, 0.004 + 0.0245)  # 0.014 by now
+    assert pace.step(2, pixels) == 1 / 2
+    assert pace.now(2) == 1 / 2
+    assert pace.now(5) == 1
+    for _ in range(20):
+        pace.took(2, pixels, 0.004 + 0.0085)
+    assert pace.step(2, pixels) == 1 / 2  # a little quicker is not enough, or it would flicker
+    for _ in range(20):
+        pace.took(2, pixels, 0.004 + 0.002)
+    assert pace.step(2, pixels) == 1
+    for _ in range(30):
+        pace.took(2, pixels, 2.0)
+    assert pace.step(2, pixels) == STEPS[-1]  # never coarser
+    pace.took(None, pixels, 0.104)
+    assert pace.expected(2 * pixels) == pytest.approx(0.204)
+    assert pace.step(7, pixels) == STEPS[-2]  # one that was never dragged begins with what is known at rest
+    two = Pace(at_once=2)
+    two.took(1, pixels, 0.004 + 0.0175)
+    assert two.step(1, pixels) == 1
+
+
+@pytest.mark.parametrize(
+    ("gigabytes", "processors", "kept", "words"),
+    [
+        (16, 8, 384, ""),
+        (3.5, 4, 358, ""),
+        (2, 2, 204, "2.0 GB of memory: less is kept, and comes back more slowly"),
+        (8, 1, 384, "one processor: views are coarser while you drag"),
+        (0.5, 1, 96, "one processor and 0.5 GB of memory: views are coarser while you drag, and less is kept"),
+    ],
+)
+def test_what_is_kept_suits_the_machine_and_a_weak_one_is_told(monkeypatch, gigabytes, processors, kept, words):
+    monkeypatch.setattr(machine, "memory", lambda: int(gigabytes * (1 << 30)))
+    monkeypatch.setattr(machine, "processors", lambda: processors)
+    assert budget.automatic() == kept
+    assert words in budget.weak()
+    assert bool(budget.weak()) == bool(words)
+    assert [budget.words(n) for n in (384, 1024, 1536)] == ["384 MB", "1 GB", "1.5 GB"]
