@@ -209,6 +209,38 @@ def test_what_gave_way_waits_again_behind_what_it_gave_way_to(line, clock):
     assert take(line).key == "far"  # what is not seen comes before others like it: it was asked for before them
 
 
+def test_rest_of_what_gave_way_is_no_longer_than_a_while(line, clock):
+    asked(line, Ask("a"), Ask("b", urgency=5))
+    work = line.take(ANY)
+    line.done(work)
+    line.again(work)
+    asked(line, Ask("c", urgency=9))
+    line.rest("b", 3)
+    line.rest("c", 2)
+    assert line.seconds(ANY) == pytest.approx(0.15)
+    assert line.seconds(lambda request: request.key in "bc") == pytest.approx(2)
+
+
+def test_whoever_sleeps_is_woken_when_something_is_asked_for(line, monkeypatch):
+    """Else a thread would sleep until its time is over."""
+    woken = []
+    monkeypatch.setattr(line.wake, "notify_all", lambda: woken.append(1))
+    asked(line, Ask("a"))
+    instead(line, "proofs", ())
+    assert woken == [1, 1]
+
+
+def test_two_that_are_overtaken_free_a_thread_when_the_last_may_be_given_up(line, clock):
+    asked(line, Ask("a", rank=3, moment=1.0), Ask("b", rank=3, lane="hand", moment=0.25))
+    line.take(ANY, "view").overtake(clock.at, 1.0)
+    clock.at += 1.0
+    line.take(ANY, "view").overtake(clock.at, 0.25)
+    clock.at += 0.1
+    asked(line, Ask("c"))
+    assert line.take(ANY, "view") is None
+    assert line.seconds(ANY, "view") == pytest.approx(0.15)
+
+
 def test_what_gave_way_does_not_come_again_where_it_is_of_no_use(line):
     asked(line, Ask("a", of="old"))
     work = line.take(ANY)
