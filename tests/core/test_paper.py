@@ -18,6 +18,7 @@ from kyanoscript.core.paper.papers import PAPERS, lightness_of
 from kyanoscript.core.paper.sharpened import margin, sharpened
 from kyanoscript.core.paper.sheet import Sheet, declaration
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
+from kyanoscript.core.paper.tabled import through
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.resized import MOST, Resized, resized
 from kyanoscript.core.script import ScriptError
@@ -173,6 +174,72 @@ def test_marks_lie_outside_the_prints():
             assert not (inside_x and inside_y)
     assert laid.caption is not None
     assert laid.caption.x >= laid.wedge[-1][0].right
+
+
+def test_every_mark_lies_where_it_was_worked_out_by_hand():
+    """Two copies beside each other on 200 × 100 mm: 60 × 40, from 30/20, 10 apart."""
+    at = {"width": 200, "height": 100, "across": 60, "left": 30, "top": 20, "columns": 2, "gutter": 10}
+    laid = layout.laid(Sheet.of(**at, registers=True, cuts=True), 1.5)
+    assert laid.paper == layout.Box(0, 0, 200, 100)
+    assert laid.prints == (layout.Box(30, 20, 60, 40), layout.Box(100, 20, 60, 40))
+    assert laid.all_prints == layout.Box(30, 20, 130, 40)
+    assert laid.rings == tuple(layout.Ring(x, y, 3) for x, y in ((21, 40), (169, 40), (95, 11), (95, 69)))
+    assert laid.lines[:4] == (
+        layout.Line(16, 40, 26, 40), layout.Line(21, 35, 21, 45), layout.Line(164, 40, 174, 40),
+        layout.Line(169, 35, 169, 45),
+    )  # fmt: skip
+    cuts = laid.lines[8:]
+    assert len(cuts) == 16  # two at each of eight corners; between the copies no longer than half the gutter
+    assert cuts[:2] == (layout.Line(28.75, 20, 25, 20), layout.Line(30, 18.75, 30, 15))
+    assert cuts[6:8] == (layout.Line(91.25, 60, 95, 60), layout.Line(90, 61.25, 90, 65))
+    alone = layout.laid(Sheet.of(**{**at, "columns": 1}, cuts=True), 1.5)
+    assert alone.lines[:2] == (layout.Line(27.75, 20, 21, 20), layout.Line(30, 17.75, 30, 11))
+    assert (alone.rings, alone.wedge, alone.caption) == ((), (), None)
+    wedge = layout.laid(Sheet.of(**at, registers=True, wedge=True, steps=5), 1.5)
+    assert len(wedge.rings) == 2  # beneath the print lies the wedge
+    assert [box for box, _ in wedge.wedge] == [layout.Box(30 + 26 * k, 68, 26, 6) for k in range(5)]
+    assert [tone for _, tone in wedge.wedge] == [1, 0.75, 0.5, 0.25, 0]
+    words = layout.laid(Sheet.of(**at, registers=True, caption="Landing"), 1.5)
+    assert len(words.rings) == 2
+    assert words.caption == layout.Box(30, 68, 130, 7.5)
+    both = layout.laid(Sheet.of(**at, wedge=True, steps=2, caption="Landing"), 1.5)
+    assert both.wedge[1][0] == layout.Box(30 + 40.3, 68, 40.3, 6)
+    assert both.caption is not None
+    assert (both.caption.x, both.caption.width) == pytest.approx((30 + 0.64 * 130, 0.36 * 130))
+
+
+def test_a_print_is_as_wide_as_its_margins_let_it():
+    two = {"width": 200, "height": 100, "columns": 2, "rows": 1, "gutter": 10}
+    assert layout.fitting(Sheet.of(**two), 1.5, 20) == 75  # across: (200 − 40 − 10) / 2
+    assert layout.fitting(Sheet.of(**two), 0.5, 20) == 30  # down: 60 high, half as wide
+    assert layout.fitting(Sheet.of(**{**two, "columns": 1, "rows": 2}), 2.0, 20) == 50  # (100 − 40 − 10) / 2 high
+    assert layout.fitting(Sheet.of(**two), 1.5, 49.9) == 1
+    middle = Sheet.of(**two, across=60, middle=True)
+    assert layout.start(middle, 1.5) == (35, pytest.approx(60 / 2.1))
+
+
+def test_a_print_reaches_beyond_on_any_side_and_rounding_is_none():
+    at = {"width": 200, "height": 100, "across": 60, "left": 30, "top": 20}
+    assert not layout.reaches_beyond(Sheet.of(**at), 1.5)
+    for put in ({"left": -0.1}, {"top": -0.1}, {"left": 140.1}, {"top": 60.1}):
+        assert layout.reaches_beyond(Sheet.of(**{**at, **put}), 1.5), put
+    for put in ({"left": -0.004}, {"top": -0.004}, {"left": 140.004}, {"top": 60.004}):
+        assert not layout.reaches_beyond(Sheet.of(**{**at, **put}), 1.5), put
+
+
+def test_how_far_away_a_print_is_looked_at():
+    """From one and a half diagonals, not nearer than reading distance and at most three times that."""
+    assert layout.away(100, 1.5) == 1
+    diagonal = math.hypot(600, 400)
+    assert layout.away(600, 1.5) == pytest.approx(1.5 * diagonal / 450)
+    assert layout.away(2000, 1.5) == 3
+    assert layout.needed(600, 1.5) == pytest.approx(180 * 450 / (1.5 * diagonal))
+
+
+def test_grays_go_through_a_table_joined_between_its_entries():
+    table = np.array([1.0, 0.5, 0.2], np.float32)
+    gray = np.array([[[0.0, 0.25, 0.5, 0.75, 1.0, 1.5, -1.0]]], np.float32)
+    assert through(gray, table)[0, 0] == pytest.approx([1.0, 0.75, 0.5, 0.35, 0.2, 0.2, 1.0])
 
 
 def test_few_pixels_and_a_print_beyond_its_paper_are_said():
