@@ -183,6 +183,8 @@ def test_every_mark_lies_where_it_was_worked_out_by_hand():
     assert laid.paper == layout.Box(0, 0, 200, 100)
     assert laid.prints == (layout.Box(30, 20, 60, 40), layout.Box(100, 20, 60, 40))
     assert laid.all_prints == layout.Box(30, 20, 130, 40)
+    below = layout.laid(Sheet.of(**{**at, "columns": 1, "rows": 2, "across": 30}), 1.5)
+    assert below.prints == (layout.Box(30, 20, 30, 20), layout.Box(30, 50, 30, 20))
     assert laid.rings == tuple(layout.Ring(x, y, 3) for x, y in ((21, 40), (169, 40), (95, 11), (95, 69)))
     assert laid.lines[:4] == (
         layout.Line(16, 40, 26, 40), layout.Line(21, 35, 21, 45), layout.Line(164, 40, 174, 40),
