@@ -14,7 +14,7 @@ from kyanoscript.core.colour import SRGB, to_encoded, to_lab
 from kyanoscript.core.paper.papers import PAPERS, lightness_of
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.picture import Rect
-from kyanoscript.core.print.chart import Drawn, Film, film_of
+from kyanoscript.core.print.chart import ChartFilm, Drawn, film_of
 from kyanoscript.core.print.film import film_sheet
 from kyanoscript.core.process import chart as charts
 from kyanoscript.core.process import reading
@@ -43,7 +43,7 @@ def scans():
 
 def print_of(chart, process=None, bath="cyanotype", tones=None, seed=None):
     """A chart's dried print in light, right reading."""
-    film = Film(Drawn(chart, PPI, tones), (process or Process()).ink, mirrored=False)
+    film = ChartFilm(Drawn(chart, PPI, tones), (process or Process()).ink, mirrored=False)
     planes = film.region(Rect(0, 0, *film.size(1.0)))
     coating = 0.0 if seed is None else coated(planes.shape[1:], PPI, seed)
     return printed(BATHS[bath], planes, (process or Process(minutes=BATHS[bath].minutes)).minutes, coating)
@@ -94,14 +94,14 @@ def test_a_wedge_of_another_number_of_steps_is_refused():
 
 def test_a_negative_is_clear_where_the_print_is_deepest_and_in_its_ink_where_paper_stays():
     chart = wedge(11)
-    film = Film(Drawn(chart, 100), "#7fae2e", mirrored=True)
+    film = ChartFilm(Drawn(chart, 100), "#7fae2e", mirrored=True)
     whole = film.region(Rect(0, 0, *film.size(1.0)))[:, :, ::-1]
     for patch in chart.patches:
         y, x = (round((start + side / 2) * 100 / 25.4) for start, side in
                 ((patch.box.y, patch.box.height), (patch.box.x, patch.box.width)))  # fmt: skip
         ink = np.array([0x7F, 0xAE, 0x2E]) / 255
         assert whole[:, y, x] == pytest.approx(1 - (1 - patch.value / 100) * (1 - ink), abs=1e-6)
-    positive = Film(Drawn(chart, 100), negative=False, mirrored=False)
+    positive = ChartFilm(Drawn(chart, 100), negative=False, mirrored=False)
     assert positive.region(Rect(0, 0, 3, 3)).min() == 1  # bare paper
 
 
@@ -189,7 +189,7 @@ def test_photographs_are_no_charts(name):
 
 def test_the_film_itself_is_no_print():
     for mirrored in (False, True):
-        film = Film(Drawn(wedge(11), PPI), mirrored=mirrored)
+        film = ChartFilm(Drawn(wedge(11), PPI), mirrored=mirrored)
         planes = np.pad(film.region(Rect(0, 0, *film.size(1.0))), ((0, 0), (40, 40), (40, 40)), constant_values=0.9)
         with pytest.raises(ValueError, match="this is the film itself"):
             read_chart(planes, SRGB)
@@ -443,7 +443,7 @@ def test_a_second_round_improves_on_the_first():
 
 
 def print_at(value, process, bath):
-    film = Film(_Flat(value / 100), process.ink, mirrored=False)
+    film = ChartFilm(_Flat(value / 100), process.ink, mirrored=False)
     light = printed(BATHS[bath], film.region(Rect(0, 0, 1, 1)), process.minutes)
     return float(lightness_from_y(SRGB.luminance @ light[:, 0, 0]))
 

@@ -14,7 +14,7 @@ from kyanoscript.ui.easel.foot import Foot
 from kyanoscript.ui.jobs.lanes import Jobs
 from kyanoscript.ui.service.papers import Tones
 from kyanoscript.ui.sheet.leaves import Leaves, blocked
-from kyanoscript.ui.sheet.paper import Paper
+from kyanoscript.ui.sheet.paper import PaperView
 from kyanoscript.ui.sheet.process.graph import CurveView
 from kyanoscript.ui.sheet.process.scan import ScanView
 from kyanoscript.ui.sheet.process.shelf import Shelf
@@ -66,7 +66,7 @@ SHEET = Sheet.of(width=300, height=200, across=120, left=40, top=50)
 
 
 def test_paper_print_and_table_are_where_they_belong(shown):
-    paper = Paper()
+    paper = PaperView()
     assert like(shown(paper), theme.colour("line")).mean() > 0.8  # nothing lies there yet
     paper.show_sheet(SHEET, 1.5, "mm")
     everything = laid(SHEET, 1.5)
@@ -83,7 +83,7 @@ def test_paper_print_and_table_are_where_they_belong(shown):
 
 
 def test_marks_wedge_and_mat_are_drawn_round_the_print(shown):
-    paper = Paper()
+    paper = PaperView()
     paper.take(filled(RUST))
     paper.show_sheet(SHEET, 1.5, "mm")
     plain = shown(paper)
@@ -103,7 +103,7 @@ def test_marks_wedge_and_mat_are_drawn_round_the_print(shown):
 
 
 def test_on_film_the_wedge_has_the_films_tones_and_the_print_lies_turned_over(shown):
-    paper = Paper()
+    paper = PaperView()
     image = filled(RUST)
     for x in range(30):
         for y in range(40):

@@ -14,7 +14,7 @@ from PIL import Image
 
 from kyanoscript.core.colour import SRGB, to_encoded, to_lab
 from kyanoscript.core.picture import Rect
-from kyanoscript.core.print.chart import Drawn, Film
+from kyanoscript.core.print.chart import ChartFilm, Drawn
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import STEPS, wedge
 from kyanoscript.core.process.darkroom import Scanner, coated, paper_light, printed, scanned
@@ -28,7 +28,7 @@ def scan_of(k: int) -> tuple[np.ndarray, np.ndarray, Scanner]:
     """The k-th scan as planes, the print's light, and how it was scanned."""
     rng = np.random.default_rng(1000 + k)
     bath = BATHS[LABELS[k % len(LABELS)]]
-    film = Film(Drawn(wedge(STEPS[k % len(STEPS)]), PPI), mirrored=False)
+    film = ChartFilm(Drawn(wedge(STEPS[k % len(STEPS)]), PPI), mirrored=False)
     planes = film.region(Rect(0, 0, *film.size(1.0)))
     light = printed(bath, planes, coating=coated(planes.shape[1:], PPI, k))
     how = Scanner(

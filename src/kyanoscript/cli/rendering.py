@@ -34,7 +34,7 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True)
-class Asked:
+class AskedFor:
     """The script that was asked for, and where it lies."""
 
     script: Script
@@ -44,7 +44,7 @@ class Asked:
         return Pictures(photo, self.file)
 
 
-def asked_of(options: argparse.Namespace) -> Asked:
+def asked_of(options: argparse.Namespace) -> AskedFor:
     """The script with the values set. Raises FileError, ScriptError."""
     file = options.script
     script = Script()
@@ -56,7 +56,7 @@ def asked_of(options: argparse.Namespace) -> Asked:
         script = find(options.recipe, cookbook()).on(script)
     for words in options.set:
         script = with_value(script, words)
-    return Asked(script, file)
+    return AskedFor(script, file)
 
 
 def _trusted(options: argparse.Namespace, file: Path, script: Script, photo: Path | None = None) -> None:
@@ -156,7 +156,7 @@ def _targets(options: argparse.Namespace) -> list[tuple[Path, Path]]:
 
 
 def _render_one(
-    path: Path, target: Path, asked: Asked, settings: Settings, options: argparse.Namespace
+    path: Path, target: Path, asked: AskedFor, settings: Settings, options: argparse.Namespace
 ) -> dict[str, Any]:
     began = time.perf_counter()
     to_stdout = target == DASH

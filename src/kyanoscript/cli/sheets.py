@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 from typing import Any
 
-from kyanoscript.cli.rendering import Asked, asked_of, own_photograph
+from kyanoscript.cli.rendering import AskedFor, asked_of, own_photograph
 from kyanoscript.core.paper.layout import fitting, laid, needed, pixels_per_inch, remarks
 from kyanoscript.core.paper.measure import told
 from kyanoscript.core.paper.sheet import HOME, Sheet, in_parts
@@ -76,7 +76,7 @@ def sheet(options: argparse.Namespace) -> int:
     return OK
 
 
-def asked_on_paper(options: argparse.Namespace) -> tuple[Asked, list[str]]:
+def asked_on_paper(options: argparse.Namespace) -> tuple[AskedFor, list[str]]:
     """The script with the values set, and those that are of its sheet. Raises FileError, ScriptError."""
     options.photos = [options.photo]
     own_photograph(options)

@@ -176,5 +176,5 @@ def names(what: str, label: str, help: str = "", most: int = 64) -> Any:
 def part(model: type[Declared], label: str, help: str = "") -> Any:
     """Values under a name of their own; where they are not given they are as the part's own declarations have them."""
     # Made when it is first asked for: what is not used costs no time at the start.
-    extra: Any = {"kyano": kinds.Part(label=label, help=help, model=model)}
+    extra: Any = {"kyano": kinds.Nested(label=label, help=help, model=model)}
     return Field(default_factory=model, json_schema_extra=extra)

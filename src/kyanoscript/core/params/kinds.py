@@ -446,7 +446,7 @@ class Names(Param):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Part(Param):
+class Nested(Param):
     """Values that are declared themselves, under a name of their own."""
 
     kind = "part"

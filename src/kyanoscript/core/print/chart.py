@@ -22,7 +22,7 @@ PPI = 360.0
 _LETTERS = 3.2  # mm
 
 
-def film_of(chart: Chart, process: Process, ppi: float = PPI, proving: bool = False) -> Film:
+def film_of(chart: Chart, process: Process, ppi: float = PPI, proving: bool = False) -> ChartFilm:
     """A chart as it goes to the printer for a process; ``proving``: through its curve. Raises ValueError."""
     tones = process.film_values(chart.values) if proving else None
     drawn = Drawn(chart, ppi, tones)
@@ -31,13 +31,15 @@ def film_of(chart: Chart, process: Process, ppi: float = PPI, proving: bool = Fa
     room = round(chart.words.width * ppi / INCH)
     drawn.write(lettering(words, max(6, round(_LETTERS * ppi / INCH)), room))
     coloured = drawn.planes == 3  # it has inks of its own, and their paper is held back by black
-    return Film(drawn, "#000000" if coloured else process.ink, process.negative, process.mirrored and process.negative)
+    return ChartFilm(
+        drawn, "#000000" if coloured else process.ink, process.negative, process.mirrored and process.negative
+    )
 
 
 class Drawn:
     """A chart as a picture of what the print is to be, to be written as prints are (`Printable`).
 
-    Values are tones: 1 paper, 0 the deepest. Filter inks are turned round, so that `Film` makes them what they are.
+    Values are tones: 1 paper, 0 the deepest. Filter inks are turned round, so that the film makes them what they are.
     """
 
     looks_around = False
@@ -92,7 +94,7 @@ class Drawn:
         return np.ascontiguousarray(self._whole[:, ys][:, :, xs])
 
 
-class Film(Over):
+class ChartFilm(Over):
     """What is printed on film for a picture of tones: its negative, or, for a print in ink, the picture itself.
 
     A negative is clear where the print is to be deepest, and full of ink where paper is to stay white.

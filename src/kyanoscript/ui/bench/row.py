@@ -35,7 +35,7 @@ MAIN, SECOND = Row(THUMB_W, THUMB_H, 14, 31, 15.5), Row(84, 56, 8, 28, 14)
 
 
 @dataclass(frozen=True)
-class Places:
+class TrayPlaces:
     """Where things are in a row. Tray −2 is the photograph, −1 the frame, or in the second row the plate."""
 
     row: Row

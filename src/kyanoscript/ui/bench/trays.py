@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.ui.bench import painting
-from kyanoscript.ui.bench.row import LEFT, MAIN, SECOND, Places, Row
+from kyanoscript.ui.bench.row import LEFT, MAIN, SECOND, Row, TrayPlaces
 from kyanoscript.ui.document.desk import FRAME, PHOTO, Desk
 from kyanoscript.ui.easel.easel import Easel
 from kyanoscript.ui.service import display
@@ -187,9 +187,9 @@ class Trays(QWidget):
         return QSize(self.minimumWidth(), self.row.height + 4)
 
     @property
-    def places(self) -> Places:
+    def places(self) -> TrayPlaces:
         """Where things are."""
-        return Places(self.row, self.first, len(self.passes))
+        return TrayPlaces(self.row, self.first, len(self.passes))
 
     def _what(self, at: QPointF) -> tuple[str, int] | None:
         passes = self.passes

@@ -25,7 +25,7 @@ _AXES = (
 )
 
 
-class Inks(QWidget):
+class KeptInks(QWidget):
     """Kept colours, to be pressed."""
 
     chosen = Signal(str)
@@ -147,7 +147,7 @@ class ColourField(QWidget):
         side.addStretch()
         row.addLayout(side, 1)
         column.addLayout(row)
-        self.inks = Inks()
+        self.inks = KeptInks()
         self.inks.chosen.connect(self.take)
         self.inks.dropped.connect(self.drop)
         self.inks.hide()

@@ -27,7 +27,7 @@ from kyanoscript.ui.service.papers import Dots, Filmed, HungOnPaper, OnPaper, To
 from kyanoscript.ui.sheet.films import DRIED, NEGATIVE, PRINT, STRIP, Films, Lying
 from kyanoscript.ui.sheet.leaves import Leaves
 from kyanoscript.ui.sheet.page import SheetPage
-from kyanoscript.ui.sheet.paper import Paper
+from kyanoscript.ui.sheet.paper import PaperView
 from kyanoscript.ui.sheet.rack import SheetRack
 from kyanoscript.ui.sheet.sheets import Sheets
 
@@ -49,7 +49,7 @@ class Laying(QObject):
             ("New sheet", "Another paper for this print"),
             ("From the kept…", "A sheet that was kept for every photograph"),
         )
-        self.paper, self.page, self.leaves = Paper(), SheetPage(context.foot.say), Leaves()
+        self.paper, self.page, self.leaves = PaperView(), SheetPage(context.foot.say), Leaves()
         self.sheets = Sheets(context, self.rack)
         self.sheets.followed.connect(self._follow)
         self.proofing, self.marking, self.held = True, False, False

@@ -23,7 +23,7 @@ _OVER = str.maketrans("ew", "we")  # corners of a sheet that lies turned over
 _INCHES = (0.125, 0.25, 0.5, 1, 2, 5, 10, 20)
 
 
-class Paper(ByKeyboard):
+class PaperView(ByKeyboard):
     """Draws a sheet. What the hand does is told in millimetres; the sheet is changed by whoever hears of it."""
 
     moved = Signal(float, float)  # of the first print's corner

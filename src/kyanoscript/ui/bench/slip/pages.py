@@ -27,7 +27,7 @@ from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.quiet import show_choice
 
 
-class Developing(Chosen):
+class AsDeveloped(Chosen):
     """How a raw is developed: a white of one's own begins at that of the camera."""
 
     def set(self, label: str, merge: str = "", **values: object) -> None:
@@ -84,7 +84,7 @@ class PhotoPage(SlipPage):
     def _development(self, develop: Develop) -> None:
         """White, exposure, highlights of a raw."""
         params = develop.params()
-        fields = Fields(self, Developing(self.desk))
+        fields = Fields(self, AsDeveloped(self.desk))
         row = QHBoxLayout()
         row.addWidget(furniture.label(params["white"].label, quiet=True))
         white = fields.combo("white", params["white"], develop)  # type: ignore[arg-type]  # it is declared as a choice
