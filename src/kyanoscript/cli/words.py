@@ -77,7 +77,7 @@ def parsed(words: list[str]) -> argparse.Namespace:
         if word == "--at" and words[k + 1][:1] == "-":
             words[k : k + 2] = [f"--at={words[k + 1]}"]
             break
-    return _parser(words[:1]).parse_args(words)
+    return parser(words[:1]).parse_args(words)
 
 
 class _Parser(argparse.ArgumentParser):
@@ -87,22 +87,22 @@ class _Parser(argparse.ArgumentParser):
         super().error(re.sub(r"\S{100,}", lambda word: cut(word[0]), message))
 
 
-def _parser(said: list[str]) -> argparse.ArgumentParser:
+def parser(said: list[str]) -> argparse.ArgumentParser:
     """With the options of the command that was ``said``; of the others only what they are for."""
-    parser = _Parser(
+    made = _Parser(
         prog="kyanoscript",
         description="Open a window on a photograph or script file, or work without one.",
         epilog=_EPILOG,
         formatter_class=argparse.RawDescriptionHelpFormatter,
         allow_abbrev=False,
     )
-    parser.add_argument("--version", action="version", version=f"kyanoscript {__version__}")
-    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+    made.add_argument("--version", action="version", version=f"kyanoscript {__version__}")
+    commands = made.add_subparsers(dest="command", required=True, metavar="COMMAND")
     for name, verb in VERBS.items():
         command = commands.add_parser(name, help=verb.help, allow_abbrev=False)
         if name in said:
             verb.options(command)
-    return parser
+    return made
 
 
 @_verb("render", "render photographs with a script into files", "rendering.render")
