@@ -290,6 +290,18 @@ def test_a_print_larger_than_its_paper_is_cut_at_the_rim(photo, tmp_path):
     assert cv2.imread(str(tmp_path / "a.png"), 0).max() < 170  # no paper is left
 
 
+def test_jobs_of_the_bench_printer_are_numbered_whatever_else_lies_in_its_spool(photo, tmp_path):
+    spool = tmp_path / "spool"
+    for name in ("job-0007", "job-draft", "paper"):
+        (spool / name).mkdir(parents=True)
+    sheet = Sheet.of(width=60, height=40, across=30, resolution=72)
+    place = benchprinter.print_sheet(job(photo, tmp_path / "x.png", sheet), into=spool)
+    assert place.name == "job-0008"
+    assert {path.name for path in place.iterdir()} == {"ticket.json", "page.png", "paper.png"}
+    first = benchprinter.print_sheet(job(photo, tmp_path / "x.png", sheet), into=tmp_path / "new")
+    assert first.name == "job-0001"
+
+
 def test_the_spool_that_cannot_be_written_to_is_named(photo, tmp_path):
     (tmp_path / "spool").write_text("a file in its place")
     with pytest.raises(FileError, match="spool"):

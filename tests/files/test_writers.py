@@ -280,6 +280,27 @@ def printed(photo, path, **settings):
         return read_notes(file)
 
 
+def test_formats_and_their_endings():
+    assert PICTURES == ("tif", "png", "jpg", "webp", "jxl", "avif")  # pictures: a page is none
+    for name, word in (("a.TIFF", "tiff"), ("a.jpeg", "jpeg"), ("b.pdf", "pdf"), ("c.jxl", "jpeg-xl")):
+        assert format_of(Path(name)).word == word
+    with pytest.raises(FileError, match=r"not written as \.bmp"):
+        format_of(Path("a.bmp"))
+    with pytest.raises(FileError, match="files without an ending"):
+        format_of(Path("a"))
+
+
+def test_a_print_of_a_photograph_without_notes_has_no_empty_ones(tmp_path):
+    file = tmp_path / "bare.png"
+    Image.fromarray((PIXELS >> 8).astype(np.uint8)).save(file)
+    printed(open_photo(file), tmp_path / "a.tif")
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        assert {700, 33723, 34665, 34853}.isdisjoint(tag.code for tag in tiff.pages[0].tags)
+    printed(photographed(tmp_path), tmp_path / "b.tif")
+    with tifffile.TiffFile(tmp_path / "b.tif") as tiff:
+        assert {700, 34665, 34853} <= {tag.code for tag in tiff.pages[0].tags}
+
+
 @pytest.mark.parametrize("suffix", SUFFIXES)
 def test_notes_go_along(tmp_path, suffix):
     notes = printed(photographed(tmp_path), tmp_path / f"print{suffix}")
