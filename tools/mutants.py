@@ -27,7 +27,7 @@ ROOT = Path(__file__).parents[1]
 PACKAGE = Path("src/kyanoscript")
 # Which tests are asked first, by the beginning of a path; others that go over the line are asked after them.
 FIRST = {
-    "cli": ("test_cli.py", "test_cli_"),
+    "cli": ("test_options.py", "test_cli.py", "test_cli_"),
     "core/blend.py": ("core/test_blend.py", "core/test_passes.py"),
     "core/colour": ("core/test_colour.py", "core/test_space.py"),
     "core/stencil": ("core/test_stencil.py", "core/test_grips.py"),
@@ -51,10 +51,10 @@ FIRST = {
     "core/passes": ("core/test_working_passes.py", "core/test_passes.py"),
     "files": ("files/test_",),
     "ui/sheet/process": ("ui/test_process.py",),
-    "ui/sheet": ("ui/test_sheet.py",),
-    "ui/strip": ("ui/test_strip.py",),
-    "ui/states": ("ui/test_states.py", "ui/test_comparing.py"),
-    "ui/service": ("ui/test_waits.py", "ui/test_under_the_hand.py", "ui/test_true_colour.py"),
+    "ui/sheet": ("ui/test_drawn.py", "ui/test_sheet.py"),
+    "ui/strip": ("ui/test_strip_drawn.py", "ui/test_strip.py"),
+    "ui/states": ("ui/test_states_drawn.py", "ui/test_states.py", "ui/test_comparing.py"),
+    "ui/service": ("ui/test_queue.py", "ui/test_waits.py", "ui/test_under_the_hand.py", "ui/test_true_colour.py"),
     "ui/recipes": ("ui/test_recipes_view.py",),
     "ui/bench": ("ui/test_run.py", "ui/test_scenarios.py"),
     "ui/easel": ("ui/test_stencil_tool.py", "ui/test_dab_tool.py", "ui/test_frame_tool.py", "ui/test_touch.py"),
@@ -278,6 +278,16 @@ class Covered:
         return [group for group in groups if group]
 
 
+class Near:
+    """The tests of a room alone, whole: what they do not notice another test may. Needs no run under coverage."""
+
+    def tests_for(self, mutant: Mutant) -> list[list[str]]:
+        """One group after another."""
+        first = next((names for start, names in FIRST.items() if mutant.file.startswith(start)), ())
+        every = sorted(str(path.relative_to(ROOT)) for path in (ROOT / "tests").rglob("test_*.py"))
+        return [[test] for name in first for test in every if test.startswith(f"tests/{name}")]
+
+
 def _function(tree: ast.AST, line: int) -> range:
     """The lines of the innermost function round a line, without its head; none for a line of the module."""
     inside = [
@@ -311,7 +321,7 @@ def tree(folder: Path) -> Path:
     return folder
 
 
-def noticed(mutant: Mutant, folder: Path, kernels: Path, covered: Covered, seconds: float) -> str:
+def noticed(mutant: Mutant, folder: Path, kernels: Path, covered: Covered | Near, seconds: float) -> str:
     """The tests that noticed; empty if none did."""
     file = folder / PACKAGE / mutant.file
     whole = file.read_text()
@@ -363,6 +373,7 @@ def main() -> int:
     words.add_argument("--least", type=float, default=90.0, help="per cent that must be noticed")
     words.add_argument("--found", type=Path, default=ROOT / "mutants.jsonl")
     words.add_argument("--data", type=Path, default=ROOT / "mutants.coverage", help="which tests go over which line")
+    words.add_argument("--near", action="store_true", help="the tests of the room alone: quicker, and at least so many")
     words.add_argument("--workers", type=int, default=os.cpu_count() or 2)
     words.add_argument("--seconds", type=float, default=400.0, help="for the tests of one mutant")
     options = words.parse_args()
@@ -370,9 +381,13 @@ def main() -> int:
     if options.found.exists():
         rows = (json.loads(line) for line in options.found.read_text().splitlines())
         known = {row["key"]: row["noticed"] for row in rows}
-    if not options.data.exists():
-        cover(options.data)
-    covered = Covered(options.data)
+    covered: Covered | Near
+    if options.near:
+        covered = Near()
+    else:
+        if not options.data.exists():
+            cover(options.data)
+        covered = Covered(options.data)
     wanted = drawn(options.count, options.seed, options.room)
     with tempfile.TemporaryDirectory(prefix="mutants-") as place, ThreadPoolExecutor(options.workers) as pool:
         trees: SimpleQueue[Path] = SimpleQueue()
@@ -383,7 +398,8 @@ def main() -> int:
         some = {
             test
             for mutant in wanted[:: max(1, len(wanted) // 8)]
-            for test in next(iter(covered.tests_for(mutant)), [])[:3]
+            for group in covered.tests_for(mutant)[: None if options.near else 1]
+            for test in group[:3]
         }
         if wrong := failed(sorted(some), Path(place) / "0", Path(place) / "kernels", options.seconds):
             print(f"tests fail where nothing was changed: {wrong}")
