@@ -38,6 +38,27 @@ def test_a_sheet_is_written_and_what_it_is_is_said(photo, tmp_path, capsys):
         assert float(pdf.pages[0].MediaBox[2]) == pytest.approx(1191)
 
 
+def ticket(tmp_path, photo, *values):
+    """The sheet that the bench printer was told."""
+    spool = tmp_path / "spool"
+    small = ("sheet.width=100", "sheet.height=80", "sheet.across=60", "sheet.resolution=72")
+    words = ["sheet", str(photo), *sets(*small, *values), "--printer", "bench", "--spool", str(spool), "--json"]
+    assert main(words) == 0
+    return json.loads(sorted(spool.iterdir())[-1].joinpath("ticket.json").read_text())["sheet"]
+
+
+def test_a_value_of_a_sheet_is_told_by_its_name_by_its_part_or_by_the_name_it_had(photo, tmp_path, capsys):
+    for across in ("sheet.across=50", "sheet.placing.across=50", 'sheet.placing={"across": 50}'):
+        assert ticket(tmp_path, photo, across)["placing"]["across"] == 50
+    for stock in ("sheet.stock=washi", "sheet.paper=washi", 'sheet.paper={"stock": "washi"}'):
+        told = ticket(tmp_path, photo, stock)["paper"]
+        assert (told["stock"], told["width"]) == ("washi", 100)
+    assert ticket(tmp_path, photo, "sheet.marks=true")["marks"]["registers"]
+    assert ticket(tmp_path, photo, "sheet.layers=Gum|Cyanotype")["film"]["layers"] == ["Gum", "Cyanotype"]
+    assert not ticket(tmp_path, photo, "sheet.left=5")["placing"]["middle"]  # put somewhere, it is not in the middle
+    assert ticket(tmp_path, photo, "sheet.left=5", "sheet.middle=true")["placing"]["middle"]
+
+
 def test_a_sheet_of_a_script_by_its_name_and_of_a_file(photo, tmp_path, capsys):
     script = tmp_path / "a.json"
     small = {"width": 100, "height": 80, "across": 60, "resolution": 72}
@@ -76,6 +97,9 @@ def test_a_margin_makes_the_print_as_large_as_it_can_be(photo, tmp_path, capsys)
     ("words", "said"),
     [
         (["--set", "sheet.across=0", "-o", "a.pdf"], "across"),
+        (["--set", "sheet.marks.across=9", "-o", "a.pdf"], "a sheet has no 'marks.across'"),
+        (["--set", "sheet.across.x=9", "-o", "a.pdf"], "a sheet has no 'across.x'"),
+        (["--set", "sheet.acros=9", "-o", "a.pdf"], "did you mean 'across'?"),
         (["--set", "sheet.acros=100", "-o", "a.pdf"], "acros"),
         (["--set", "sheet.across", "-o", "a.pdf"], "cannot be set"),
         (["--sheet", "exhibition", "-o", "a.pdf"], "no sheet"),

@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import json
 from pathlib import Path
-from typing import Any
 
 from kyanoscript.cli.rendering import AskedFor, asked_of, own_photograph
 from kyanoscript.core.paper.layout import fitting, laid, needed, pixels_per_inch, remarks
@@ -103,7 +102,8 @@ def _named(name: str | None, script: Script) -> Sheet:
 
 
 def _set(sheet: Sheet, words: list[str]) -> Sheet:
-    values: dict[str, Any] = {}
+    """With values set, one after another."""
+    made = sheet.model_dump(mode="json")
     for each in words:
         name, equals, written = each.removeprefix("sheet.").partition("=")
         if not equals:
@@ -111,10 +111,9 @@ def _set(sheet: Sheet, words: list[str]) -> Sheet:
         *places, last = name.strip().split(".")
         if places not in ([], [HOME.get(last)]):
             raise ScriptError(f"{quoted(each)}: a sheet has no {quoted(name.strip())}; write it as sheet.across=300")
-        values[last] = plain(written)
+        said = {last: plain(written)}
         if last in ("left", "top") and not any("middle" in other for other in words):
-            values["middle"] = False  # put somewhere, it is not in the middle any more
-    made = sheet.model_dump(mode="json")
-    for place, new in in_parts(values).items():
-        made[place] = {**made.get(place, {}), **new} if isinstance(new, dict) else new
+            said["middle"] = False  # put somewhere, it is not in the middle any more
+        for place, new in in_parts(said).items():
+            made[place] = {**made.get(place, {}), **new} if isinstance(new, dict) else new
     return sheet_from_json(made)
