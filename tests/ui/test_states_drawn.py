@@ -307,6 +307,47 @@ def test_a_name_lies_over_its_print_with_a_cross_at_its_end(wall: Bench):
         assert not any(near(colour, "panel", 2) for colour in colours(image, beyond))
 
 
+def test_the_frame_of_the_chosen_print_is_seen_on_any_mat(wall: Bench):
+    hung = wall.wall
+    for mat, light in (("near black", True), ("paper white", False)):
+        assert mat in theme.MATS
+        hung.mat = mat
+        image = hung.grab().toImage()
+        place, ratio = hung.sights[hung.current].place(), hung.devicePixelRatioF()
+        print_ = QRectF(place.topLeft() / ratio, place.size() / ratio)
+        rim = colours(image, QRectF(print_.left() - 5, print_.center().y(), 5, 3))
+        inked = [colour.lightness() for colour in rim if colour.name() != theme.MATS[mat].lower()]
+        assert inked
+        assert (max(inked) > 240) if light else (min(inked) < 40)
+        other = next(piece.item for piece in hung.pieces if piece.item != hung.current)
+        place = hung.sights[other].place()
+        print_ = QRectF(place.topLeft() / ratio, place.size() / ratio)
+        bare = colours(image, QRectF(print_.left() - 5, print_.center().y(), 4, 3))
+        assert {colour.name() for colour in bare} == {theme.MATS[mat].lower()}
+
+
+def test_the_wall_is_looked_at_through_its_chosen_print(wall: Bench):
+    hung = wall.wall
+    assert hung.sight is hung.sights[hung.current]
+    hung.show_pieces(pieces(2), 77)
+    assert hung.sight is hung.sights[1]
+    hung.show_pieces((), 0)
+    assert hung.sight is None
+    assert hung.magnification() == 1
+
+
+def test_the_words_on_a_state_s_page(wall: Bench):
+    words = {key: word.text() for key, word in wall.gallery.page.words.items() if not key.startswith("against")}
+    assert words == {"rename": "Name…", "let go": "Let go", "go on": "Go on from this state", "hang": "Take down",
+                     "judge": "Judge blind…"}  # fmt: skip
+    assert "F2" in wall.gallery.page.words["rename"].toolTip()
+    wall.gallery.take_down(1)
+    wall.gallery.choose(1)
+    assert wall.gallery.page.words["hang"].text() == "Hang"
+    assert "judge" not in wall.gallery.page.words
+    assert wall.gallery.rack.width() == 132
+
+
 def test_values_stand_in_the_lower_left_of_each_print_and_go_with_the_pointer(wall: Bench):
     hung = wall.wall
     first = hung.pieces[0].item

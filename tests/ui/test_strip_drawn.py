@@ -237,6 +237,31 @@ def test_a_value_is_written_on_its_label(shown: Bench):
     assert dark > 10  # its value is written on it
 
 
+def test_white_lines_part_the_bands_and_the_page_says_how_they_lie(shown: Bench):
+    bands, trial = shown.bands, shown.strip.trial
+    bands.show_strip(strip_of(ONE, OTHER), 0)
+    image = bands.grab().toImage()
+    for k in (1, 8):
+        box = bands.box(k)
+        row = [image.pixelColor(int(box.left()) + by, round(box.center().y())).name() for by in (-3, -1, 0, 1, 4)]
+        assert "#ffffff" in row[1:4], k
+        assert "#ffffff" not in (row[0], row[4]), k
+    below = bands.box(6)
+    column = [image.pixelColor(round(below.center().x()), int(below.top()) + by).name() for by in (-3, -1, 0, 1, 4)]
+    assert "#ffffff" in column[1:4]
+    assert "#ffffff" not in (column[0], column[4])
+    first = bands.box(0)
+    assert image.pixelColor(round(first.center().x()), round(first.top()) + 6).name() != "#ffffff"
+    words = trial.page.words
+    assert (words["across"].isChecked(), words["down"].isChecked()) == (True, False)
+    words["down"].click()
+    assert (words["across"].isChecked(), words["down"].isChecked()) == (False, True)
+    assert trial.strip.grid == (1, len(trial.strip.cells))
+    assert words["take"].text() == f"Take {trial.strip.text(trial.current)}"
+    trial.page.of.emit(1, trial.dials_of.index(trial.strip.first.subject.key) + 1)
+    assert not words["across"].isVisible()
+
+
 # What is said
 
 
