@@ -93,7 +93,7 @@ class Fields:
     def number(self, name: str, spec: Number, declared: Any) -> QWidget:
         """A slider."""
         found = self.target.default(declared, name)
-        default = spec.low if found is None else found
+        default = self.target.value(name) if found is None else found  # as it is now, where nothing is declared
         slider = ValueSlider(spec, default, longer=self.page.longer())
         self._wire(slider, self.target.words(declared, spec, spec.text(default)))
 
