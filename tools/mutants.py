@@ -51,7 +51,7 @@ FIRST = {
     "core/passes": ("core/test_working_passes.py", "core/test_passes.py"),
     "files": ("files/test_",),
     "ui/sheet/process": ("ui/test_drawn.py", "ui/test_pages_stay.py", "ui/test_process.py"),
-    "ui/sheet": ("ui/test_drawn.py", "ui/test_pages_stay.py", "ui/test_sheet.py"),
+    "ui/sheet": ("ui/test_drawn.py", "ui/test_pages_stay.py", "ui/test_sheets.py", "ui/test_sheet.py"),
     "ui/strip": ("ui/test_strip_drawn.py", "ui/test_pages_stay.py", "ui/test_strip.py"),
     "ui/states": ("ui/test_states_drawn.py", "ui/test_pages_stay.py", "ui/test_states.py", "ui/test_comparing.py"),
     "ui/service": ("ui/test_queue.py", "ui/test_waits.py", "ui/test_under_the_hand.py", "ui/test_true_colour.py"),

@@ -187,6 +187,9 @@ class PaperView(ByKeyboard):
             x, y = _ARROWS[Qt.Key(event.key())]
             x = -x if self.turned_over else x
             self.nudged.emit(x * step, y * step)
+        elif event.key() == Qt.Key.Key_Escape and self._drag is not None:  # it was given up already, by the window
+            self._drag, self.lines = None, ()
+            self.update()
         else:
             super().keyPressEvent(event)
 

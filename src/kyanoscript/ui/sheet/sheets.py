@@ -144,11 +144,11 @@ class Sheets(QObject):
 
     def take_over(self, name: str, sheet: Sheet) -> None:
         """One that was kept for other photographs."""
-        names = {known for known, _ in self.all}
+        own = self.context.desk.script.sheets
+        names = {known for known, _ in own}
         made = (
             name if name not in names else next(f"{name} {k}" for k in range(2, 10_000) if f"{name} {k}" not in names)
         )
-        own = self.context.desk.script.sheets
         sheets = (*own, (made, sheet))
         self.current = len(sheets) - 1
         self._write(f"Sheet: {made}", sheets)

@@ -1,0 +1,286 @@
+"""The sheets of a script, one step of undo each; which leaf lies on the paper; what is said of it at the foot."""
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QImage
+
+from kyanoscript.files.kept import sheetfile
+from kyanoscript.files.standins import benchprinter
+from kyanoscript.ui.jobs.lanes import until
+from kyanoscript.ui.sheet.films import DRIED, NEGATIVE, PRINT, plate
+from tests.ui.conftest import Bench
+
+TWO = "two inks: black and warm gray"
+
+
+@pytest.fixture
+def sheet(bench: Bench):
+    """The first sheet, of a print in two inks, as it is before anything is done to it."""
+    bench.add("inks")
+    bench.desk.set_values("Inks", **bench.desk.run[0].starts[TWO])
+    bench.window.registry.go(bench.window.sheet)
+    bench.laying = bench.window.sheet.laying
+    bench.sheets, bench.films = bench.laying.sheets, bench.laying.films
+    bench.paper, bench.page = bench.laying.paper, bench.laying.page
+    bench.settle()
+    assert until(lambda: bench.laying.on_paper is not None and bench.paper.image is not None, 240)
+    return bench
+
+
+def names(bench):
+    return [name for name, _ in bench.sheets.all]
+
+
+def placing(bench):
+    return bench.sheets.sheet.placing
+
+
+# Sheets
+
+
+def test_sheets_are_added_named_taken_away_and_each_is_one_step(sheet: Bench):
+    sheet.sheets.put("Print 120 mm wide", across=120.0)
+    sheet.sheets.add()
+    sheet.sheets.add()
+    assert names(sheet) == ["First sheet", "Sheet 2", "Sheet 3"]
+    assert sheet.sheets.current == 2
+    assert placing(sheet).across == 120  # it begins as the one before is
+    assert sheet.said() == "Sheet 3 begins as Sheet 2 is; F2 gives it another name"
+    sheet.sheets.choose(1)
+    sheet.sheets.rename("  Wall   of the ferry  ")
+    assert names(sheet)[1] == "Wall of the ferry"
+    sheet.sheets.rename("Sheet 3")
+    assert sheet.said() == "There is a sheet Sheet 3 already"
+    before = sheet.desk.script
+    for nothing in ("", "   ", "Wall of the ferry"):
+        sheet.sheets.rename(nothing)
+    assert sheet.desk.script is before
+    sheet.sheets.rename("x" * 200)
+    assert names(sheet)[1] == "x" * 80
+    sheet.sheets.remove()
+    assert names(sheet) == ["First sheet", "Sheet 3"]
+    assert sheet.sheets.current == 0
+    assert sheet.said() == f"{'x' * 80} was taken away; Ctrl+Z brings it back"
+    sheet.desk.undo()
+    assert names(sheet)[1] == "x" * 80
+    sheet.sheets.choose(2)
+    sheet.sheets.remove()
+    assert sheet.sheets.current == 1
+    sheet.sheets.add()
+    assert names(sheet)[-1] == "Sheet 2"  # the first number that is free
+
+
+def test_one_of_a_name_that_is_there_gets_a_number(sheet: Bench):
+    other = sheet.sheets.sheet.with_values(width=100.0)
+    sheet.sheets.put("x", across=100.0)
+    for _ in range(3):
+        sheet.sheets.take_over("First sheet", other)
+    assert names(sheet) == ["First sheet", "First sheet 2", "First sheet 3", "First sheet 4"]
+    assert sheet.sheets.current == 3
+    assert sheet.sheets.sheet == other
+    sheet.sheets.take_over("Ferry", other)
+    assert sheet.sheets.name == "Ferry"
+    assert sheet.desk.undo_label == "Sheet: Ferry"
+
+
+def test_kept_sheets_are_offered_and_none_is_said(sheet: Bench, monkeypatch):
+    sheet.sheets.offer_kept()
+    assert until(lambda: sheet.said() == "No sheet is kept yet; Keep for others does it", 60)
+    sheet.laying.page.words["keep"].click()
+    assert until(lambda: sheet.said().startswith("First sheet is kept; another photograph finds it"), 60)
+    assert [name for name, _ in sheetfile.kept()] == ["First sheet"]
+    sheet.sheets.offer_kept()
+    assert until(lambda: sheet.sheets.menu is not None, 60)
+    menu = sheet.sheets.menu
+    assert [action.text() for action in menu.actions()] == ["First sheet"]
+    menu.actions()[0].trigger()
+    menu.close()
+    assert names(sheet) == ["First sheet"]  # the one that was there only in name is that one now
+
+
+def test_a_print_goes_by_its_height_or_its_pixels_or_its_place(sheet: Bench):
+    """Of a photograph of 360 × 240."""
+    sheet.sheets.put("x", down=100.0)
+    assert placing(sheet).across == pytest.approx(150)
+    sheet.sheets.put("x", fine=60.0)
+    assert placing(sheet).across == pytest.approx(360 * 25.4 / 60, abs=0.01)
+    sheet.sheets.put("x", down=0.1)
+    assert placing(sheet).across == 1  # no smaller
+    sheet.sheets.put("x", across=150.0)
+    assert placing(sheet).middle
+    left, top = (297 - 150) / 2, (210 - 100) / 2.1
+    sheet.sheets.put("Optical middle off", middle=False)
+    assert (placing(sheet).left, placing(sheet).top) == pytest.approx((left, top), abs=0.001)  # it stays where it is
+    sheet.sheets.put("Optical middle on", middle=True)
+    sheet.sheets.put("From the left 10 mm", left=10.0)
+    assert (placing(sheet).middle, placing(sheet).left) == (False, 10)
+    assert placing(sheet).top == pytest.approx(top, abs=0.001)
+    sheet.sheets.put("Optical middle on", middle=True)
+    sheet.sheets.put("From the top 10 mm", top=10.0)
+    assert (placing(sheet).left, placing(sheet).top) == pytest.approx((left, 10), abs=0.001)
+    before = sheet.desk.script
+    sheet.sheets.put("the same", top=10.0)
+    assert sheet.desk.script is before
+    assert sheet.desk.undo_label == "Sheet: From the top 10 mm"
+
+
+def test_values_of_one_drag_are_one_step_and_of_like_presses_too(sheet: Bench):
+    sheet.sheets.grip(True)
+    for across in (100.0, 110.0, 120.0):
+        sheet.sheets.put("x", across=across)
+    sheet.sheets.grip(False)
+    assert placing(sheet).across == 120
+    assert sheet.desk.undo_label == "Sheet: print moved"
+    sheet.desk.undo()
+    assert sheet.desk.script.sheets == ()
+    for x in (1.0, 1.0, 1.0):
+        sheet.sheets.nudged(x, 0.0)
+    middle = (297 - 220) / 2
+    assert placing(sheet).left == pytest.approx(middle + 3, abs=0.001)
+    sheet.desk.undo()
+    assert sheet.desk.script.sheets == ()
+    sheet.sheets.sized(90.0, 11.0, 12.0)
+    assert (placing(sheet).across, placing(sheet).middle) == (90, True)  # in the middle it stays there
+    sheet.sheets.moved(30.0, 40.0)
+    sheet.sheets.sized(95.0, 11.0, 12.0)
+    assert (placing(sheet).across, placing(sheet).left, placing(sheet).top) == (95, 11, 12)
+
+
+def test_filling_leaves_the_same_margin(sheet: Bench):
+    sheet.sheets.moved(1.0, 1.0)
+    sheet.page.page = "Print"
+    sheet.laying.turn("Print")
+    sheet.page.words["fill"].click()
+    assert placing(sheet).middle
+    assert placing(sheet).across == pytest.approx((210 - 50) * 1.5)
+    assert sheet.desk.undo_label == "Sheet: Print 240 mm wide"
+    sheet.sheets.unit = "in"
+    sheet.sheets.moved(1.0, 1.0)
+    sheet.sheets.fill()
+    assert sheet.desk.undo_label == "Sheet: Print 9.45 in wide"
+
+
+# Leaves
+
+
+def test_each_page_has_its_leaf_on_the_paper(sheet: Bench):
+    films = sheet.films
+    assert films.leaves() == (PRINT, plate(0), plate(1))
+    sheet.laying.turn("Plates")
+    assert (films.leaf, films.at()) == (plate(0), 1)
+    sheet.laying.show_leaf(plate(1))
+    assert films.at() == 2
+    sheet.laying.turn("Negative")
+    assert films.leaf == NEGATIVE
+    assert films.leaves()[-1] == NEGATIVE
+    sheet.laying.turn("Paper")
+    assert films.leaf == PRINT
+    assert NEGATIVE not in films.leaves()
+    sheet.sheets.put("Process", process="Cyanotype")
+    assert NEGATIVE in films.leaves()  # whatever page is turned to: the sheet is for one
+    picture = QImage(30, 20, QImage.Format.Format_RGB32)
+    picture.fill(Qt.GlobalColor.blue)
+    sheet.laying.take_dried(picture)
+    assert films.leaves()[-1] == DRIED
+    assert films.leaf == DRIED
+    sheet.laying.turn("Process")  # another view's
+    assert films.leaf == DRIED
+    films.another()
+    assert (films.leaf, films.dried) == (PRINT, None)
+    films.leaf = plate(5)
+    assert films.at() == 0  # one that is not there (any more)
+    assert films.leaf == PRINT
+
+
+def test_dots_are_asked_for_only_where_there_are_some(sheet: Bench):
+    films = sheet.films
+    assert films.dots(None) is None
+    sheet.laying.turn("Plates")
+    assert films.dots(None) is None
+    sheet.sheets.put("Screen", screen="round")
+    found = films.dots(None)
+    assert found is not None
+    assert found.sheet == sheet.sheets.sheet
+    sheet.laying.turn("Paper")
+    assert films.dots(None) is None
+    sheet.laying.turn("Plates")
+    said = films.known()
+    assert said.lines[0].endswith("at 45°")
+    sheet.sheets.put("Screen", screen="none")
+    assert "°" not in films.known().lines[0]
+    sheet.desk.set_values("Inks", on=False)
+    assert films.inks == ()
+    assert films.known().lines == ()
+
+
+def test_what_is_wrong_with_a_negative_is_said(sheet: Bench):
+    sheet.laying.turn("Negative")
+    sheet.sheets.put("Process", process="Nobody's")
+    assert "there is no process Nobody's any more" in sheet.films.known().remarks
+    sheet.sheets.put("Process", process="")
+    assert sheet.films.known().remarks == ()
+    sheet.sheets.put("wide", across=400.0)
+    assert any("reaches beyond the film" in words for words in sheet.films.known().remarks)
+    sheet.laying.turn("Paper")
+    assert sheet.films.known().remarks == ()
+
+
+# At the foot
+
+
+def test_the_foot_tells_size_pixels_and_what_it_is_written_at(sheet: Bench):
+    sheet.sheets.put("x", across=150.0)
+    foot = sheet.window.foot.values
+    assert foot.text() == "A4 297 × 210 mm · 61 ppi in the photograph, written at 360"
+    sheet.sheets.put("x", width=300.0)
+    assert foot.text().startswith("300 × 210 mm · ")
+    sheet.laying.turn("Paper")
+    sheet.word("Inches")
+    assert foot.text().startswith("11.81 × 8.27 in · ")
+    lines = sheet.laying.rack.lines
+    assert lines.told().words == "First sheet, 300 × 210, baryta"
+    sheet.sheets.put("x", width=297.0, stock="washi")
+    assert lines.told().words == "First sheet, A4, washi"
+
+
+def test_a_page_that_is_not_on_the_screen_says_nothing_at_the_foot(sheet: Bench):
+    sheet.window.registry.go(sheet.window.bench)
+    before = sheet.window.foot.values.text()
+    sheet.sheets.put("x", across=99.0)
+    assert sheet.window.foot.values.text() == before
+    assert not sheet.laying.there
+
+
+def test_the_gamut_key_comes_here_and_turns_the_marks_on_and_off(sheet: Bench):
+    sheet.window.registry.go(sheet.window.bench)
+    sheet.window.sheet.gamut()
+    assert sheet.window.registry.view is sheet.window.sheet
+    assert sheet.laying.marking
+    sheet.window.sheet.gamut()
+    assert not sheet.laying.marking
+    sheet.window.sheet.gamut()
+    assert sheet.page.shown["gamut"]
+
+
+def test_the_print_is_put_by_the_hand_in_the_window(sheet: Bench):
+    """A press on the paper takes the print; Escape gives it up."""
+    at = sheet.paper.at(148.5, 100)
+    sheet.press(sheet.paper, at)
+    sheet.move(sheet.paper, at + QPointF(25, 18))
+    assert not placing(sheet).middle
+    sheet.key(Qt.Key.Key_Escape, on=sheet.paper)
+    assert placing(sheet).middle
+    assert sheet.window.registry.view is sheet.window.sheet
+    sheet.move(sheet.paper, at + QPointF(60, 60))  # the hand is still down, and moves nothing any more
+    sheet.release(sheet.paper, at)
+    assert placing(sheet).middle
+    assert "Sheet" not in sheet.desk.undo_label
+    sheet.key(Qt.Key.Key_Escape, on=sheet.paper)
+    assert sheet.window.registry.view is sheet.window.bench
+
+
+def test_what_is_printed_is_told_and_lies_in_the_tray(sheet: Bench):
+    sheet.sheets.put("small", width=60.0, height=40.0, across=30.0, resolution=72.0)
+    sheet.window.sheet.out.print("First sheet", sheet.sheets.sheet, benchprinter.NAME)
+    assert until(lambda: "lies in the bench printer's tray" in sheet.said(), 240)
+    assert (benchprinter.spool() / "job-0001" / "paper.png").exists()
