@@ -152,6 +152,8 @@ def test_three_markers_are_enough():
     planes[:, : planes.shape[1] // 4, planes.shape[2] * 2 // 3 :] = 0.9  # a corner is torn off, patches and all
     scan = read_chart(planes, SRGB)
     assert scan.markers == 3
+    assert "3 of 4 markers found" in scan.said()
+    assert not any("markers" in words for words in whole.said())
     lost_ones = [one for one in scan.patches if one.damage]
     assert lost_ones
     pairs = [(a, b) for a, b in zip(scan.patches, whole.patches, strict=True) if not a.damage and b.lab[0] < 90]

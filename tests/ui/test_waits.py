@@ -2,6 +2,7 @@
 
 import itertools
 import threading
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
@@ -17,12 +18,14 @@ from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import GivenUp, breathe, while_wanted
+from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.colour.proofs import proof_of
 from kyanoscript.ui.service.papers import DotsOf, OnFilm, OnPaper, TonesOf
+from kyanoscript.ui.service.queue import Queue
 from kyanoscript.ui.service.requests import PROOFS, Cut, Feel, FindWhite, LookOver, Point, Prove, proofs
 from kyanoscript.ui.service.results import Wanted
-from kyanoscript.ui.service.site import Base
-from kyanoscript.ui.service.views import Look, LookBeside, Sharp
+from kyanoscript.ui.service.site import Base, Site
+from kyanoscript.ui.service.views import Look, LookBeside, Sharp, Shown
 from kyanoscript.ui.service.walls import Band, Hang, Values
 from tests.conftest import make_colourful
 
@@ -285,3 +288,54 @@ def test_a_long_look_that_is_given_up_again_and_again_comes_to_the_same_end(run,
     assert given_up > 1
     assert np.array_equal(made, plain)
     assert len(asked) <= once + given_up  # but for what was under way
+
+
+# What goes wrong, and what comes too late
+
+
+@pytest.mark.parametrize(
+    ("error", "words"),
+    [
+        (FileError("landing.tif", "it is gone", "Look for it"), "landing.tif: it is gone"),
+        (MemoryError(), "There is not enough memory for this picture"),
+        (ZeroDivisionError("of a pass"), "could not be worked out; why stands in the log"),
+    ],
+)
+def test_a_fault_is_told_in_words_and_the_next_picture_comes(service, qtbot, monkeypatch, error, words):
+    said, came = [], []
+    service.failed.connect(said.append)
+    service.answers(Shown).connect(came.append)
+    work = Look.work
+
+    def broken(self, site):
+        if self.scale == 0.5:
+            raise error
+        work(self, site)
+
+    monkeypatch.setattr(Look, "work", broken)
+    service.ask(Look(RUN, Rect(0, 0, 90, 60), 0.5))
+    qtbot.waitUntil(lambda: bool(said))
+    assert words in said[0]
+    service.ask(Look(RUN, WHOLE, 1.0))
+    qtbot.waitUntil(lambda: bool(came))
+
+
+BEYOND = Rect(0, 0, 1000, 700)
+
+
+@pytest.mark.parametrize("name", ["the sheet", "a stencil", "a state", "a band"])
+def test_what_was_asked_for_of_another_frame_sends_nothing(name):
+    """The picture is 180 × 120; between asking and working it out its frame has become another."""
+    sent = []
+    request = replace(KINDS[name], rect=BEYOND)
+    queue = Queue()
+    with queue.wake:
+        queue.ask(request)
+        asked = queue.take(lambda _: True)
+    with ThreadPoolExecutor(1) as helpers:
+        source = ArraySource(make_colourful(120, 180))
+        site = Site(source, TileCache(1 << 24), None, queue, asked, sent.append, lambda: False, helpers, 0)
+        request.work(site)
+        assert sent == []
+        replace(request, rect=WHOLE).work(site)
+    assert len(sent) >= 1
