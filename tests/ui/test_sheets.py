@@ -4,10 +4,12 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QImage
 
+from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.files.kept import sheetfile
 from kyanoscript.files.standins import benchprinter
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.sheet.films import DRIED, NEGATIVE, PRINT, plate
+from kyanoscript.ui.sheet.process.shelf import about
 from tests.ui.conftest import Bench
 
 TWO = "two inks: black and warm gray"
@@ -284,3 +286,9 @@ def test_what_is_printed_is_told_and_lies_in_the_tray(sheet: Bench):
     sheet.window.sheet.out.print("First sheet", sheet.sheets.sheet, benchprinter.NAME)
     assert until(lambda: "lies in the bench printer's tray" in sheet.said(), 240)
     assert (benchprinter.spool() / "job-0001" / "paper.png").exists()
+
+
+def test_processes_are_told_in_a_line():
+    assert about(AS_IT_IS) == "no curve"
+    assert about(Process(paper="cotton", minutes=11)) == "cotton, 11 min"
+    assert about(Process(minutes=2.5)) == "2.5 min"

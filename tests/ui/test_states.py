@@ -365,6 +365,7 @@ def test_judging_needs_two_and_is_left_by_escape(wall: Bench):
     assert len(gallery.wall.pieces) == 2
     wall.key(Qt.Key.Key_Escape, on=gallery.wall)
     assert not gallery.judging
+    assert wall.window.registry.view is wall.window.states  # from judging to the wall; from there to the bench
     assert len(gallery.wall.pieces) == 3
     for number in (1, 2):
         gallery.take_down(number)

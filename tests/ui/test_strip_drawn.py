@@ -311,3 +311,30 @@ def test_every_band_whole_hangs_below_with_its_value(shown: Bench):
     for k in range(len(trial.strip.cells)):
         trial.choose(k)
         assert trial.row.told().words == trial.strip.text(k)
+
+
+def test_a_strip_that_is_left_says_nothing_and_its_small_pictures_are_made_no_more(shown: Bench, monkeypatch):
+    trial, asked = shown.strip.trial, []
+    foot = shown.window.foot
+    bands = trial.bands
+    bands.show_actual(bands.box(0).center())
+    assert foot.zoom.text() == "100 %"
+    monkeypatch.setattr(trial.context.service, "ask_instead", lambda group, requests: asked.append(tuple(requests)))
+    shown.window.registry.go(shown.window.bench)
+    assert asked == [()]
+    before = foot.zoom.text()
+    bands.zoomed.emit()
+    assert foot.zoom.text() == before
+
+
+def test_bands_that_lie_beyond_the_rim_show_nothing(shown: Bench):
+    """Also those of which only a height or a width is left."""
+    bands = shown.bands
+    strip = strip_of(ONE, OTHER)
+    bands.show_strip(strip, 0)
+    bands.set_zoom(6.0, bands.box(0).center())
+    seen = [bands.seen(k) for k in range(15)]
+    assert seen[0] is not None
+    assert seen[14] is None
+    assert seen[4] is None  # of its row
+    assert seen[10] is None  # of its column
