@@ -5,11 +5,13 @@ from __future__ import annotations
 import argparse
 import math
 from collections.abc import Callable, Mapping
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from kyanoscript.core.params import Declared, Number, Param
-from kyanoscript.core.params.kinds import Choice, Text, Toggle
 from kyanoscript.core.quoting import cut
+
+if TYPE_CHECKING:  # loaded with what is declared, and only for the command that is said
+    from kyanoscript.core.params import Declared, Param
+    from kyanoscript.core.params.kinds import Toggle
 
 
 def whole(text: str) -> int:
@@ -40,6 +42,8 @@ def add_values(
 ) -> None:
     """An option for each of some values. ``called``: those whose option has a name of its own; ``types``: how another
     way of writing a value is read."""
+    from kyanoscript.core.params.kinds import Choice, Number, Toggle
+
     for name in names:
         spec, default = model.params()[name], model.model_fields[name].default
         if isinstance(spec, Toggle):
@@ -76,6 +80,8 @@ def _switched(spec: Toggle, default: bool) -> str:
 
 
 def _help(spec: Param, default: Any) -> str:
+    from kyanoscript.core.params.kinds import Choice, Number, Text
+
     words = _small(spec.help)
     if isinstance(spec, Text):
         words = f"{_small(spec.label)}: {words}"

@@ -14,7 +14,6 @@ from kyanoscript import __version__
 from kyanoscript.cli.declared import add_values, number, whole
 from kyanoscript.core import machine
 from kyanoscript.core.paper.measure import INCH
-from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.quoting import cut
 from kyanoscript.files.prints.formats import PICTURES
 
@@ -230,6 +229,8 @@ def _negative(negative: argparse.ArgumentParser) -> None:
 def _darkroom(dark: argparse.ArgumentParser) -> None:
     dark.add_argument("film", type=Path, nargs="?", metavar="FILM", help="a wedge or negative as it was written")
     dark.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="the scan: .jpg, .png or .tif")
+    from kyanoscript.core.process.baths import BATHS
+
     dark.add_argument("--bath", default="cyanotype", metavar="NAME", help=f"{', '.join(BATHS)} (default cyanotype)")
     dark.add_argument("--minutes", type=number, help="of light (default: as the process needs)")
     dark.add_argument("--times", metavar="T,T,…", help="the film is a strip of exposures: minutes of each; or 1..45")
