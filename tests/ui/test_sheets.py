@@ -3,10 +3,12 @@
 import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QFileDialog
 
 from kyanoscript.core.process.process import AS_IT_IS, Process
-from kyanoscript.files.kept import sheetfile
+from kyanoscript.files.kept import processfile, sheetfile
 from kyanoscript.files.standins import benchprinter
+from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.sheet.films import DRIED, NEGATIVE, PRINT, plate
 from kyanoscript.ui.sheet.process.shelf import about
@@ -292,3 +294,51 @@ def test_processes_are_told_in_a_line():
     assert about(AS_IT_IS) == "no curve"
     assert about(Process(paper="cotton", minutes=11)) == "cotton, 11 min"
     assert about(Process(minutes=2.5)) == "2.5 min"
+
+
+# Files that are asked for, and processes
+
+
+def test_where_nothing_is_named_nothing_is_written(sheet: Bench, monkeypatch):
+    asked = []
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *words: asked.append(words[1:3]) or ("", ""))
+    for page, word in (("Print", "file"), ("Plates", "plates"), ("Negative", "negative"), ("Negative", "negatives")):
+        sheet.laying.turn(page)
+        sheet.page.words[word].click()
+        assert sheet.window.printing.running is None or not sheet.window.printing.busy(), word
+    titles = [title for title, _ in asked]
+    assert titles == ["Write the sheet", "Write the plates", "Write the negative", "Write the negative"]
+    ends = ["-first-sheet.pdf", "-first-sheet-plates.tif", "-first-sheet-negative.tif", "-first-sheet-negative.tif"]
+    assert all(name.endswith(end) for (_, name), end in zip(asked, ends, strict=True))
+
+
+def test_keys_on_the_process_page_are_of_processes(sheet: Bench):
+    view = sheet.window.sheet
+    assert view.commands()[commands.UNDO] == sheet.desk.undo
+    assert view.undo_words() == (sheet.desk.undo_label, "")
+    view.measure()
+    found, work = view.commands(), view.work
+    assert found[commands.UNDO] == work.shelf.undo
+    assert found[commands.REDO] == work.shelf.redo
+    assert found[commands.RENAME] == work.about
+    assert found[commands.REMOVE] == work.shelf.remove
+    assert view.undo_words() == ("", "")
+    assert view.focus() is work.steps
+    assert view.panels().middle is work.middle
+
+
+def test_files_of_processes_are_what_the_processes_are(sheet: Bench):
+    view = sheet.window.sheet
+    view.measure()
+    shelf = view.work.shelf
+    assert until(lambda: len(shelf.processes) > 1, 60)
+    for name in ("Blue", "Green"):
+        shelf.take_over(Process(name=name))
+    kept = lambda: sorted(process.name for process in processfile.kept()[0])  # noqa: E731
+    assert until(lambda: kept() == ["Blue", "Green"], 60)
+    shelf.put("about it", name="Deep green")
+    assert until(lambda: kept() == ["Blue", "Deep green"], 60)  # the file of the old name is gone, the other's stays
+    shelf.remove()
+    assert until(lambda: kept() == ["Blue"], 60)
+    shelf.undo()
+    assert until(lambda: kept() == ["Blue", "Deep green"], 60)
