@@ -31,7 +31,8 @@ test: setup
 quick: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -m pytest -n 2 --dist loadfile --no-loadscope-reorder -m "not slow"
 
-# Whether the tests notice a changed operator: 200 of them, about an hour and a half on two cores; goes on where it stopped.
+# Whether the tests notice a change: 200 of them, about an hour and a half on two cores; goes on where it stopped.
+# `tools/mutants.py --near --room ui/strip --count 15` asks the tests of one room alone.
 mutants: setup
 	$(PYTHON) tools/mutants.py --count 200
 
