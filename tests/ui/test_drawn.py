@@ -2,11 +2,14 @@
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QRectF
+from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QColor, QImage
+from PySide6.QtTest import QTest
 
 from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.sheet import Sheet
+from kyanoscript.core.process import chart as charts
+from kyanoscript.core.process import reading
 from kyanoscript.core.process.process import Process, Reading
 from kyanoscript.files.colour.proofs import proof_of
 from kyanoscript.files.kept import processfile
@@ -190,6 +193,56 @@ def test_a_scan_that_is_not_there_says_so_and_one_that_is_lies_whole_in_the_midd
     ys, xs = np.nonzero(like(shown(view), RUST))
     assert (xs.max() - xs.min() + 1) / (ys.max() - ys.min() + 1) == pytest.approx(1.5, abs=0.02)
     assert (xs.max() + xs.min()) / 2 == pytest.approx(250, abs=2)
+
+
+def squares(count=4):
+    """A strip of exposures of a scan of 400 × 100, its patches side by side."""
+    chart = charts.times()
+    corners = [((20 + 90 * k, 30), (80 + 90 * k, 30), (80 + 90 * k, 70), (20 + 90 * k, 70)) for k in range(count)]
+    reads = [reading.Read(patch, (90.0 - 20 * k, 0.0, 0.0), "", corners[k])
+             for k, patch in enumerate(chart.patches[:count])]  # fmt: skip
+    return reading.Scan(chart, tuple(reads), (95.0, 0.0, 0.0), 0.0, 0.0, False, 4)
+
+
+def test_patches_of_a_scan_are_gone_through_by_hand_and_keys(shown):
+    view, pointed, pressed = ScanView(), [], []
+    view.pointed.connect(pointed.append)
+    view.pressed.connect(pressed.append)
+    assert (view.told().words, view.told().high) == ("nothing yet", 0)
+    view.show_scan(filled(RUST, 200, 50), squares(), 0.5, (True, True, False, True), "4 of 4 patches read")
+    shown(view, 440, 200)
+    assert view.told().words == "4 of 4 patches read"
+    QTest.keyClick(view, Qt.Key.Key_Space)
+    assert pressed == []  # none is looked at
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Left):
+        QTest.keyClick(view, key)
+    assert pointed == [0, 1, 2, 1]
+    QTest.keyClick(view, Qt.Key.Key_Space)
+    assert pressed == [1]
+    assert view.told().words == f"patch {view.scan.patches[1].patch.value:g} %, L* 70.0"
+    view.told().put(2)
+    assert view.told().words.endswith("L* 50.0, left out")
+    for _ in range(4):
+        QTest.keyClick(view, Qt.Key.Key_Right)
+    assert pointed[-1] == 3  # and no further
+    for _ in range(6):
+        QTest.keyClick(view, Qt.Key.Key_Left)
+    assert pointed[-1] == 0
+    middle = view.square(2).boundingRect().center().toPoint()
+    QTest.mouseMove(view, middle)
+    assert pointed[-1] == 2
+    QTest.mouseClick(view, Qt.MouseButton.LeftButton, pos=middle)
+    QTest.mouseClick(view, Qt.MouseButton.RightButton, pos=middle)
+    assert pressed == [1, 2]
+    box = view.square(2).boundingRect()
+    assert (box.width(), box.height()) == pytest.approx((60, 40))  # 400 pixels of the scan are 400 of the widget
+    assert box.x() == pytest.approx(20 + 20 + 90 * 2)
+    QTest.mouseMove(view, QPoint(3, 3))
+    assert pointed[-1] == -1
+    view.show_scan(None, None, 1.0, (), "")
+    assert view.at == -1
+    QTest.keyClick(view, Qt.Key.Key_Right)
+    assert pointed[-1] == -1
 
 
 def test_steps_show_their_pictures_the_light_and_the_curve(shown):
