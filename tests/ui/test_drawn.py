@@ -21,8 +21,9 @@ from kyanoscript.ui.sheet.paper import PaperView
 from kyanoscript.ui.sheet.process.graph import CurveView
 from kyanoscript.ui.sheet.process.scan import ScanView
 from kyanoscript.ui.sheet.process.shelf import Shelf
-from kyanoscript.ui.sheet.process.steps import EXPOSE, Steps
+from kyanoscript.ui.sheet.process.steps import EXPOSE, NAMES, Steps
 from kyanoscript.ui.sheet.process.worked import work_out
+from kyanoscript.ui.sheet.rack import SheetRack
 from kyanoscript.ui.widgets import theme
 
 RUST = QColor(180, 60, 20)
@@ -270,3 +271,101 @@ def test_a_name_that_is_taken_gets_the_next_number(qtbot, tmp_path, monkeypatch)
     qtbot.waitUntil(lambda: bool(there))
     assert [shelf.free(name) for name in ("Blue", "Green", "Blue 2")] == ["Blue 3", "Green", "Blue 2 2"]
     jobs.stop()
+
+
+# By hand and keys
+
+
+@pytest.mark.parametrize("made", ["rack", "leaves", "steps"])
+def test_rows_of_things_are_gone_through_by_press_and_keys(shown, made):
+    """A press on one chooses it, arrows go to the next, and no further than there are."""
+    if made == "rack":
+        rack = SheetRack("Sheets", ("New", ""), ("Other", ""))
+        shown(rack, 132, 400)
+        rack.show_lines([("A", "a5"), ("B", "a4"), ("C", "a3")], 1)
+        view, keys = rack.lines, (Qt.Key.Key_Up, Qt.Key.Key_Down)
+        at = [QPoint(40, round(rack.lines.height() / 3 * (k + 0.4))) for k in range(3)]
+        last, words = 2, "B, a4"
+    elif made == "leaves":
+        view, keys = Leaves(), (Qt.Key.Key_Left, Qt.Key.Key_Right)
+        shown(view, 700, 148)
+        view.show_leaves(("Print", "Plate 1", "Plate 2"), 1)
+        at, last, words = [QPoint(30 + 128 * k, 60) for k in range(3)], 2, "Plate 1"
+    else:
+        view, keys = Steps(), (Qt.Key.Key_Left, Qt.Key.Key_Right)
+        shown(view, 1100, 148)
+        view.show_steps(1, ["a", "b", "c", "d", "e"], [None] * 5, None)
+        at, last, words = [QPoint(60 + 142 * k, 60) for k in range(5)], 4, f"{NAMES[1]}, b"
+    chosen = []
+    view.chosen.connect(chosen.append)
+    told = view.told()
+    assert (told.words, told.value, told.low, told.high) == (words, 1, 0, last)
+    told.put(2)
+    for key in keys:
+        QTest.keyClick(view, key)
+    QTest.keyClick(view, Qt.Key.Key_X)
+    assert chosen == [2, 0, 2]
+    chosen.clear()
+    for place in (at[0], at[-1], QPoint(at[-1].x() + 5000, at[-1].y() + 5000)):
+        QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=place)
+    assert chosen == [0, last]
+    chosen.clear()
+    if made == "rack":
+        rack.show_lines([("A", "a5"), ("B", "a4"), ("C", "a3")], 2)
+    elif made == "leaves":
+        view.show_leaves(("Print", "Plate 1", "Plate 2"), 0)
+        QTest.keyClick(view, keys[0])
+        view.show_leaves(("Print", "Plate 1", "Plate 2"), 2)
+    else:
+        view.show_steps(4, ["a", "b", "c", "d", "e"], [None] * 5, None)
+    QTest.keyClick(view, keys[1])
+    assert chosen[-1] == last
+    assert min(chosen) >= 0
+
+
+def test_the_chosen_line_of_a_rack_and_the_chosen_leaf_are_marked(shown):
+    rack = SheetRack("Sheets", ("New", ""), ("Other", ""))
+    shown(rack, 132, 400)
+    rack.show_lines([("A", "a5"), ("B", "a4")], 1)
+    pixels = shown(rack.lines)
+    each = rack.lines.height() // 2
+    accent = [theme.colour("accent").red(), theme.colour("accent").green(), theme.colour("accent").blue()]
+    assert (np.abs(pixels[each + 10, 1, :3].astype(int) - accent) < 12).all()
+    assert not (np.abs(pixels[10, 1, :3].astype(int) - accent) < 12).all()
+    text = theme.colour("text").lightness()
+    assert (pixels[4:22, 16:60, :3].max(axis=2) < text + 60).sum() > 5  # its name
+    assert (pixels[23:41, 16:60, :3].max(axis=2) < 200).sum() > 5  # and the line about it
+    rack.show_lines([], 0)
+    assert rack.lines.told().words == "none"
+    assert rack.lines.height() == each
+    chosen = []
+    rack.lines.chosen.connect(chosen.append)
+    QTest.keyClick(rack.lines, Qt.Key.Key_Down)
+    assert chosen == []
+
+
+def test_a_tone_of_the_curve_is_pointed_at_by_hand_and_keys(shown):
+    view, tones = CurveView(), []
+    view.pointed.connect(tones.append)
+    assert view.accessibleName() == "Curve"
+    assert view.told().words == "no readings yet"
+    worked = work_out(measured())
+    view.show_worked(worked)
+    shown(view, 520, 520)
+    box = view.box()
+    assert (box.left(), box.top(), box.right(), box.bottom()) == (34, 24, 496, 416)
+    QTest.mouseMove(view, QPoint(round(box.x() + box.width() / 4), 200))
+    assert tones[-1] == pytest.approx(25, abs=0.2)
+    assert view.told().words == worked.at(tones[-1])
+    QTest.mouseMove(view, QPoint(2, 200))
+    assert tones[-1] == 0
+    QTest.mouseMove(view, QPoint(517, 200))
+    assert tones[-1] == 100
+    view.told().put(40.0)
+    assert tones[-1] == 40
+    before = len(tones)
+    view.told().put(40.0)
+    assert len(tones) == before  # nothing new
+    QTest.keyClick(view, Qt.Key.Key_Right)
+    assert 40 < tones[-1] <= 60
+    assert (view.told().low, view.told().high) == (0, 100)
