@@ -10,7 +10,7 @@ from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.process import chart as charts
 from kyanoscript.core.process import reading
-from kyanoscript.core.process.process import Process, Reading
+from kyanoscript.core.process.process import Exposure, Process, Proved, Reading
 from kyanoscript.files.colour.proofs import proof_of
 from kyanoscript.files.kept import processfile
 from kyanoscript.ui.easel.foot import Foot
@@ -169,6 +169,32 @@ def test_what_was_left_out_is_not_counted():
     assert facts["White"].startswith("L* 95.0")
 
 
+def test_what_is_known_of_a_process_is_told_at_each_step():
+    none = work_out(Process())
+    assert none.facts() == [("Read", "not yet")]
+    assert none.words() == ["21 steps", "10 min", "not yet", "no curve yet", "not yet"]
+    assert (none.at(50), none.wanted(50, False)) == ("", "")
+    worked = work_out(measured())
+    assert worked.words()[2:] == ["22 of 33", "even in lightness", "not yet"]
+    facts = dict(worked.facts())
+    assert facts["Its scale"] == "no strip of exposures yet"
+    assert facts["Left after it"] == "not proved yet"
+    assert facts["Read"].endswith("± 0.00 L*")
+    assert worked.at(50) == "Tone 50 %: L* 60.0, wanted 60.0 · the film gets 50 %"
+    assert worked.wanted(50, True) == ", wanted 60.0"
+    late = (Exposure(minutes=1, lightness=40), Exposure(minutes=2, lightness=30), Exposure(minutes=4, lightness=29))
+    assert dict(work_out(measured(times=late, times_white=95)).facts())["Its scale"] == "the strip begins too late"
+    single = Process(readings=tuple(Reading(value=v, lightness=95 - 0.7 * v) for v in np.linspace(0, 100, 11)))
+    assert dict(work_out(single).facts())["Read"].startswith("11 steps, ±")
+    proved = measured(proof=tuple(Proved(tone=v, lightness=94 - 0.7 * v) for v in np.linspace(0, 100, 11)))
+    assert dict(work_out(proved).facts())["Left after it"] == work_out(proved).words()[4] != "not yet"
+    wrong = work_out(Process(readings=(Reading(value=0, lightness=95),)))
+    assert wrong.wrong
+    assert wrong.response is None
+    other = work_out(measured(ink="#7fae2e"))
+    assert any("read in the ink #000000" in words for words in other.said)
+
+
 def test_the_curve_is_drawn_where_its_values_are(shown):
     view, worked = CurveView(), work_out(measured())
     empty = shown(view, 520, 520)
@@ -274,6 +300,65 @@ def test_a_name_that_is_taken_gets_the_next_number(qtbot, tmp_path, monkeypatch)
 
 
 # By hand and keys
+
+
+def test_patches_are_outlined_and_what_is_left_out_is_crossed(shown):
+    view = ScanView()
+    view.show_scan(filled(RUST, 200, 50), squares(), 0.5, (True, True, False, True), "4 of 4 patches read")
+    pixels = shown(view, 440, 200)
+    inner = [view.square(k).boundingRect().adjusted(4, 4, -4, -4).toRect() for k in range(4)]
+    other = [(~like(pixels[box.top() : box.bottom(), box.left() : box.right()], RUST)).sum() for box in inner]
+    assert other[0] == other[1] == other[3] == 0
+    assert other[2] > 60  # two lines across it
+    rims = [view.square(k).boundingRect().toRect() for k in range(4)]
+    for rim in rims:
+        assert not like(pixels[rim.center().y() : rim.center().y() + 3, rim.left() - 1 : rim.left() + 2], RUST).all()
+    words = pixels[200 - 32 : 200 - 10]
+    panel = [theme.colour("panel").red(), theme.colour("panel").green(), theme.colour("panel").blue()]
+    plate = (np.abs(words - panel) < 3).all(axis=2)
+    assert plate.any(axis=0).sum() > 100
+    columns = np.nonzero(plate.any(axis=0))[0]
+    assert (columns.min() + columns.max()) / 2 == pytest.approx(220, abs=2)
+    assert (words[plate.any(axis=1)].max(axis=2) < 120).sum() > 40  # they are written on it
+
+
+def test_the_step_that_is_at_hand_is_marked_and_the_curve_stands_on_a_grid(shown):
+    steps = Steps()
+    shown(steps, 1100, 148)
+    accent = [theme.colour("accent").red(), theme.colour("accent").green(), theme.colour("accent").blue()]
+    for current in (0, 3):
+        steps.show_steps(current, ["a", "b", "c", "d", "e"], [None] * 5, None)
+        pixels = shown(steps)
+        marked = [(np.abs(pixels[5, 20 + 142 * k + 20] - accent) < 12).all() for k in range(5)]
+        assert marked == [k == current for k in range(5)]
+        between = [pixels[14:80, 20 + 142 * k + 118 : 20 + 142 * k + 134].min() for k in range(5)]
+        assert [dark < 120 for dark in between] == [True, True, True, True, False]  # an arrow to the next
+    view = CurveView()
+    shown(view, 520, 520)
+    view.show_worked(work_out(measured()))
+    pixels, box = shown(view), view.box()
+    line = [theme.colour("line").red(), theme.colour("line").green(), theme.colour("line").blue()]
+    for k in (1, 2, 3):
+        x, y = round(box.x() + box.width() * k / 4), round(box.y() + box.height() * k / 4)
+        assert (np.abs(pixels[40:60, x - 1 : x + 2] - line).max(axis=2) < 25).any(axis=1).sum() > 12, k
+        assert (np.abs(pixels[y - 1 : y + 2, 470:490] - line).max(axis=2) < 25).any(axis=0).sum() > 12, k
+
+
+@pytest.mark.parametrize("size", [(60, 40), (40, 60), (200, 50)])
+def test_leaves_are_as_large_as_their_place_lets_them_and_the_one_on_the_paper_is_marked(shown, size):
+    leaves = Leaves()
+    shown(leaves, 700, 148)
+    leaves.show_leaves(("Print", "Plate 1"), 1)
+    leaves.take("Print", filled(RUST, *size))
+    pixels = shown(leaves)
+    ys, xs = np.nonzero(like(pixels, RUST))
+    assert (xs.max() - xs.min() + 1) / (ys.max() - ys.min() + 1) == pytest.approx(size[0] / size[1], rel=0.06)
+    soft = [theme.colour("accent").red(), theme.colour("accent").green(), theme.colour("accent").blue()]
+    marked = (np.abs(pixels[33:35] - soft) < 12).all(axis=2).any(axis=0)
+    assert np.nonzero(marked)[0].min() > xs.max()
+    leaves.show_leaves(("Print",), 0)  # of one alone there is nothing to choose
+    alone = shown(leaves)
+    assert not (np.abs(alone[33:35] - soft) < 12).all(axis=2).any()
 
 
 @pytest.mark.parametrize("made", ["rack", "leaves", "steps"])
