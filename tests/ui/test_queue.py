@@ -7,9 +7,8 @@ from typing import Any
 
 import pytest
 
-from kyanoscript.core import machine
 from kyanoscript.core.script import Script
-from kyanoscript.ui.service import budget, queue
+from kyanoscript.ui.service import queue
 from kyanoscript.ui.service.pace import STEPS, Pace
 from kyanoscript.ui.service.queue import Queue
 from kyanoscript.ui.service.results import Wanted, Within
@@ -309,7 +308,7 @@ def test_what_a_view_asked_for_is_forgotten_with_it(line, clock):
     assert line.empty
 
 
-# The second row, pace and memory
+# The second row, and pace
 
 
 def test_what_is_looked_at_is_the_pass_of_the_second_row_if_one_is_chosen_there():
@@ -344,22 +343,3 @@ def test_a_view_gets_coarser_where_it_cannot_follow_and_finer_with_room_to_spare
     two = Pace(at_once=2)
     two.took(1, pixels, 0.004 + 0.0175)
     assert two.step(1, pixels) == 1
-
-
-@pytest.mark.parametrize(
-    ("gigabytes", "processors", "kept", "words"),
-    [
-        (16, 8, 384, ""),
-        (3.5, 4, 358, ""),
-        (2, 2, 204, "2.0 GB of memory: less is kept, and comes back more slowly"),
-        (8, 1, 384, "one processor: views are coarser while you drag"),
-        (0.5, 1, 96, "one processor and 0.5 GB of memory: views are coarser while you drag, and less is kept"),
-    ],
-)
-def test_what_is_kept_suits_the_machine_and_a_weak_one_is_told(monkeypatch, gigabytes, processors, kept, words):
-    monkeypatch.setattr(machine, "memory", lambda: int(gigabytes * (1 << 30)))
-    monkeypatch.setattr(machine, "processors", lambda: processors)
-    assert budget.automatic() == kept
-    assert words in budget.weak()
-    assert bool(budget.weak()) == bool(words)
-    assert [budget.words(n) for n in (384, 1024, 1536)] == ["384 MB", "1 GB", "1.5 GB"]

@@ -1,16 +1,20 @@
 """The sheets of a script, one step of undo each; which leaf lies on the paper; what is said of it at the foot."""
 
 import pytest
+import shiboken6
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog
 
+from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.files.kept import processfile, sheetfile
 from kyanoscript.files.standins import benchprinter
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.jobs.lanes import until
+from kyanoscript.ui.service.papers import HungOnPaper, OnPaper
 from kyanoscript.ui.sheet.films import DRIED, NEGATIVE, PRINT, plate
+from kyanoscript.ui.sheet.laying import Laying
 from kyanoscript.ui.sheet.process.shelf import about
 from tests.ui.conftest import Bench
 
@@ -342,3 +346,16 @@ def test_files_of_processes_are_what_the_processes_are(sheet: Bench):
     assert until(lambda: kept() == ["Blue"], 60)
     shelf.undo()
     assert until(lambda: kept() == ["Blue", "Deep green"], 60)
+
+
+def test_what_is_on_its_way_when_the_window_goes_comes_to_nobody(sheet: Bench):
+    service, came = sheet.window.service, []
+    service.answers(HungOnPaper).connect(came.append)
+    other = Laying(sheet.laying.context)
+    assert until(lambda: other.proof is not None, 60)
+    asked = OnPaper(sheet.desk.script, Rect(0, 0, 36, 24), 0.1, slot="paper", proof=other.proof)
+    service.ask(asked)
+    assert until(lambda: any(frame.look == asked for frame in came), 60)
+    frame = next(frame for frame in came if frame.look == asked)
+    shiboken6.delete(other.paper)
+    service.answers(HungOnPaper).emit(frame)

@@ -372,6 +372,7 @@ def test_memory_is_chosen_in_its_dialog_and_remembered(bench: Bench, monkeypatch
     [
         (1, 2, 204, "one processor and 2.0 GB of memory: views are coarser while you drag, and less is kept"),
         (1, 16, 384, "one processor: views are coarser while you drag"),
+        (4, 3.5, 358, ""),
         (4, 2, 204, "2.0 GB of memory: less is kept, and comes back more slowly"),
         (2, 0.5, 96, "0.5 GB"),
         (2, 24, 384, ""),
@@ -383,6 +384,7 @@ def test_a_weak_machine_keeps_less_and_is_told_so(monkeypatch, count, gigabytes,
     assert budget.automatic() == megabytes
     assert words in budget.weak()
     assert bool(budget.weak()) == bool(words)
+    assert [budget.words(n) for n in (384, 1024, 1536)] == ["384 MB", "1 GB", "1.5 GB"]
 
 
 def test_what_is_told_of_a_machine_comes_once_there_is_a_print(bare: Bench, photo):

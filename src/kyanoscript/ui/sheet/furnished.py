@@ -134,11 +134,10 @@ class SheetFurniture(BuiltPage):
             return replace(spec, low=low, high=high, decimals=1)
         return replace(spec, low=low / INCH, high=high / INCH, unit="in", step=0.0625, decimals=2)
 
-    def show_value(self, *keys: str, **own: Param) -> None:
-        """Controls for values; ``own``: such as only the page knows, with what is known of them."""
+    def show_value(self, *keys: str) -> None:
+        """Controls for values."""
         for key in keys:
             self.fields.add({key: self.spec(key)}, self.owner(key))
-        self.fields.add(own, self.thing())
 
     def list(self, key: str, name: str, help: str = "") -> QComboBox:
         """A list of a page's own, in a row with its name."""
