@@ -529,14 +529,20 @@ def test_the_first_start_says_what_is_prepared_and_how_far_it_is(qtbot, tmp_path
     package = package_lacking(tmp_path, *names[5::6])  # all of them would take half a minute
     code = """
 import sys, time
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.app.window import Window
+from kyanoscript.ui.service.service import RenderService
 from kyanoscript import demo
 app = QApplication([]); theme.apply(app)
-window = Window(); window.show()
 shares, turns = [], []
-window.service.preparing.connect(shares.append)
+start = RenderService.start
+def heard(service):  # from before its threads are, and in this thread: after the easel, which has heard it then
+    service.preparing.connect(shares.append, Qt.ConnectionType.QueuedConnection)
+    start(service)
+RenderService.start = heard
+window = Window(); window.show()
 window.opening.open(demo.photo())
 end = time.monotonic() + 600
 while window.easel.frame is None and time.monotonic() < end:
