@@ -1,6 +1,7 @@
 """Processes: charts read from poor scans, answers and curves, aims, time and filter ink, the whole way round."""
 
 import importlib.util
+import itertools
 import math
 from pathlib import Path
 
@@ -25,7 +26,7 @@ from kyanoscript.core.process.darkroom import Scanner, coated, paper_light, prin
 from kyanoscript.core.process.process import AS_IT_IS, POINTS, Exposure, Process, Proved, Reading
 from kyanoscript.core.process.reading import read_chart
 from kyanoscript.core.process.response import filter_ink, left_over, respond, scale_of, shortest_time, summed
-from kyanoscript.core.process.taken import strip_of, taken
+from kyanoscript.core.process.taken import proved, strip_of, taken
 from kyanoscript.core.process.wanted import AIMS
 
 ROOT = Path(__file__).parents[2]
@@ -368,6 +369,8 @@ def test_the_shortest_time_for_full_black():
         shortest_time(times[:7], light[:7], white)
     with pytest.raises(ValueError, match="have to rise"):
         shortest_time(times[::-1], light, white)
+    with pytest.raises(ValueError, match="hardly gets dark"):
+        shortest_time([1, 2, 4], [94, 93, 92], 95.0)
 
 
 def test_the_filter_ink_that_just_holds_with_the_least_ink_is_proposed():
@@ -502,6 +505,39 @@ def test_readings_that_are_left_out_do_not_count():
     assert process.response().at(40.0) == pytest.approx(62, abs=0.2)
     assert process.end(False)[0] == 90
     assert process.with_(times=(Exposure(minutes=1, lightness=50),)).times[0].minutes == 1
+
+
+def test_a_proof_leaves_out_what_is_left_out_and_wants_a_curve():
+    readings = tuple(Reading(value=v, lightness=90 - 0.7 * v, used=v != 40) for v in range(0, 101, 10))
+    found = proved(Process().read(readings), readings)
+    assert [one.tone for one in found.proof] == [0, 10, 20, 30, 50, 60, 70, 80, 90, 100]
+    assert found.proof[3].lightness == 69
+    with pytest.raises(ValueError, match="has no readings yet"):
+        proved(Process(), readings)
+
+
+@pytest.mark.parametrize("times", [3, 4])
+def test_a_scan_of_many_pixels_reads_as_one_of_few(times):
+    """Every pixel three and four times, as from a scanner of 600 and 800 ppi."""
+    few = scan_of(print_of(wedge(11)))
+    many = np.repeat(np.repeat(few, times, axis=1), times, axis=2)
+    one, other = (read_chart(planes, SRGB) for planes in (few, many))
+    assert len(other.good) == len(one.good) == 44
+    for a, b in zip(one.patches, other.patches, strict=True):
+        assert (a.patch, a.lab[0]) == (b.patch, pytest.approx(b.lab[0], abs=0.05))
+        assert np.allclose(times * (np.array(a.corners) + 0.5) - 0.5, b.corners, atol=0.5 * times)
+
+
+def test_tones_for_the_eye_stand_in_order_below_the_patches_and_fill_the_room_between_the_markers():
+    for chart in charts.charts():
+        boxes = [patch.box for patch in chart.strip]
+        left, right = (chart.markers[k].right + 3 if k == 0 else chart.markers[k].x - 3 for k in (0, 1))
+        if boxes:
+            assert (boxes[0].x, boxes[-1].right) == (pytest.approx(left), pytest.approx(right))
+            assert all(a.right == pytest.approx(b.x) for a, b in itertools.pairwise(boxes))
+            assert [patch.value for patch in chart.strip] == sorted(patch.value for patch in chart.strip)
+            assert min(box.y for box in boxes) > max(patch.box.bottom for patch in chart.patches)
+            assert max(box.bottom for box in boxes) < chart.height - 5
 
 
 # What only a fault in the program would change
