@@ -4,6 +4,7 @@ import contextlib
 import io
 import struct
 
+import cv2
 import imagecodecs
 import numpy as np
 import OpenEXR
@@ -90,6 +91,92 @@ def test_a_tiff_by_libtiff_of_few_bits_is_opened(tmp_path, bits):
     found = rows(open_photo(file))
     found = found / found.dtype.type(np.iinfo(found.dtype).max) * 255
     assert np.abs(found.squeeze() - wanted).max() <= 1
+
+
+GRAY = {"t259": 1, "t262": 1, "t273": "here", "t277": 1}
+
+
+@pytest.mark.parametrize("layout", ["rows", "inverted", "tiles", "planes", "signed"])
+@pytest.mark.parametrize("bits", [*range(2, 17)])
+def test_a_tiff_of_any_number_of_bits_has_its_white_and_its_black(tmp_path, bits, layout):
+    """The bits as NumPy unpacks them, and as Pillow (libtiff) and OpenCV read the file where they know the number."""
+    top = (1 << bits) - 1
+    values = np.random.default_rng(bits).integers(0, top + 1, (32, 48, 3)).astype(np.uint8 if bits <= 8 else np.uint16)
+    half = 1 << (bits - 1)
+    values[0, :2] = [[half], [half - 1]] if layout == "signed" else [[0], [top]]
+    values = values[..., 0] if layout in ("inverted", "signed") else values
+    how = {} if bits in (8, 16) else {"bitspersample": bits}
+    how |= {"tiles": {"tile": (16, 16)}, "planes": {"planarconfig": "separate"}}.get(layout, {})
+    kind = {"inverted": "miniswhite", "signed": "minisblack"}.get(layout, "rgb")
+    file = tmp_path / "photo.tif"
+    tifffile.imwrite(file, np.moveaxis(values, 2, 0) if layout == "planes" else values, photometric=kind, **how)
+    if layout == "signed":
+        with tifffile.TiffFile(file) as written:
+            page = written.pages.first
+            data = file.read_bytes()[page.dataoffsets[0] :][: page.databytecounts[0]]
+        file.write_bytes(bare_tiff(data, **GRAY, t256=48, t257=32, t258=bits, t278=32, t279=len(data), t339=2))
+    if layout == "rows":
+        with tifffile.TiffFile(file) as written:
+            page = written.pages.first
+            assert len(page.dataoffsets) == 1
+            data = file.read_bytes()[page.dataoffsets[0] :][: page.databytecounts[0]]
+        if bits in (8, 16):
+            unpacked = np.frombuffer(data, f"<u{bits // 8}").reshape(values.shape)
+        else:  # each row begins with a byte of its own (TIFF 6.0, section 8)
+            single = np.unpackbits(np.frombuffer(data, np.uint8)).reshape(32, -1)[:, : 48 * 3 * bits]
+            unpacked = (single.reshape(32, 48, 3, bits) << np.arange(bits - 1, -1, -1, dtype=np.uint32)).sum(-1)
+        assert np.array_equal(unpacked, values)
+    wanted = values / top
+    if layout == "inverted":
+        wanted = 1 - wanted
+    if layout == "signed":  # from the lowest, black, to the highest, white
+        wanted = (np.where(values >= half, values.astype(int) - (top + 1), values) + half) / top
+    for hold in (True, False):
+        found = rows(open_photo(file, hold)).squeeze()
+        white = np.iinfo(found.dtype).max
+        assert (found.min(), found.max()) == (0, white)
+        assert np.abs(found / white - wanted).max() <= 0.501 / white
+    if layout == "rows" and bits in (8, 10, 12, 14, 16):
+        other = cv2.imread(str(file), cv2.IMREAD_UNCHANGED)[..., ::-1]
+        shift = other.dtype.itemsize * 8 - bits  # OpenCV moves the bits up and leaves those below empty
+        assert np.abs((other >> shift) / top - found / white).max() <= 0.501 / white
+    if layout == "inverted" and bits in (2, 4, 8):
+        with Image.open(file) as other:
+            assert np.abs(np.asarray(other) / 255 - found / white).max() <= 1 / 255
+
+
+def test_floats_of_24_bits_are_what_they_were(tmp_path):
+    """A sign, 7 bits of the exponent, 16 of the fraction (TIFF technical note 3, from memory)."""
+    values = np.linspace(0, 1, 60, dtype=np.float32).reshape(6, 10)
+    data = imagecodecs.float24_encode(values)
+    file = put(tmp_path, bare_tiff(data, **GRAY, t256=10, t257=6, t258=24, t278=6, t279=len(data), t339=3))
+    photo = open_photo(file)
+    assert photo.kind == "24-bit float gray TIFF"
+    assert np.abs(rows(photo).squeeze() - values).max() < 1e-5
+
+
+def test_an_old_style_jpeg_in_a_tiff_is_what_libtiff_makes_of_it(tmp_path):
+    """TIFF 6.0, section 22: the whole JPEG lies at JPEGInterchangeFormat."""
+    pixels = np.asarray(Image.fromarray(KINDS[np.uint8]).resize((64, 48)))
+    jpeg = io.BytesIO()
+    Image.fromarray(pixels).save(jpeg, "JPEG", quality=95, subsampling=0)
+    data = jpeg.getvalue()
+    file = tmp_path / "old.tif"
+    size, place = len(data), {"t273": "here", "t513": "here"}
+    head = {"t256": 64, "t257": 48, "t258": 8, "t259": 6, "t262": 6, "t277": 3, "t278": 48, "t279": size, "t512": 1}
+    file.write_bytes(bare_tiff(data, **head, **place, t514=size, t530=0x10001))
+    with Image.open(file) as other:
+        wanted = np.asarray(other.convert("RGB")).astype(int)
+    assert np.abs(rows(open_photo(file)).astype(int) - wanted).max() <= 3  # another way back from YCbCr
+
+
+def bare_tiff(data, **tags):
+    """A TIFF of one strip, its tags by t and their number: ints, or "here" for where the strip begins."""
+    rows = sorted((int(name[1:]), value) for name, value in tags.items())
+    start, made = 8 + 2 + 12 * len(rows) + 4, b"II*\0" + struct.pack("<IH", 8, len(rows))
+    for number, value in rows:
+        made += struct.pack("<HHII", number, 4, 1, start if value == "here" else value)
+    return made + bytes(4) + data
 
 
 @pytest.mark.parametrize("dtype", [np.int8, np.int16, np.int32, np.uint32, np.float16, np.float64])

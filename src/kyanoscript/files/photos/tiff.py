@@ -1,4 +1,6 @@
-"""Reading TIFF: 1-bit to 32-bit and float; gray, RGB, palette or CIELAB; stripped or tiled; compressed or not.
+"""Reading TIFF: 1 to 32 bits and float; gray, RGB, palette, CMYK or CIELAB; stripped or tiled; compressed or not.
+
+Integers of another number of bits than 8 or 16 are widened to the next of these, so that their highest value is white.
 
 Float values are display-encoded 0…1 unless the file embeds a profile that says otherwise: common practice differs (some
 programs write linear light), and a picture written by an array library should look as its integer twin does. Signed
@@ -76,12 +78,13 @@ def open_tiff(path: Path, data: BinaryIO, room: int, check_size: Check, lay: Lay
         size = os.fstat(data.fileno()).st_size
         width, height = int(page.imagewidth), int(page.imagelength)
         check_size(path, width, height, values, size, _most_per_byte(page, width))
+        signed = _signed(page)
         _refuse_unknown(path, page)
         profile = page.tags.valueof(34675)
         profile = bytes(profile) if isinstance(profile, bytes) else None
         orientation = int(page.tags.valueof(274) or 1)
         alpha = values in (2, 4) and page.photometric.name != "SEPARATED"
-        finish = _Finish(page, profile, lay)
+        finish = _Finish(page, profile, lay, signed)
         ppi = _ppi(page)
         facts, said = _facts(file, page, profile, number)
         pages = (*said, *doubt())
@@ -155,17 +158,32 @@ def _hearing() -> Callable[[], tuple[str, ...]]:
 
 def _most_per_byte(page: Any, width: int) -> float:
     """Values that one byte of the file may stand for."""
-    packing, bits = page.compression.name, max(1, int(page.bitspersample))
+    packing, bits = page.compression.name, _bits(page)
     if packing.startswith("CCITT"):  # a row that is as the one before it takes one bit (ITU-T T.6)
         return max(2000.0, 8.0 * width)
     return _MOST.get(packing, _MOST_OTHERWISE) * 8 / bits
+
+
+def _bits(page: Any) -> int:
+    """Of a value. Where channels differ in it, the library widens them all to a value's whole bytes."""
+    bits = page.bitspersample
+    return 8 * int(page.dtype.itemsize) if isinstance(bits, tuple) else max(1, int(bits))
+
+
+def _signed(page: Any) -> bool:
+    """Whether its integers have a sign. Of numbers of bits that the library knows only without, it reads them so."""
+    if getattr(page.sampleformat, "name", "") != "INT":
+        return False
+    if page.dtype is None and isinstance(page.bitspersample, int) and page.bitspersample < 16:
+        page.dtype = page._dtype = np.dtype("u1" if page.bitspersample < 8 else "u2")
+    return True
 
 
 def _kind(page: Any) -> str:
     gray = int(page.samplesperpixel) < 3 and page.photometric.name != "PALETTE"
     models = {"CIELAB": "CIELAB", "ICCLAB": "CIELAB", "SEPARATED": "CMYK"}
     model = models.get(page.photometric.name, "gray" if gray else "RGB")
-    return f"{page.bitspersample}-bit {'float ' if page.dtype.kind == 'f' else ''}{model} TIFF"
+    return f"{_bits(page)}-bit {'float ' if page.dtype.kind == 'f' else ''}{model} TIFF"
 
 
 def _facts(file: tifffile.TiffFile, page: Any, profile: bytes | None, number: int) -> tuple[Facts, tuple[str, ...]]:
@@ -208,9 +226,10 @@ def _refuse_unknown(path: Path, page: Any) -> None:
             "Save it as RGB or gray in the program it came from, and open that",
         )
     if page.dtype is None or page.dtype.str[1:] not in _KINDS:
+        values_ = page.dtype or f"{getattr(page.sampleformat, 'name', page.sampleformat)} of {page.bitspersample} bits"
         raise FileError(
             path,
-            f"its values are of the kind {page.dtype}, not integers or floats of up to 32 bits",
+            f"its values are of the kind {values_}, not integers or floats of up to 32 bits",
             "Save it as 16-bit in the program it came from",
         )
     lab_ = photometric in ("CIELAB", "ICCLAB")
@@ -220,14 +239,14 @@ def _refuse_unknown(path: Path, page: Any) -> None:
         )
     if values not in (1, 2, 3, 4) or page.imagedepth != 1 or (lab_ and values != 3):
         raise FileError(path, f"it has {values} channels", "Save it as RGB or gray, with or without alpha")
-    if lab_ and page.dtype.itemsize > 2:
-        raise FileError(path, f"its CIELAB values are of the kind {page.dtype}", "Save it as 16-bit RGB, and open that")
+    if lab_ and _bits(page) not in (8, 16):
+        raise FileError(path, f"its CIELAB values have {_bits(page)} bits", "Save it as 16-bit RGB, and open that")
 
 
 class _Finish:
     """What has to be done to raw rows ``(h, w, values)`` of one page."""
 
-    def __init__(self, page: Any, profile: bytes | None, lay: Lay) -> None:
+    def __init__(self, page: Any, profile: bytes | None, lay: Lay, signed: bool) -> None:
         self.page = page
         self.lay = lay
         self.profile = profile
@@ -235,6 +254,7 @@ class _Finish:
         self.reading = profiles.Meaning()
         photometric = page.photometric.name
         self.inverted = photometric == "MINISWHITE"
+        self.bits, self.signed = _bits(page), signed
         self.lab = photometric if photometric in ("CIELAB", "ICCLAB") else ""
         self.palette: NDArray[Any] | None = None
         if photometric == "PALETTE":
@@ -255,7 +275,9 @@ class _Finish:
         if self.palette is not None:
             colours = self.palette
             raw = by_bands(raw, lambda band: colours[np.minimum(band[..., 0].astype(np.int64), len(colours) - 1)])
-        raw = _plain_values(raw)
+            raw = _plain_values(raw, 16, False)
+        else:
+            raw = _plain_values(raw, self.bits, self.signed)
         if self.inverted:
             raw = np.subtract(1 if raw.dtype.kind == "f" else np.iinfo(raw.dtype).max, raw, dtype=raw.dtype)
         notes: tuple[str, ...] = ()
@@ -270,16 +292,23 @@ class _Finish:
         return held(pixels, _FAR) if pixels.dtype.kind == "f" else pixels
 
 
-def _plain_values(raw: NDArray[Any]) -> NDArray[Any]:
-    """As uint8, uint16 or float32."""
-    kind, bits = raw.dtype.kind, raw.dtype.itemsize * 8
+def _plain_values(raw: NDArray[Any], bits: int, signed: bool) -> NDArray[Any]:
+    """As uint8, uint16 or float32, of values of so many bits: the highest is white."""
+    kind, room = raw.dtype.kind, raw.dtype.itemsize * 8
     if kind == "f":
         return held(raw, _FAR)
     if kind == "b":
         return raw.view(np.uint8) * np.uint8(255)
-    if kind == "i":
-        raw = raw.view(f"u{bits // 8}") ^ np.asarray(1 << (bits - 1), f"u{bits // 8}")
-    return by_bands(raw, lambda band: (band >> 16).astype(np.uint16)) if bits == 32 else raw
+    if signed:
+        raw = raw.view(f"u{room // 8}")
+        raw = raw ^ np.asarray(1 << (bits - 1), raw.dtype)
+    if bits in (8, 16) and bits == room:
+        return raw
+    top, white = (1 << bits) - 1, 255 if bits <= 8 else 65535
+    out = np.uint8 if bits <= 8 else np.uint16
+    if bits > 16:
+        return by_bands(raw, lambda band: (band >> (bits - 16)).astype(out))
+    return by_bands(raw, lambda band: ((band.astype(np.uint32) * white + top // 2) // top).astype(out))
 
 
 _FAR = 1e4  # no light in a picture lies beyond; infinities are held here
