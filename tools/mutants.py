@@ -71,7 +71,13 @@ FIRST = {
         "ui/test_states.py",
         "ui/test_comparing.py",
     ),
-    "ui/service": ("ui/test_queue.py", "ui/test_waits.py", "ui/test_under_the_hand.py", "ui/test_true_colour.py"),
+    "ui/service": (
+        "ui/test_requests.py",
+        "ui/test_queue.py",
+        "ui/test_waits.py",
+        "ui/test_under_the_hand.py",
+        "ui/test_true_colour.py",
+    ),
     "ui/recipes": (
         "ui/test_pages_stay.py",
         "ui/test_recipes_view.py",

@@ -343,3 +343,10 @@ def test_a_view_gets_coarser_where_it_cannot_follow_and_finer_with_room_to_spare
     two = Pace(at_once=2)
     two.took(1, pixels, 0.004 + 0.0175)
     assert two.step(1, pixels) == 1
+
+
+def test_what_a_group_asked_for_before_is_forgotten_and_nothing_else(line):
+    asked(line, Ask("a", group="g"), Ask("b"), Ask("c", group="h"))
+    instead(line, "g", [Ask("d", group="g"), Ask("e", group="g")])
+    assert [take(line).key for _ in range(4)] == ["b", "c", "d", "e"]
+    assert line.empty
