@@ -19,7 +19,9 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.kept.scriptfile import PhotoRef, read_script, write_script
+from kyanoscript.files.photos.notes import read_notes
 from kyanoscript.files.photos.photo import open_photo, paged
+from kyanoscript.files.photos.pillow import unguarded
 from tests.conftest import make_colourful
 
 DEEP = make_colourful(70, 90, np.uint16)
@@ -413,3 +415,155 @@ def test_a_damaged_openexr_says_nothing_on_standard_output(tmp_path, capsys):
     file.write_bytes(file.read_bytes()[:2000])
     assert main(["info", str(file), "--json"]) == 2
     assert capsys.readouterr().out == ""
+
+
+# Plain words and bytes, and what lies flattened at the end
+
+
+@pytest.mark.parametrize("most", [1, 15, 255, 1000, 65535])
+@pytest.mark.parametrize("kind", ["P2", "P3", "P5", "P6", "P7"])
+def test_netpbm_is_opened_with_any_highest_value(tmp_path, kind, most):
+    values = 1 if kind in ("P2", "P5") else 3
+    pixels = np.random.default_rng(most).integers(0, most + 1, (9, 13, values))
+    pixels[0, :2] = [[0], [most]]
+    size = f"13 9\n{most}\n"
+    head = {"P7": f"P7\n# a remark\nWIDTH 13\nHEIGHT 9\nDEPTH 3\nMAXVAL {most}\nTUPLTYPE RGB\nENDHDR\n"}.get(
+        kind, f"{kind} # a remark\n{size}"
+    )
+    body = " ".join(map(str, pixels.ravel())).encode()
+    if kind in ("P5", "P6", "P7"):
+        body = pixels.astype(">u2" if most > 255 else np.uint8).tobytes()
+    file = put(tmp_path, head.encode() + body)
+    photo = open_photo(file)
+    found = rows(photo)
+    white = 255 if most < 256 else 65535
+    assert found.dtype == (np.uint8 if most < 256 else np.uint16)
+    assert np.abs(found.astype(float) / white - pixels / most).max() <= 0.501 / white
+    if kind in ("P5", "P6") and most in (255, 65535):
+        assert np.array_equal(cv2.imread(str(file), cv2.IMREAD_UNCHANGED).reshape(9, 13, -1)[..., ::-1], found)
+
+
+@pytest.mark.parametrize("data", [b"P4\n10 2\n\x80\x40\xff\xc0", b"P1\n#x\n10 2\n1000000001 11111\n11111"])
+def test_netpbm_of_one_bit_is_black_where_it_is_one(tmp_path, data):
+    found = rows(open_photo(put(tmp_path, data)))[..., 0]
+    assert found[0].tolist() == [0, *[255] * 8, 0]
+    assert not found[1].any()
+
+
+@pytest.mark.parametrize("data", [
+    b"P5\n9 9\n255\n" + bytes(80), b"P6\n4 x\n255\n", b"P5\n3 3\n0\n" + bytes(9), b"P7\nWIDTH 3\n",
+    b"P2\n2 2\n9\n1 2 3",
+    b"P7\nWIDTH 2\nHEIGHT 2\nDEPTH 5\nMAXVAL 255\nENDHDR\n" + bytes(20), b"P5\n99999 99999\n255\n", b"P3",
+])  # fmt: skip
+def test_netpbm_that_is_damaged_is_one_clear_error(tmp_path, data):
+    with pytest.raises(FileError):
+        open_photo(put(tmp_path, data))
+
+
+@pytest.mark.parametrize("runs", [False, True])
+@pytest.mark.parametrize("mode", ["L", "RGB", "RGBA"])
+def test_tga_is_opened_by_its_name_or_by_its_end(tmp_path, mode, runs):
+    image = Image.fromarray(KINDS[np.uint8]).convert(mode)
+    how = {"compression": "tga_rle"} if runs else {}
+    image.save(tmp_path / "photo.tga", **how)
+    wanted = np.asarray(image.convert("RGB") if mode == "RGBA" else image)
+    assert np.array_equal(rows(open_photo(tmp_path / "photo.tga")).squeeze(), wanted)
+    data = (tmp_path / "photo.tga").read_bytes()
+    assert open_photo(put(tmp_path, data + bytes(8) + b"TRUEVISION-XFILE.\0")).kind.endswith("TGA")
+    with pytest.raises(FileError, match="not a picture that can be opened"):
+        open_photo(put(tmp_path, bytes(18) + b"nothing", "a.tga"))
+
+
+def test_an_avif_that_moves_is_opened_at_its_first_picture(tmp_path):
+    pictures = [Image.fromarray(np.full((32, 48, 3), level, np.uint8)) for level in (40, 120, 200)]
+    pictures[0].save(tmp_path / "a.avif", save_all=True, append_images=pictures[1:])
+    assert (tmp_path / "a.avif").read_bytes()[4:12] == b"ftypavis"
+    for name in ("a.avif", "a.avifs"):
+        photo = open_photo((tmp_path / "a.avif").rename(tmp_path / name))
+        assert photo.notes == ("It moves: this is the first of 3 pictures",)
+        assert np.abs(rows(photo).astype(int) - 40).max() <= 2
+
+
+def layered(planes, mode, packed, large=False, resources=b"", layers=b""):
+    """A layered document of nothing but its flattened picture."""
+    count, height, width = planes.shape
+    head = struct.pack(">4sH6xHIIHH", b"8BPS", 1 + large, count, height, width, planes.dtype.itemsize * 8, mode)
+    head += (
+        struct.pack(">II", 0, len(resources)) + resources + struct.pack(">Q" if large else ">I", len(layers)) + layers
+    )
+    stored = planes.astype(planes.dtype.newbyteorder(">"))
+    if not packed:
+        return head + struct.pack(">H", 0) + stored.tobytes()
+    lines = [imagecodecs.packbits_encode(stored[c, y].tobytes()) for c in range(count) for y in range(height)]
+    lengths = b"".join(struct.pack(">I" if large else ">H", len(line)) for line in lines)
+    return head + struct.pack(">H", 1) + lengths + b"".join(lines)
+
+
+@pytest.mark.parametrize("large", [False, True])
+@pytest.mark.parametrize("packed", [False, True])
+@pytest.mark.parametrize("dtype", [np.uint8, np.uint16])
+@pytest.mark.parametrize("mode", [1, 3, 4])
+def test_the_flattened_picture_of_a_layered_document_is_opened(tmp_path, mode, dtype, packed, large):
+    """Of three more planes than its colours; as Pillow reads it, of eight bits."""
+    values = {1: 1, 3: 3, 4: 4}[mode]
+    planes = np.random.default_rng(mode).integers(0, np.iinfo(dtype).max + 1, (values + 2, 21, 30)).astype(dtype)
+    resolution = struct.pack(">IHHIHH", 240 << 16, 1, 1, 240 << 16, 1, 1)
+    resources = b"8BIM" + struct.pack(">HHI", 1005, 0, len(resolution)) + resolution
+    file = put(tmp_path, layered(planes, mode, packed, large, resources, layers=b"layers" * 7))
+    photo = open_photo(file)
+    assert (photo.ppi, photo.notes[0]) == (240, "Its layers are opened as one picture")
+    assert photo.kind == f"{8 * dtype().itemsize}-bit {({1: 'gray', 3: 'RGB', 4: 'CMYK'})[mode]} layered document"
+    if mode != 4:
+        assert np.array_equal(rows(photo), np.moveaxis(planes[:values], 0, 2))
+    else:  # inks lie in it the other way round than in a TIFF, which is what it is then
+        tifffile.imwrite(tmp_path / "inks.tif", np.moveaxis(~planes[:4], 0, 2), photometric="separated")
+        assert np.array_equal(rows(photo), rows(open_photo(tmp_path / "inks.tif")))
+    if dtype is np.uint8 and not large and mode == 3:
+        bare = put(tmp_path, layered(planes[:3], mode, packed), "bare.psd")
+        with Image.open(bare) as other:
+            assert np.array_equal(np.asarray(other), np.moveaxis(planes[:3], 0, 2))
+
+
+@pytest.mark.parametrize(("mode", "bits", "word"), [
+    (9, 8, "CIELAB"), (2, 8, "a colour table"), (0, 1, "a bitmap"), (3, 32, "32 bits"), (77, 8, "unknown colours"),
+])  # fmt: skip
+def test_other_layered_documents_are_refused_by_name(tmp_path, mode, bits, word):
+    data = struct.pack(">4sH6xHIIHH", b"8BPS", 1, 3, 5, 5, bits, mode) + bytes(12)
+    with pytest.raises(FileError, match=f"layered document whose colours are.*{word}"):
+        open_photo(put(tmp_path, data))
+    with pytest.raises(FileError, match="unknown version 9"):
+        open_photo(put(tmp_path, data.replace(b"8BPS\0\1", b"8BPS\0\x09")))
+    with pytest.raises(FileError, match="damaged or cut short"):
+        open_photo(put(tmp_path, layered(np.zeros((3, 9, 9), np.uint8), 3, True)[:40]))
+
+
+@pytest.mark.parametrize(("values", "taken"), [(1, "gray"), (3, "RGB")])
+def test_a_tiff_that_does_not_say_what_its_values_mean_is_taken_as_gray_or_rgb(tmp_path, values, taken):
+    pixels = KINDS[np.uint8] if values == 3 else KINDS[np.uint8][..., 0]
+    data = np.ascontiguousarray(pixels).tobytes()
+    size = {"t256": 90, "t257": 70, "t258": 8, "t259": 1, "t273": "here", "t277": values, "t278": 70}
+    photo = open_photo(put(tmp_path, bare_tiff(data, **size, t279=len(data))))
+    assert photo.notes == (f"It does not say what its values mean; they are taken as {taken}",)
+    assert np.array_equal(rows(photo).squeeze(), pixels)
+    with pytest.raises(FileError, match="of a kind that is not known, number 77 of the format"):
+        open_photo(put(tmp_path, bare_tiff(data, **size, t279=len(data), t262=77)))
+
+
+def test_the_guard_against_pictures_larger_than_they_are_is_lifted_within_a_call_only(tmp_path):
+    guard = Image.MAX_IMAGE_PIXELS
+    assert guard
+    file = tmp_path / "photo.png"
+    Image.fromarray(KINDS[np.uint8]).save(file)
+    Image.fromarray(KINDS[np.uint8]).save(tmp_path / "photo.jpg")
+    Image.fromarray(KINDS[np.uint8]).save(tmp_path / "photo.gif")
+    for name in ("photo.png", "photo.jpg", "photo.gif"):
+        open_photo(tmp_path / name)
+        with (tmp_path / name).open("rb") as opened:
+            read_notes(opened)
+        assert guard == Image.MAX_IMAGE_PIXELS
+    with unguarded(), unguarded():
+        assert Image.MAX_IMAGE_PIXELS is None
+    assert guard == Image.MAX_IMAGE_PIXELS
+    with contextlib.suppress(FileError):
+        open_photo(put(tmp_path, file.read_bytes()[:-9]))
+    assert guard == Image.MAX_IMAGE_PIXELS

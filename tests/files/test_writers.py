@@ -519,3 +519,14 @@ def test_pages_are_no_pictures_to_choose_for_prints_without_a_name():
     assert format_of(Path("a.TIFF")).word == "tiff"
     with pytest.raises(FileError, match=r"End the name in \.tif, \.png, \.jpg, \.webp, \.jxl, \.avif or \.pdf"):
         format_of(Path("a.gif"))
+
+
+def test_a_webp_of_the_highest_quality_is_without_loss(tmp_path):
+    file = tmp_path / "landing.png"
+    Image.fromarray((PIXELS >> 8).astype(np.uint8)).save(file)
+    exact = {}
+    for quality in (99, 100):
+        printed(open_photo(file), tmp_path / f"{quality}.webp", quality=quality)
+        with Image.open(tmp_path / f"{quality}.webp") as image:
+            exact[quality] = np.array_equal(np.asarray(image), PIXELS >> 8)
+    assert exact == {99: False, 100: True}

@@ -8,6 +8,7 @@ colours, thumbnail, and the maker's notes, which mean nothing away from their pl
 from __future__ import annotations
 
 import io
+import re
 import struct
 import xml.etree.ElementTree as ElementTree
 from collections.abc import Callable
@@ -18,20 +19,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.files.base import log
-from kyanoscript.files.photos import jxl
+from kyanoscript.files.photos import iptc, jxl
+from kyanoscript.files.photos.iptc import RDF, Dataset
+from kyanoscript.files.photos.pillow import unguarded
 
 _MOST = 4 << 20  # bytes of notes of one kind
 _EXIF, _GPS = 0x8769, 0x8825
-_ARTIST, _COPYRIGHT = 0x013B, 0x8298
+_DESCRIPTION, _ARTIST, _COPYRIGHT = 0x010E, 0x013B, 0x8298
 _ACROSS, _DOWN, _UNIT = 0x011A, 0x011B, 0x0128  # resolution; its unit 2 is the inch
 IN_UTF_16 = range(0x9C9B, 0x9CA0)  # title, comment, author, keywords, subject
 # Description, maker, model, date, artist, copyright; rating; title, comment, author, keywords, subject
-_ABOUT = (0x010E, 0x010F, 0x0110, 0x0132, _ARTIST, _COPYRIGHT, 0x4746, *IN_UTF_16)
+_ABOUT = (_DESCRIPTION, 0x010F, 0x0110, 0x0132, _ARTIST, _COPYRIGHT, 0x4746, *IN_UTF_16)
 # Of the camera's own: components, compressed bits, maker's notes, colour space, size, links to other tags
 _NOT_KEPT = (0x9101, 0x9102, 0x927C, 0xA001, 0xA002, 0xA003, 0xA005)
 
-_RDF, _DC = "http://www.w3.org/1999/02/22-rdf-syntax-ns#", "http://purl.org/dc/elements/1.1/"
-_XML = "http://www.w3.org/XML/1998/namespace"
 
 # Properties of XMP by their own names, whatever vocabulary they are of
 _OF_PIXELS = {
@@ -42,17 +43,14 @@ _OF_PIXELS = {
 _OF_PLACE = {"City", "State", "Country", "Location", "CountryCode", "LocationCreated", "LocationShown"}
 _OF_RIGHTS = {"creator", "rights", "Credit", "Marked", "Owner", "UsageTerms", "WebStatement", "Certificate"}
 
-# IIM datasets of record 2: of place, of rights; and what they are in XMP
+# IIM datasets of record 2: of place, of rights
 _IIM_PLACE = (90, 92, 95, 100, 101)
 _IIM_RIGHTS = (80, 110, 116)
-_IIM_SAID = {
-    5: (f"{{{_DC}}}title", "Alt"),
-    25: (f"{{{_DC}}}subject", "Bag"),
-    80: (f"{{{_DC}}}creator", "Seq"),
-    116: (f"{{{_DC}}}rights", "Alt"),
-    120: (f"{{{_DC}}}description", "Alt"),
-}
-Dataset = tuple[int, int, bytes]  # record, number, value
+_RESOURCES = 34377  # a TIFF's tag of such blocks as a JPEG has, too
+_DATASETS, _DIGEST = 0x0404, 0x0425  # blocks: the datasets, and what stands for them as they were
+
+# What array libraries write where a description belongs: for machines, and no caption
+_FOR_MACHINES = re.compile(r'\s*(\{\s*"|ImageJ=|<\?xml|<OME\b|SCI_IMAGEJ|shape=\()')
 
 
 @dataclass(frozen=True)
@@ -90,15 +88,14 @@ def read_notes(file: BinaryIO) -> Notes:
     """The notes in a photograph's file; nothing of what is damaged, as the pixels may be sound all the same."""
     from PIL import Image
 
-    Image.MAX_IMAGE_PIXELS = None  # nothing is decoded
     try:
         head = file.read(12)
         file.seek(0)
         if head[:2] == b"\xff\x0a" or head[4:8] == b"JXL ":  # which Pillow does not open
             block, packet = jxl.notes(file.read())
             return writable(Notes(*_exif(_Bare(block)), _packet_without(packet, _OF_PIXELS.__contains__)))
-        with Image.open(file) as image:
-            return writable(Notes(*_exif(image), _xmp(image), _iptc(image)))
+        with unguarded(), Image.open(file) as image:  # nothing is decoded
+            return writable(Notes(*_exif(image), *_both(image)))
     except Exception as error:  # whatever the damage makes of them
         log.note("the notes of a photograph could not be read", error)
         return NOTHING
@@ -123,6 +120,8 @@ def _exif(image: Any) -> tuple[dict[int, Any], dict[int, Any], dict[int, Any]]:
         found = image.getexif()
         camera, place = dict(found.get_ifd(_EXIF)), dict(found.get_ifd(_GPS))
         about = {tag: found[tag] for tag in _ABOUT if tag in found}
+        if _FOR_MACHINES.match(str(about.get(_DESCRIPTION, ""))):
+            del about[_DESCRIPTION]
     except Exception as error:
         log.note("the EXIF of a photograph could not be read", error)
         return {}, {}, {}
@@ -236,25 +235,32 @@ def _but_rights(name: str) -> bool:
 
 def _packet_without(packet: bytes, unwanted: Callable[[str], bool]) -> bytes:
     """An XMP packet without the properties of unwanted names; empty if nothing is left or it cannot be read."""
-    if not packet or len(packet) > _MOST or b"<!" in packet.replace(b"<!--", b""):  # no documents with entities
+    root = _root(packet)
+    if root is None:
         return b""
+    left = False
+    for description in root.iter(f"{{{RDF}}}Description"):
+        for child in [child for child in description if unwanted(_own(child.tag))]:
+            description.remove(child)
+        for name in [name for name in description.attrib if name != f"{{{RDF}}}about" and unwanted(_own(name))]:
+            del description.attrib[name]
+        left = left or len(description) > 0 or any(name != f"{{{RDF}}}about" for name in description.attrib)
+    return _packet(root) if left else b""
+
+
+def _root(packet: bytes) -> ElementTree.Element | None:
+    """An XMP packet read; None of what cannot be."""
+    if not packet or len(packet) > _MOST or b"<!" in packet.replace(b"<!--", b""):  # no documents with entities
+        return None
     try:
         packet = packet.strip(b"\0 \r\n\t")
         for _, (prefix, uri) in ElementTree.iterparse(io.BytesIO(packet), events=("start-ns",)):
             if prefix and not prefix.startswith(("ns", "xml")):  # what others call it is what it is called again
                 ElementTree.register_namespace(prefix, uri)
-        root = ElementTree.fromstring(packet)
+        return ElementTree.fromstring(packet)
     except (ElementTree.ParseError, ValueError) as error:
         log.note("the XMP of a photograph could not be read", error)
-        return b""
-    left = False
-    for description in root.iter(f"{{{_RDF}}}Description"):
-        for child in [child for child in description if unwanted(_own(child.tag))]:
-            description.remove(child)
-        for name in [name for name in description.attrib if name != f"{{{_RDF}}}about" and unwanted(_own(name))]:
-            del description.attrib[name]
-        left = left or len(description) > 0 or any(name != f"{{{_RDF}}}about" for name in description.attrib)
-    return _packet(root) if left else b""
+        return None
 
 
 def _own(name: str) -> str:
@@ -267,21 +273,21 @@ def _packet(root: ElementTree.Element) -> bytes:
 
 
 def xmp_of(notes: Notes) -> bytes:
-    """The XMP packet; for a format that has no place for IPTC, made from that where there is none."""
+    """The XMP packet; made from IPTC where there is none."""
     if notes.xmp or not notes.iptc:
         return notes.xmp
-    rdf = ElementTree.Element(f"{{{_RDF}}}RDF")
-    description = ElementTree.SubElement(rdf, f"{{{_RDF}}}Description", {f"{{{_RDF}}}about": ""})
-    for number, (name, form) in _IIM_SAID.items():
-        values = [value.decode("utf-8", "replace") for record, n, value in notes.iptc if (record, n) == (2, number)]
-        if values:
-            listed = ElementTree.SubElement(ElementTree.SubElement(description, name), f"{{{_RDF}}}{form}")
-            for value in values:
-                item = ElementTree.SubElement(listed, f"{{{_RDF}}}li")
-                item.text = "".join(c for c in value if c.isprintable() or c in "\n\t")
-                if form == "Alt":
-                    item.set(f"{{{_XML}}}lang", "x-default")
-    return _packet(rdf) if len(description) else b""
+    root = iptc.in_xmp(notes.iptc)
+    return b"" if root is None else _packet(root)
+
+
+def _both(image: Any) -> tuple[bytes, tuple[Dataset, ...]]:
+    """XMP and IPTC that say the same, whichever of them said it."""
+    packet, datasets = _xmp(image), _iptc(image)
+    root = _root(packet)
+    if root is None or not datasets:
+        return packet, datasets
+    datasets = iptc.agreed(datasets, root, _resources(image).get(_DIGEST, b""))
+    return _packet(root), datasets
 
 
 def _iptc(image: Any) -> tuple[Dataset, ...]:
@@ -302,10 +308,33 @@ def _iptc(image: Any) -> tuple[Dataset, ...]:
     return tuple(made)
 
 
+def _resources(image: Any) -> dict[int, bytes]:
+    """Blocks beside the datasets, by their numbers: one holds the digest of them as they were."""
+    blocks = image.info.get("photoshop")
+    if isinstance(blocks, dict):
+        return blocks
+    data = image.tag_v2.get(_RESOURCES) if hasattr(image, "tag_v2") else None
+    found: dict[int, bytes] = {}
+    at = 0
+    while isinstance(data, bytes) and data[at : at + 4] == b"8BIM" and at + 12 <= len(data):
+        number, name = struct.unpack_from(">HB", data, at + 4)
+        at += 6 + (name + 2) // 2 * 2
+        (length,) = struct.unpack_from(">I", data, at)
+        found[number] = data[at + 4 : at + 4 + length]
+        at += 4 + (length + 1) // 2 * 2
+    return found
+
+
 def iptc_of(notes: Notes) -> bytes:
-    """Datasets as a file holds them (IIM 4.2, 1.6)."""
-    made = b"".join(
-        struct.pack(">BBBH", 0x1C, record, number, len(value)) + value for record, number, value in notes.iptc
-    )
-    version = struct.pack(">BBBHH", 0x1C, 2, 0, 2, 4)
-    return version + made if made else b""
+    """Datasets as a file holds them."""
+    return iptc.written(notes.iptc)
+
+
+def blocks_of(notes: Notes, datasets: bool) -> bytes:
+    """Blocks with the digest of the datasets, which says that XMP is equal to them; ``datasets``: and these too."""
+    block = iptc_of(notes)
+    parts = [(_DATASETS, block)] * datasets + [(_DIGEST, iptc.digest_of(block))] * bool(xmp_of(notes))
+    made = b""
+    for number, data in parts if block else ():
+        made += b"8BIM" + struct.pack(">HHI", number, 0, len(data)) + data + bytes(len(data) % 2)
+    return made

@@ -1,7 +1,8 @@
-"""Opening WebP, AVIF, HEIF, JPEG XL, JPEG 2000, OpenEXR, PFM, GIF and BMP. Bits beyond eight are kept, over sixteen.
+"""Opening WebP, AVIF, HEIF, JPEG XL, JPEG 2000, OpenEXR, PFM, Netpbm's, TGA, GIF, BMP and flattened pictures.
 
-Sizes, profile and orientation are Pillow's readings of the header; AVIF and JPEG 2000 are decoded by libavif and
-OpenJPEG, as Pillow brings them down to eight bits. Of pictures that move the first is opened.
+Bits beyond eight are kept, over sixteen. Sizes, profile and orientation are Pillow's readings of the header; AVIF and
+JPEG 2000 are decoded by libavif and OpenJPEG, as Pillow brings them down to eight bits. Of pictures that move the first
+is opened, with eight bits.
 """
 
 from __future__ import annotations
@@ -21,14 +22,16 @@ from numpy.typing import NDArray
 from kyanoscript.core.colour import BT2020, DISPLAY_P3, SRGB, Space, space_near, space_of, to_encoded
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.colour.profiles import Meaning
-from kyanoscript.files.photos import jxl
+from kyanoscript.files.photos import flattened, jxl, netpbm
 from kyanoscript.files.photos.facts import Facts, facts_of_exif, facts_of_image
+from kyanoscript.files.photos.pillow import unguarded
 from kyanoscript.files.photos.pixels import by_bands, held
 
 # What files of these kinds begin with: RFC 9649, AV1 Image File Format 1.1, ITU-T T.800, GIF89a; of BMP common practice
 KINDS = (
     (8, b"WEBP", "WEBP", "WebP"),
     (4, b"ftypavif", "AVIF", "AVIF"),
+    (4, b"ftypavis", "AVIF", "AVIF"),
     (0, b"\0\0\0\x0cjP  ", "JPEG2000", "JPEG 2000"),
     (0, b"\xff\x4f\xff\x51", "JPEG2000", "JPEG 2000"),
     (4, b"ftyphei", "HEIF", "HEIF"),
@@ -42,7 +45,10 @@ KINDS = (
     (0, b"Pf\n", "PFM", "PFM"),
     (0, b"GIF8", "GIF", "GIF"),
     (0, b"BM", "BMP", "BMP"),
+    (0, b"8BPS", "FLAT", "a layered document"),
+    *((0, first, "NETPBM", "PNM") for first in netpbm.HEADS),
 )
+_TARGA = (b"TRUEVISION-XFILE.\0", (b".tga", b".icb", b".vda", b".vst"))  # at its end, of newer ones; and in names
 _MOST_PER_BYTE = 500_000  # an empty WebP or AVIF of any size takes a few dozen bytes
 _AT_ONCE = 1 << 20  # pixels of a band
 # How many times its pixels decoding takes, where a library works with more than comes out (measured)
@@ -61,11 +67,23 @@ class Found:
     notes: tuple[str, ...]
     facts: Facts
     how: Meaning | None = None  # what its values mean, where that is not told by the profile
+    inks: bool = False  # its four channels are those of inks
+    ppi: float | None = None  # where it is not told by the image
 
 
 def kind_of(head: bytes) -> tuple[str, str] | None:
     """Pillow's name and people's name of the kind that a file begins as; None if it is none of these."""
     return next(((codec, name) for at, first, codec, name in KINDS if head[at:].startswith(first)), None)
+
+
+END = 18  # bytes at the end of a file that may hold its sign
+
+
+def targa(name: str, head: bytes, end: bytes) -> tuple[str, str] | None:
+    """The kind of a file that has no sign at its beginning: its end tells, or its name."""
+    told = end == _TARGA[0] or name.lower().encode().endswith(_TARGA[1])
+    # Of colours looked up, true or gray; its pixels plain or in runs (TGA 2.0, from memory)
+    return ("TGA", "TGA") if told and head[2:3] in (b"\1", b"\2", b"\3", b"\x09", b"\x0a", b"\x0b") else None
 
 
 def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check) -> Found:
@@ -78,15 +96,14 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
         return _OF_OWN[codec](path, data, check_size)
     if codec == "WEBP" and (still := _webp(path, data, check_size)) is not None:
         return still
-    Image.MAX_IMAGE_PIXELS = None  # sizes are checked here, with a message that says what to do
-    with Image.open(io.BytesIO(data), formats=[codec]) as image:
+    with unguarded(), Image.open(io.BytesIO(data), formats=[codec]) as image:
         each = 2 if codec in ("AVIF", "JPEG2000") and _many_bits(data, codec) else 1
         values = max(3 if image.mode == "P" else 1, len(image.getbands()))
         check_size(path, *image.size, values, len(data), _MOST_PER_BYTE, each, _TIMES.get(codec, 2.4))
         count = getattr(image, "n_frames", 1)
         notes = (f"It moves: this is the first of {count} pictures",) if count > 1 else ()
         profile = profile_said = image.info.get("icc_profile")
-        if codec == "AVIF":
+        if codec == "AVIF" and count == 1 and b"avis" not in data[:64]:  # of moving ones the decoder falls
             pixels = _spread(np.asarray(imagecodecs.avif_decode(data, index=0)), _avif_bits(data))
         elif codec == "JPEG2000":
             pixels, profile = _jpeg2000(path, data)
@@ -298,6 +315,24 @@ def _by_numbers(data: bytes) -> tuple[Meaning | None, tuple[str, ...]]:
     return (Meaning(space) if space != SRGB else None), ()
 
 
+def _netpbm(path: Path, data: bytes, check_size: Check) -> Found:
+    """See `netpbm`."""
+    name, width, height, values, most, _ = netpbm.head(data)
+    per_byte = 8 if name == "PBM" else 1  # in letters every value takes two bytes or more
+    check_size(path, width, height, values, len(data), per_byte, 1 if most < 256 else 2, 3.0)
+    return Found(netpbm.pixels(path, data), None, None, name, (), Facts())
+
+
+def _flattened(path: Path, data: bytes, check_size: Check) -> Found:
+    """See `flattened`."""
+    said = flattened.head(path, data)
+    # PackBits makes at most 128 bytes of two
+    check_size(path, said.width, said.height, said.values, len(data), 64 * 8 / said.bits, said.bits // 8, 3.0)
+    pixels = flattened.pixels(data, said)
+    found = Found(pixels, said.profile, None, "layered document", ("Its layers are opened as one picture",), Facts())
+    return replace(found, inks=said.model == "CMYK", ppi=said.ppi)
+
+
 def _openexr(path: Path, data: bytes, check_size: Check) -> Found:
     """Floats in light; primaries as the file tells them, or those of BT.709 (OpenEXR, "chromaticities")."""
     import OpenEXR
@@ -349,4 +384,6 @@ _OF_OWN: dict[str, Callable[[Path, bytes, Check], Found]] = {
     "HEIF": _heif,
     "EXR": _openexr,
     "PFM": _pfm,
+    "NETPBM": _netpbm,
+    "FLAT": _flattened,
 }

@@ -8,6 +8,7 @@ checked before anything is decoded. Any doubt about the pixels is said: a decode
 from __future__ import annotations
 
 import io
+import os
 import re
 import struct
 import warnings
@@ -27,6 +28,7 @@ from kyanoscript.files.base.opening import Original, open_plain, whole
 from kyanoscript.files.colour import profiles
 from kyanoscript.files.photos import others
 from kyanoscript.files.photos.facts import Facts, facts_of_image
+from kyanoscript.files.photos.pillow import unguarded
 from kyanoscript.files.photos.pixels import Lay, flatten, upright
 
 # A picture with damaged camera notes opens all the same; the terminal need not hear of it.
@@ -40,10 +42,7 @@ _TIFF = (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+")
 
 # What a file that cannot be opened is, by its first bytes: published by the formats' own specifications, or for makers'
 # raw formats common practice
-_OTHERS = (
-    (0, b"8BPS", "a layered document"),
-    (0, b"%PDF", "a PDF document"),
-)
+_OTHERS = ((0, b"%PDF", "a PDF document"),)
 # Makers' raw formats that are no TIFF, or not quite one (common practice, no source)
 _RAWS = (
     (4, b"ftypcrx"),
@@ -222,10 +221,10 @@ def _open(path: Path, file: BinaryIO, room: int, lay: Lay, half: bool, page: int
             path, read.source, read.kind, read.ppi, read.notes, read.orientation, read.facts, original,
             page=page,
         )  # fmt: skip
-    other = others.kind_of(head)
+    other = others.kind_of(head) or others.targa(path.name, head, _end(file))
     if other is not None:
         found = others.open_other(path, whole(file), other, check_size)
-        turned, ppi = 1, None
+        turned, ppi = 1, found.ppi
         if found.image is not None:
             turned, ppi = _orientation(found.image), _ppi(found.image.info.get("dpi")) or _exif_ppi(found.image)
         return _photo(
@@ -239,13 +238,21 @@ def _open(path: Path, file: BinaryIO, room: int, lay: Lay, half: bool, page: int
             lay,
             found.facts,
             found.notes,
-            how=found.how,
+            found.inks,
+            found.how,
         )
     raise FileError(
         path,
         "this is not a picture that can be opened (its first bytes are not those of a kind that is known)",
-        "Open a camera raw, JPEG, PNG, TIFF, WebP, AVIF, JPEG XL, HEIF, JPEG 2000, OpenEXR, PFM, GIF or BMP",
+        "Open a camera raw, JPEG, PNG, TIFF, WebP, AVIF, JPEG XL, HEIF, JPEG 2000, OpenEXR, PFM, PGM, PPM, PAM, TGA, "
+        "GIF, BMP or a layered document",
     )
+
+
+def _end(file: BinaryIO) -> bytes:
+    """The last bytes of a file, where some kinds have their sign."""
+    size = os.fstat(file.fileno()).st_size
+    return os.pread(file.fileno(), others.END, max(0, size - others.END))
 
 
 def check_size(
@@ -300,8 +307,7 @@ def _gigabytes(count: float) -> str:
 def _open_jpeg(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
     from PIL import Image
 
-    Image.MAX_IMAGE_PIXELS = None  # sizes are checked here, with a message that says what to do
-    with Image.open(io.BytesIO(data), formats=["JPEG"]) as image:
+    with unguarded(), Image.open(io.BytesIO(data), formats=["JPEG"]) as image:
         check_size(path, *image.size, len(image.getbands()), len(data), _MOST_PER_BYTE, 1, _PROGRESSIVE)
         if image.mode not in ("L", "RGB", "CMYK"):
             raise FileError(path, f"this is a {image.mode} JPEG", "Save it as RGB or gray, and open that")
@@ -338,14 +344,13 @@ def _open_png(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
     import imagecodecs
     from PIL import Image
 
-    Image.MAX_IMAGE_PIXELS = None
     width, height, bits, colour_type = struct.unpack(">IIBB", data[16:26])
     if data[12:16] != b"IHDR":
         raise ValueError("the header is missing")
     values = {0: 1, 2: 3, 3: 1, 4: 2, 6: 4}.get(colour_type, 1)
     check_size(path, width, height, values, len(data), _MOST_PER_BYTE * 8 / max(1, bits), max(1, bits // 8), 2.5)
     notes = _check_chunks(data)
-    with Image.open(io.BytesIO(data), formats=["PNG"]) as image:
+    with unguarded(), Image.open(io.BytesIO(data), formats=["PNG"]) as image:
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
         # The pixels first: the camera's notes are looked for behind them, and an error there must not hide one here.

@@ -45,6 +45,7 @@ _KINDS = ("u1", "u2", "u4", "i1", "i2", "i4", "f2", "f4", "f8", "b1")
 _PHOTOMETRIC = ("MINISBLACK", "MINISWHITE", "RGB", "PALETTE", "YCBCR", "CIELAB", "ICCLAB", "SEPARATED")
 _COUNTED = 64
 _DNG_VERSION = 50706
+_PHOTOMETRIC_TAG = 262
 _INK_SET = 332
 _MOSAICS = ("CFA", "LINEAR_RAW")
 
@@ -78,7 +79,7 @@ def open_tiff(path: Path, data: BinaryIO, room: int, check_size: Check, lay: Lay
         size = os.fstat(data.fileno()).st_size
         width, height = int(page.imagewidth), int(page.imagelength)
         check_size(path, width, height, values, size, _most_per_byte(page, width))
-        signed = _signed(page)
+        signed, guessed = _signed(page), _guessed(page)
         _refuse_unknown(path, page)
         profile = page.tags.valueof(34675)
         profile = bytes(profile) if isinstance(profile, bytes) else None
@@ -87,7 +88,7 @@ def open_tiff(path: Path, data: BinaryIO, room: int, check_size: Check, lay: Lay
         finish = _Finish(page, profile, lay, signed)
         ppi = _ppi(page)
         facts, said = _facts(file, page, profile, number)
-        pages = (*said, *doubt())
+        pages = (*said, *guessed, *doubt())
         holds = width * height * values * page.dtype.itemsize <= room
         if not holds and orientation == 1 and not alpha and page.photometric.name != "PALETTE":
             pieces = _pieces(path, data.fileno(), page, finish)
@@ -170,6 +171,15 @@ def _bits(page: Any) -> int:
     return 8 * int(page.dtype.itemsize) if isinstance(bits, tuple) else max(1, int(bits))
 
 
+def _guessed(page: Any) -> tuple[str, ...]:
+    """A word where it does not say what its values mean: taken as gray, or as RGB of three and more."""
+    if _PHOTOMETRIC_TAG in page.tags:
+        return ()
+    colours = int(page.samplesperpixel) > 2
+    page.photometric = tifffile.PHOTOMETRIC.RGB if colours else tifffile.PHOTOMETRIC.MINISBLACK
+    return (f"It does not say what its values mean; they are taken as {'RGB' if colours else 'gray'}",)
+
+
 def _signed(page: Any) -> bool:
     """Whether its integers have a sign. Of numbers of bits that the library knows only without, it reads them so."""
     if getattr(page.sampleformat, "name", "") != "INT":
@@ -217,12 +227,14 @@ def holds_raw(data: BinaryIO) -> bool:
 
 
 def _refuse_unknown(path: Path, page: Any) -> None:
-    photometric = getattr(page.photometric, "name", str(page.photometric))
+    photometric = getattr(page.photometric, "name", "")
     values = int(page.samplesperpixel)
     if photometric not in _PHOTOMETRIC:
         raise FileError(
             path,
-            f"this is a {photometric} TIFF",
+            f"this is a {photometric} TIFF"
+            if photometric
+            else f"its colours are of a kind that is not known, number {page.photometric} of the format",
             "Save it as RGB or gray in the program it came from, and open that",
         )
     if page.dtype is None or page.dtype.str[1:] not in _KINDS:

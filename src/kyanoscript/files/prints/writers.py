@@ -21,14 +21,14 @@ from numpy.typing import NDArray
 from kyanoscript.core.picture import Rect
 from kyanoscript.files.base import log
 from kyanoscript.files.photos import jxl
-from kyanoscript.files.photos.notes import IN_UTF_16, Notes, exif_of, iptc_of, xmp_of
+from kyanoscript.files.photos.notes import IN_UTF_16, Notes, blocks_of, exif_of, iptc_of, xmp_of
 from kyanoscript.files.prints.formats import FORMATS, Format
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.target import Target
 
 Blocks = Iterator[tuple[Rect, NDArray[Any]]]
 TILE = 256  # pixels: side of a tile in the file
-_EXIF, _GPS, _XMP, _IPTC = 34665, 34853, 700, 33723
+_EXIF, _GPS, _XMP, _IPTC, _BLOCKS = 34665, 34853, 700, 33723, 34377
 _STAND_IN = 65_000  # a tag that nobody has, for a link that is put in later
 _LARGE = 4_000_000_000  # bytes: a TIFF beyond that has longer links
 
@@ -107,6 +107,8 @@ def write_tiff(file: BinaryIO, blocks: Blocks, sheet: PictureHead) -> None:
         extra.append((_XMP, "B", len(xmp), xmp, True))
     if iptc:
         extra.append((_IPTC, "B", len(iptc), iptc, True))
+    if xmp and (digest := blocks_of(notes, datasets=False)):
+        extra.append((_BLOCKS, "B", len(digest), digest, True))
     linked = {} if large else {tag: values for tag, values in ((_EXIF, notes.camera), (_GPS, notes.place)) if values}
     extra += [(_STAND_IN + k, "I", 1, 0, True) for k in range(len(linked))]
     with tifffile.TiffWriter(file, bigtiff=large, byteorder="<") as tiff:
@@ -215,12 +217,25 @@ def _by_pillow(kind: str, **how: Any) -> Callable[[BinaryIO, Blocks, PictureHead
             said["exif"] = b"Exif\0\0" + said["exif"]
         most = FORMATS[kind.lower()].notes
         said = {name: data for name, data in said.items() if data and len(data) < most}
+        blocks_ = blocks_of(sheet.notes, datasets=True) if kind == "JPEG" else b""
+        if blocks_ and len(blocks_) < most:
+            said["extra"] = _segment(blocks_)
         # Through memory: the library writes into a file's descriptor itself, and takes half a write for a whole one.
         data = io.BytesIO()
-        image.save(data, kind, quality=sheet.settings.quality, icc_profile=sheet.target.icc, dpi=dpi, **how, **said)
+        whole = {"lossless": True} if kind == "WEBP" and sheet.settings.quality == 100 else {}
+        image.save(
+            data, kind, quality=sheet.settings.quality, icc_profile=sheet.target.icc, dpi=dpi,
+            **{**how, **whole}, **said,
+        )  # fmt: skip
         file.write(data.getbuffer())
 
     return write
+
+
+def _segment(blocks: bytes) -> bytes:
+    """Blocks of a JPEG, IPTC among them: in the thirteenth application segment, with the name that readers look for."""
+    data = b"Photoshop 3.0\0" + blocks
+    return b"\xff\xed" + struct.pack(">H", len(data) + 2) + data
 
 
 def too_long(format: Format, notes: Notes) -> tuple[str, ...]:
@@ -228,6 +243,8 @@ def too_long(format: Format, notes: Notes) -> tuple[str, ...]:
     if not notes:
         return ()
     lengths = {"EXIF": len(exif_of(notes, None, 300.0)), "XMP": len(xmp_of(notes))}
+    if format.name == "JPEG":
+        lengths["IPTC"] = len(blocks_of(notes, datasets=True))
     return tuple(f"{name}, too long for a {format.name}" for name, length in lengths.items() if length >= format.notes)
 
 
