@@ -9,6 +9,9 @@ from PIL import Image
 
 from kyanoscript.cli import main
 from kyanoscript.core.paper.sheet import Sheet
+from kyanoscript.core.passes import load_all
+from kyanoscript.core.script import Script
+from kyanoscript.files.kept.scriptfile import write_script
 from kyanoscript.files.kept.sheetfile import write_sheet_file
 from tests.conftest import make_colourful
 
@@ -107,7 +110,8 @@ def test_a_margin_makes_the_print_as_large_as_it_can_be(photo, tmp_path, capsys)
         (["-o", "-"], "goes into a file"),
         ([], "-o"),
         (["--set", "sheet.profile=gone.icc", "-o", "a.pdf"], "gone.icc"),
-        (["--set", "sheet.width=3000", "--set", "sheet.height=3000", "--set", "sheet.resolution=2880", "-o", "a.tif"],
+        (["--set", "sheet.width=3000", "--set", "sheet.height=3000", "--set", "sheet.resolution=2880",
+          "--set", "sheet.across=100", "-o", "a.tif"],
          "too large"),
     ],
 )  # fmt: skip
@@ -119,3 +123,50 @@ def test_what_cannot_be_is_one_clear_line(photo, tmp_path, capsys, monkeypatch, 
     assert "Traceback" not in captured.err
     assert len(captured.err.strip().splitlines()) <= 2
     assert not list(tmp_path.glob("a.*"))
+
+
+@pytest.mark.parametrize(
+    ("size", "paper"), [((240, 360), [210, 297]), ((300, 300), [297, 210]), ((900, 300), [297, 210])]
+)
+def test_the_first_sheet_fits_its_print(tmp_path, capsys, size, paper):
+    """A4, turned as the print is, with 25 mm left at the narrowest margin."""
+    file = tmp_path / "shape.png"
+    Image.fromarray(make_colourful(*size[::-1])).save(file)
+    assert main(["sheet", str(file), "-o", str(tmp_path / "a.pdf"), *sets("sheet.resolution=72"), "--json"]) == 0
+    said = json.loads(capsys.readouterr().out)
+    x, _, width, height = said["print"]
+    assert said["paper"] == paper
+    assert width / height == pytest.approx(size[0] / size[1], rel=1e-3)
+    assert min(x, paper[0] - x - width, (paper[1] - height) / 2) == pytest.approx(25, abs=0.02)
+    assert not any("beyond" in line for line in said["remarks"])
+    small = [*sets("sheet.width=90", "sheet.height=60", "sheet.resolution=72"), "--json"]
+    assert main(["sheet", str(file), "-o", str(tmp_path / "b.pdf"), *small]) == 0  # of a small paper a quarter
+    said = json.loads(capsys.readouterr().out)
+    assert said["paper"] == [90, 60]
+    assert said["print"][2] <= 60
+    assert said["print"][3] <= 30.01
+
+
+def test_a_print_that_reaches_beyond_its_paper_is_refused_unless_it_may_be_cut_off(photo, tmp_path, capsys):
+    inks = tmp_path / "inks.json"
+    write_script(inks, Script((load_all()["inks"](),)), None)
+    large = sets("sheet.across=400", "sheet.resolution=72")
+    asked = {"sheet": [], "strip": sets("frame.tilt=0..4/3"), "plates": ["--script", str(inks)]}
+    for verb, more in asked.items():
+        file = tmp_path / f"{verb}.tif"
+        words = [verb, str(photo), *large, *more, "-o", str(file)]
+        assert main(words) == 2
+        said = capsys.readouterr().err
+        assert "reaches 51.5 mm beyond the paper of 297 mm × 210 mm" in said
+        assert "--crop" in said
+        assert not file.exists()
+        assert main([*words, "--crop"]) == 0
+        with tifffile.TiffFile(file) as tiff:
+            assert tiff.pages[0].shape[:2] == (595, 842)
+
+
+def test_two_words_for_the_size_of_a_print_are_one_too_many(photo, tmp_path, capsys):
+    words = ["sheet", str(photo), "-o", str(tmp_path / "a.pdf")]
+    assert main([*words, "--margin", "20", *sets("sheet.placing.across=100")]) == 2
+    assert "sheet.across and --margin both tell how large the print is" in capsys.readouterr().err
+    assert main([*words, "--margin", "20", *sets("sheet.columns=2", "sheet.resolution=72")]) == 0

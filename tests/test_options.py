@@ -44,7 +44,7 @@ def test_what_is_not_said_is_as_it_is_and_what_is_said_is_that(model):
 
 def test_help_tells_range_unit_and_default():
     told = " ".join(parser(Settings, *MODELS[Settings]).format_help().split())
-    assert "--quality NUMBER of a JPEG, WebP or AVIF, 1…100 (default 95)" in told
+    assert "--quality NUMBER of a JPEG, WebP or AVIF; a WebP of 100 is without loss, 1…100 (default 95)" in told
     assert "--longer-side PX reduce to this; never enlarges, 1…1000000 px (default as it is)" in told
     assert "--no-black-point black point compensation: off" in told
     assert "--tiled in tiles: a TIFF in tiles" in told

@@ -222,11 +222,11 @@ def test_a_print_is_as_wide_as_its_margins_let_it():
 
 def test_a_print_reaches_beyond_on_any_side_and_rounding_is_none():
     at = {"width": 200, "height": 100, "across": 60, "left": 30, "top": 20}
-    assert not layout.reaches_beyond(Sheet.of(**at), 1.5)
+    assert not layout.beyond(Sheet.of(**at), 1.5)
     for put in ({"left": -0.1}, {"top": -0.1}, {"left": 140.1}, {"top": 60.1}):
-        assert layout.reaches_beyond(Sheet.of(**{**at, **put}), 1.5), put
+        assert layout.beyond(Sheet.of(**{**at, **put}), 1.5), put
     for put in ({"left": -0.004}, {"top": -0.004}, {"left": 140.004}, {"top": 60.004}):
-        assert not layout.reaches_beyond(Sheet.of(**{**at, **put}), 1.5), put
+        assert not layout.beyond(Sheet.of(**{**at, **put}), 1.5), put
 
 
 def test_how_far_away_a_print_is_looked_at():

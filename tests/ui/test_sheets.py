@@ -2,10 +2,12 @@
 
 import pytest
 import shiboken6
+from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog
 
+from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.files.kept import processfile, sheetfile
@@ -13,9 +15,11 @@ from kyanoscript.files.standins import benchprinter
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.service.papers import HungOnPaper, OnPaper
+from kyanoscript.ui.sheet import out
 from kyanoscript.ui.sheet.films import DRIED, NEGATIVE, PRINT, plate
 from kyanoscript.ui.sheet.laying import Laying
 from kyanoscript.ui.sheet.process.shelf import about
+from tests.conftest import make_colourful
 from tests.ui.conftest import Bench
 
 TWO = "two inks: black and warm gray"
@@ -143,7 +147,7 @@ def test_values_of_one_drag_are_one_step_and_of_like_presses_too(sheet: Bench):
     assert sheet.desk.script.sheets == ()
     for x in (1.0, 1.0, 1.0):
         sheet.sheets.nudged(x, 0.0)
-    middle = (297 - 220) / 2
+    middle = (297 - 240) / 2  # 25 mm above and below
     assert placing(sheet).left == pytest.approx(middle + 3, abs=0.001)
     sheet.desk.undo()
     assert sheet.desk.script.sheets == ()
@@ -359,3 +363,44 @@ def test_what_is_on_its_way_when_the_window_goes_comes_to_nobody(sheet: Bench):
     frame = next(frame for frame in came if frame.look == asked)
     shiboken6.delete(other.paper)
     service.answers(HungOnPaper).emit(frame)
+
+
+@pytest.mark.parametrize(
+    ("size", "paper"), [((240, 360), (210, 297)), ((300, 300), (297, 210)), ((900, 300), (297, 210))]
+)
+def test_the_first_sheet_stands_as_its_print_does_and_holds_it_whole(bench: Bench, tmp_path, size, paper):
+    file = tmp_path / "shape.png"
+    Image.fromarray(make_colourful(*size[::-1])).save(file)
+    bench.open(file)
+    bench.window.registry.go(bench.window.sheet)
+    laying = bench.window.sheet.laying
+    assert until(lambda: laying.on_paper is not None and laying.paper.image is not None, 240)
+    sheet = laying.sheets.sheet
+    assert (sheet.paper.width, sheet.paper.height) == paper
+    box, on = laying.paper.box(laid(sheet, size[0] / size[1]).prints[0]), laying.paper.box(laid(sheet, 1).paper)
+    assert on.contains(box)
+    margins = (box.left() - on.left(), box.top() - on.top(), on.right() - box.right(), on.bottom() - box.bottom())
+    assert min(margins) / laying.paper.each == pytest.approx(25, abs=2.5)  # the lower one is a tenth wider
+    assert bench.desk.script.sheets == ()  # looking changes nothing
+
+
+def test_what_reaches_beyond_the_paper_goes_out_only_if_that_is_wanted(sheet: Bench, monkeypatch):
+    asked, answers = [], []
+    monkeypatch.setattr(out, "ask", lambda over, text, more, words: asked.append(text) or answers.pop(0))
+    names = []
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *said: names.append(said[1]) or ("", ""))
+    monkeypatch.setattr(out.Printers, "exec", lambda dialog: names.append("Print") and 0)
+    view = sheet.window.sheet
+    for press in (view.write, view.print):
+        press()
+    assert (len(names), asked) == (2, [])
+    sheet.sheets.put("x", across=400.0)
+    answers += ["Cancel", "Cancel", "Cancel"]
+    for press in (view.write, view.print, lambda: view.out.ask_plates("First sheet", sheet.sheets.sheet)):
+        press()
+    assert len(names) == 2
+    assert asked == ["The print reaches 51.5 mm beyond the paper of 297 mm × 210 mm."] * 3
+    answers += ["Cut off what reaches beyond"] * 2
+    view.write()
+    view.print()
+    assert len(names) == 4

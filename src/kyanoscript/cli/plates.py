@@ -7,7 +7,7 @@ import json
 from dataclasses import replace
 
 from kyanoscript.cli.declared import given
-from kyanoscript.cli.sheets import asked_on_paper, sheet_with
+from kyanoscript.cli.sheets import asked_on_paper, cut_off, sheet_with
 from kyanoscript.core.paper.layout import remarks
 from kyanoscript.core.paper.sheet import Plates
 from kyanoscript.core.print.plates import left_out, making_of, plates_of
@@ -24,9 +24,12 @@ def plates(options: argparse.Namespace) -> int:
         return complain("plates go into a file or a folder; name one with -o")
     asked, mine = asked_on_paper(options)
     how = [f"sheet.{name}={json.dumps(value)}" for name, value in given(options, Plates).items()]
-    sheet = sheet_with(options.sheet, asked.script, [*mine, *how])
-    paper = sheet if options.sheet or mine else None
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
+    across, shape = shape_of(photo, asked.script)
+    sheet = sheet_with(options.sheet, asked.script, [*mine, *how], shape)
+    paper = sheet if options.sheet or mine else None
+    if paper is not None and (words := cut_off(paper, shape, options.crop)) is not None:
+        return complain(words)
     making = replace(making_of(sheet), sheet=paper, angles=options.angles)
     if paper is None and making.screen is not None:
         making = replace(making, ppi=making.screen.ppi)
@@ -38,7 +41,6 @@ def plates(options: argparse.Namespace) -> int:
     except ValueError as error:
         return complain(str(error))
     if paper is not None:
-        across, shape = shape_of(photo, asked.script)
         said += remarks(paper, shape, across)
     if options.json:
         rows = [{"name": ink.name, "colour": ink.colour, "most": ink.most, "angle": ink.angle} for ink in inks]

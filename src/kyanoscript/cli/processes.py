@@ -116,8 +116,9 @@ def negative(options: argparse.Namespace) -> int:
     if options.output == DASH:
         return complain("a negative goes into a file; name one with -o")
     asked, mine = asked_on_paper(options)
-    sheet = sheet_with(options.sheet, asked.script, mine)
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
+    across, shape = shape_of(photo, asked.script)
+    sheet = sheet_with(options.sheet, asked.script, mine, shape)
     try:
         processes = tuple(processfile.named(word) for word in options.process)
         wanted = Out(
@@ -130,7 +131,6 @@ def negative(options: argparse.Namespace) -> int:
         if isinstance(error, ScriptError):
             raise
         return complain(str(error))
-    across, shape = shape_of(photo, asked.script)
     said += remarks(sheet, shape, across)
     if options.json:
         files = [str(path) for path in made.files]

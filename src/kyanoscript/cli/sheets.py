@@ -7,7 +7,16 @@ import json
 from pathlib import Path
 
 from kyanoscript.cli.rendering import AskedFor, asked_of, own_photograph
-from kyanoscript.core.paper.layout import fitting, laid, needed, pixels_per_inch, remarks
+from kyanoscript.core.paper.layout import (
+    beyond,
+    filled,
+    first_sheet,
+    fitting,
+    laid,
+    needed,
+    pixels_per_inch,
+    remarks,
+)
 from kyanoscript.core.paper.measure import told
 from kyanoscript.core.paper.sheet import HOME, Sheet, in_parts
 from kyanoscript.core.paper.sizes import name_of
@@ -32,11 +41,13 @@ def sheet(options: argparse.Namespace) -> int:
     if not options.printer and options.output is None:
         return complain("name a file with -o, or print with --printer")
     asked, mine = asked_on_paper(options)
-    lying = sheet_with(options.sheet, asked.script, mine)
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
     across, shape = shape_of(photo, asked.script)
+    lying = sheet_with(options.sheet, asked.script, mine, shape)
     paper = lying.paper
     if options.margin is not None:
+        if "across" in names_of(mine):
+            return complain("sheet.across and --margin both tell how large the print is; leave one of them out")
         if not 0 <= options.margin < min(paper.width, paper.height) / 2:
             return complain(f"margin is {options.margin:g} mm; of a sheet of {paper.width:g} × {paper.height:g} mm it "
                             f"leaves no print")  # fmt: skip
@@ -46,6 +57,8 @@ def sheet(options: argparse.Namespace) -> int:
         OnSheet(lying, trimmed=options.trimmed), Settings(bits=options.bits), threads=options.threads,
     )  # fmt: skip
     said = remarks(lying, shape, across)
+    if (words := cut_off(lying, shape, options.crop)) is not None:
+        return complain(words)
     try:
         if options.printer:
             place = benchprinter.print_sheet(wanted, into=options.spool)
@@ -84,15 +97,35 @@ def asked_on_paper(options: argparse.Namespace) -> tuple[AskedFor, list[str]]:
     return asked_of(options), mine
 
 
-def sheet_with(name: str | None, script: Script, values: list[str]) -> Sheet:
-    """A sheet with values set. Raises FileError, ScriptError."""
-    return _set(_named(name, script), values)
+def sheet_with(name: str | None, script: Script, values: list[str], shape: float) -> Sheet:
+    """A sheet with values set, for a print of a shape. Raises FileError, ScriptError."""
+    sheet = _named(name, script)
+    if sheet is not None:
+        return _set(sheet, values)
+    made = _set(first_sheet(shape), values)
+    return made if "across" in names_of(values) else filled(made, shape)
 
 
-def _named(name: str | None, script: Script) -> Sheet:
-    """A sheet of the script by its name, or of a file; without either one of A4."""
+def names_of(values: list[str]) -> set[str]:
+    """Which of a sheet's values are set."""
+    return {words.partition("=")[0].rpartition(".")[2].strip() for words in values}
+
+
+def cut_off(sheet: Sheet, shape: float, allowed: bool) -> str | None:
+    """Why a print is not put on a sheet that has not room for it, in words; None if it has, or that is allowed."""
+    most = 0.0 if allowed else beyond(sheet, shape)
+    if most <= 0:
+        return None
+    return (
+        f"the print reaches {told(most)} beyond the paper of {told(sheet.paper.width)} × {told(sheet.paper.height)}; "
+        f"make it smaller with --set sheet.across=MM, or cut off what reaches beyond with --crop"
+    )
+
+
+def _named(name: str | None, script: Script) -> Sheet | None:
+    """A sheet of the script by its name, or of a file; without a name the script's first, if it has any."""
     if name is None:
-        return script.sheets[0][1] if script.sheets else Sheet.of(middle=True)
+        return script.sheets[0][1] if script.sheets else None
     known = dict(script.sheets)
     if name in known:
         return known[name]

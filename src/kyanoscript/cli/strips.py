@@ -7,12 +7,12 @@ import json
 
 from kyanoscript.cli.declared import given
 from kyanoscript.cli.rendering import asked_of
-from kyanoscript.cli.sheets import sheet_with
+from kyanoscript.cli.sheets import cut_off, sheet_with
 from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.script.complaint import read
 from kyanoscript.core.script.dials import FIELD, Dial, bands, dial_named, span, told
 from kyanoscript.files.photos.photo import Photo, open_photo
-from kyanoscript.files.prints.out import Out, What, write
+from kyanoscript.files.prints.out import Out, What, shape_of, write
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.prints.strips import InBands
@@ -61,7 +61,10 @@ def strip(options: argparse.Namespace) -> int:
     if options.sheet is not None or mine:
         if settings.longer_side is not None:
             return complain("on a sheet the strip is as large as the print; leave --longer-side out")
-        paper = sheet_with(options.sheet, asked.script, mine)
+        shape = shape_of(photo, asked.script)[1]
+        paper = sheet_with(options.sheet, asked.script, mine, shape)
+        if (words := cut_off(paper, shape, options.crop)) is not None:
+            return complain(words)
         what, settings = OnSheet(paper, bands_), Settings(bits=8)
         lies = f" on {paper.paper.width:g} × {paper.paper.height:g} mm"
     pictures = asked.pictures(photo.path)

@@ -139,6 +139,7 @@ def _strip(strip: argparse.ArgumentParser) -> None:
     strip.add_argument(
         "--sheet", metavar="NAME|FILE", help="on a sheet of the script, or of a file; sheet.across=… sets"
     )
+    strip.add_argument("--crop", action="store_true", help="cut off what reaches beyond the paper")
     from kyanoscript.files.prints.settings import Settings
 
     add_values(strip, Settings, "longer_side")
@@ -156,6 +157,7 @@ def _sheet(sheet: argparse.ArgumentParser) -> None:
     sheet.add_argument("--printer", choices=("bench",), help="print instead: bench is a stand-in that ships")
     sheet.add_argument("--spool", type=Path, metavar="FOLDER", help="where the bench printer puts its jobs")
     sheet.add_argument("--margin", type=number, metavar="MM", help="the print as large as leaves this margin")
+    sheet.add_argument("--crop", action="store_true", help="cut off what reaches beyond the paper")
     sheet.add_argument("--trimmed", action="store_true", help="the prints alone, without the paper round them")
     sheet.add_argument("--bits", type=whole, choices=(8, 16), default=8, help="default 8")
     _threads(sheet)
@@ -169,6 +171,7 @@ def _plates(plates: argparse.ArgumentParser) -> None:
     plates.add_argument("--sheet", metavar="NAME", help="they lie on this sheet, marks and all")
     plates.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help="a .tif or .pdf, of a page for "
                         "each ink; a .png or a folder, for a file each")  # fmt: skip
+    plates.add_argument("--crop", action="store_true", help="cut off what reaches beyond the paper")
     plates.add_argument("--separated", action="store_true", help="four inks as the channels of one separated TIFF")
     plates.add_argument("--bits", type=whole, choices=(8, 16), default=16, help="default 16")
     from kyanoscript.core.paper.sheet import Plates

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from dataclasses import dataclass
 
-from kyanoscript.core.paper.measure import INCH
+from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.papers import PAPERS, Stock
 from kyanoscript.core.paper.sheet import Sheet
 
@@ -15,6 +16,7 @@ AWAY = 1.5  # diagonals of a print that it is looked at from, at least (common p
 MARK, MARK_AWAY = 5.0, 4.0  # mm: length of a mark's arm, and how far from the print it begins
 WEDGE, BENEATH = 6.0, 8.0  # mm: the wedge's height, and how far below the print things lie
 _SAME = 0.005  # mm: so much beyond is rounding
+MARGIN = 25.0  # mm: of a print that fills its paper
 LETTERS = 5.0  # mm: height of the caption's letters
 
 
@@ -96,6 +98,20 @@ def fitting(sheet: Sheet, shape: float, margin: float) -> float:
     return max(1.0, min(across, down * shape))
 
 
+@functools.lru_cache(maxsize=16)
+def first_sheet(shape: float) -> Sheet:
+    """The sheet that a print of a shape, width over height, begins with: A4, turned as the print is, which fits it."""
+    short, long = sorted((Sheet().paper.width, Sheet().paper.height))
+    width, height = (long, short) if shape >= 1 else (short, long)
+    return filled(Sheet.of(width=width, height=height, middle=True), shape)
+
+
+def filled(sheet: Sheet, shape: float) -> Sheet:
+    """With the print as large as even margins of 25 mm let it be, or a quarter of a small paper's side."""
+    room = min(MARGIN, sheet.paper.width / 4, sheet.paper.height / 4)
+    return sheet.with_values(across=round(fitting(sheet, shape, room), 2))
+
+
 def laid(sheet: Sheet, shape: float) -> Laid:
     """Everything on a sheet, of prints of a shape, width over height."""
     x, y = start(sheet, shape)
@@ -175,20 +191,19 @@ def stock_of(sheet: Sheet) -> Stock:
     return PAPERS[own.stock]
 
 
-def reaches_beyond(sheet: Sheet, shape: float) -> bool:
-    """Whether prints of a shape have not all of their place on the paper."""
+def beyond(sheet: Sheet, shape: float) -> float:
+    """How far prints of a shape reach beyond the paper where they do so most, mm; 0: they have all of their place."""
     there = laid(sheet, shape)
     place, paper = there.all_prints, there.paper
-    return (
-        place.x < -_SAME or place.y < -_SAME or place.right > paper.right + _SAME or place.bottom > paper.bottom + _SAME
-    )
+    most = max(-place.x, -place.y, place.right - paper.right, place.bottom - paper.bottom)
+    return most if most > _SAME else 0.0
 
 
 def remarks(sheet: Sheet, shape: float, across_pixels: int) -> list[str]:
     """What somebody should know before it is printed, the gravest first."""
     said = []
-    if reaches_beyond(sheet, shape):
-        said.append("The print reaches beyond the paper")
+    if (most := beyond(sheet, shape)) > 0:
+        said.append(f"The print reaches {told(most)} beyond the paper")
     has, needs = pixels_per_inch(across_pixels, sheet.placing.across), needed(sheet.placing.across, shape)
     if has < needs:
         said.append(f"{has:.0f} pixels per inch are few at this size; {needs:.0f} hold from where it is looked at")

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB, parse_hex
-from kyanoscript.core.paper.layout import away, laid, reaches_beyond
+from kyanoscript.core.paper.layout import away, beyond, laid
 from kyanoscript.core.paper.measure import told
 from kyanoscript.core.paper.sharpened import margin, sharpened
 from kyanoscript.core.paper.sheet import Sheet
@@ -79,7 +79,7 @@ def remarks_of(sheet: Sheet, processes: tuple[Process, ...], shape: float, rim: 
 
 def check_size(sheet: Sheet, shape: float) -> None:
     """Raise ValueError, in words, where a print of a shape reaches beyond the film."""
-    if reaches_beyond(sheet, shape):
+    if beyond(sheet, shape):
         place = laid(sheet, shape).all_prints
         raise ValueError(
             f"the negative is {told(place.width)} × {told(place.height)} and reaches beyond the film, which is "

@@ -32,7 +32,9 @@ class Settings(Declared):
     compression: Literal["none", "lzw", "deflate"] = choice(
         "none", (("none", "not packed"), ("lzw", "LZW"), ("deflate", "deflate")), "Packed", "Of a TIFF"
     )
-    quality: int = number(95, 1, 100, "", "Quality", "Of a JPEG, WebP or AVIF; a WebP of 100 is without loss", whole=True)
+    quality: int = number(
+        95, 1, 100, "", "Quality", "Of a JPEG, WebP or AVIF; a WebP of 100 is without loss", whole=True
+    )
     dither: bool = toggle(True, "Fine noise in place of steps in smooth tones", "Of 8 bits")
     profile: str = text(
         "auto", "Colours", f"{', '.join(SPACES)}, or the file of a profile; auto: gray for a print without colour, "

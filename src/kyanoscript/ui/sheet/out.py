@@ -10,8 +10,17 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QRectF, QSizeF
 from PySide6.QtGui import QImage, QPageLayout, QPageSize, QPainter
 from PySide6.QtPrintSupport import QPrinter, QPrinterInfo
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFileDialog, QListWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QDialog,
+    QDialogButtonBox,
+    QFileDialog,
+    QListWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
+from kyanoscript.core.paper.layout import beyond
+from kyanoscript.core.paper.measure import told
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.bands import Bands
@@ -27,6 +36,7 @@ from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.prints.target import target_of
 from kyanoscript.files.standins import benchprinter, darkroom
+from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.jobs.lanes import Job, in_words
@@ -50,6 +60,8 @@ class SheetsOut(QObject):
 
     def ask_write(self, name: str, sheet: Sheet, bands: Bands | None = None) -> None:
         """Ask where to, then write."""
+        if not self._wanted(sheet):
+            return
         path = self._asked("Write the sheet", name, "-strip.pdf" if bands is not None else ".pdf", _SHEETS)
         if path is not None:
             self.write(sheet, path, bands)
@@ -60,6 +72,8 @@ class SheetsOut(QObject):
 
     def ask_plates(self, name: str, sheet: Sheet) -> None:
         """Ask where the plates go, then write them."""
+        if not self._wanted(sheet):
+            return
         path = self._asked("Write the plates", name, "-plates.tif", "TIFF (*.tif);;PDF (*.pdf);;A folder (*)")
         if path is not None:
             self.write_plates(sheet, path)
@@ -94,6 +108,17 @@ class SheetsOut(QObject):
             "Stopped; the light is off",
         )  # fmt: skip
 
+    def _wanted(self, sheet: Sheet) -> bool:
+        """Whether a print that has no room on its paper is to go out all the same; whoever is there is asked."""
+        width, height = self.context.desk.print_size()
+        most = beyond(sheet, width / max(1, height))
+        if most <= 0:
+            return True
+        paper, cut = sheet.paper, "Cut off what reaches beyond"
+        said = f"The print reaches {told(most)} beyond the paper of {told(paper.width)} × {told(paper.height)}."
+        more = "Fill the margins makes it as large as the paper has room for."
+        return ask(self.context.top, said, more, (cut, "Cancel")) == cut
+
     def _asked(self, title: str, name: str, end: str, kinds: str) -> Path | None:
         photo, folders = self.context.desk.photo, self.context.folders
         if photo is None:
@@ -106,7 +131,7 @@ class SheetsOut(QObject):
 
     def ask_print(self, name: str, sheet: Sheet, bands: Bands | None = None) -> None:
         """Ask which printer, then print."""
-        if self.context.desk.photo is None:
+        if self.context.desk.photo is None or not self._wanted(sheet):
             return
         dialog = Printers(self.context.top, [benchprinter.NAME, *QPrinterInfo.availablePrinterNames()])
         if dialog.exec():

@@ -9,16 +9,13 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QMenu, QWidget
 
-from kyanoscript.core.paper.layout import fitting, start
+from kyanoscript.core.paper.layout import MARGIN, first_sheet, fitting, start
 from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.files.colour import proofs
 from kyanoscript.files.kept import sheetfile
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
-
-_FIRST = Sheet.of(width=297, height=210, across=220, middle=True)
-_MARGIN = 25.0  # mm: of a print that fills its margins
 
 
 class Sheets(QObject):
@@ -37,7 +34,7 @@ class Sheets(QObject):
     @property
     def all(self) -> tuple[tuple[str, Sheet], ...]:
         """Those of the script, or one that is not kept before it is changed."""
-        return self.context.desk.script.sheets or (("First sheet", _FIRST),)
+        return self.context.desk.script.sheets or (("First sheet", first_sheet(self.shape)),)
 
     @property
     def sheet(self) -> Sheet:
@@ -183,7 +180,7 @@ class Sheets(QObject):
 
     def fill(self) -> None:
         """As large as leaves the same margin all round."""
-        across = round(fitting(self.sheet, self.shape, _MARGIN), 2)
+        across = round(fitting(self.sheet, self.shape, MARGIN), 2)
         self.put(f"Print {told(across, self.unit)} wide", across=across, middle=True)
 
     # The hand on the paper
