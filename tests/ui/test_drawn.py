@@ -5,6 +5,7 @@ import pytest
 from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QDialog, QPushButton
 
 from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.sheet import Sheet
@@ -17,6 +18,7 @@ from kyanoscript.ui.easel.foot import Foot
 from kyanoscript.ui.jobs.lanes import Jobs
 from kyanoscript.ui.service.papers import Tones
 from kyanoscript.ui.sheet.leaves import Leaves, blocked
+from kyanoscript.ui.sheet.out import Printers
 from kyanoscript.ui.sheet.paper import PaperView
 from kyanoscript.ui.sheet.process.graph import CurveView
 from kyanoscript.ui.sheet.process.scan import ScanView
@@ -454,3 +456,28 @@ def test_a_tone_of_the_curve_is_pointed_at_by_hand_and_keys(shown):
     QTest.keyClick(view, Qt.Key.Key_Right)
     assert 40 < tones[-1] <= 60
     assert (view.told().low, view.told().high) == (0, 100)
+
+
+def test_where_the_print_lies_is_told_in_words():
+    paper = PaperView()
+    assert paper.told().words == "nothing"
+    paper.show_sheet(Sheet.of(width=300, height=200, across=120, left=40, top=50, middle=False), 1.5, "mm")
+    assert paper.told().words == "print 120 × 80 mm, 40 mm from the left, 50 mm from the top"
+    paper.show_sheet(Sheet.of(width=300, height=200, across=127, left=25.4, top=50.8, middle=False), 1.25, "in")
+    assert paper.told().words == "print 5 × 4 in, 1 in from the left, 2 in from the top"
+
+
+def test_printers_are_named_and_the_first_is_chosen(qtbot):
+    dialog = Printers(None, ["Bench printer", "Quay"])
+    qtbot.addWidget(dialog)
+    dialog.show()
+    assert dialog.chosen() == "Bench printer"
+    dialog.list.setCurrentRow(1)
+    assert dialog.chosen() == "Quay"
+    words = [button.text().replace("&", "") for button in dialog.findChildren(QPushButton)]
+    assert sorted(words) == ["Cancel", "Print"]
+    dialog.list.itemDoubleClicked.emit(dialog.list.item(1))
+    assert dialog.result() == QDialog.DialogCode.Accepted
+    dialog.open()
+    next(b for b in dialog.findChildren(QPushButton) if b.text() != "Print").click()
+    assert dialog.result() == QDialog.DialogCode.Rejected

@@ -13,6 +13,7 @@ from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.files.kept import processfile
 from kyanoscript.files.standins import darkroom
 from kyanoscript.ui.jobs.lanes import until
+from kyanoscript.ui.sheet.process.page import InkEntry
 from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, NAMES, PROVE, READ, WEDGE
 from kyanoscript.ui.sheet.process.typing import Typing
 from kyanoscript.ui.widgets.naming import Naming
@@ -521,3 +522,34 @@ def test_the_demo_s_cyanotype_opens_with_its_film(bare: Bench):
     assert leaf_there(bare, "Negative")
     assert bare.laying.films.process.name == "Cyanotype"
     assert not bare.laying.page.remarks.isVisible()
+
+
+def test_an_ink_is_given_once_and_what_is_none_is_refused(qtbot):
+    entry, given, refused = InkEntry(), [], []
+    qtbot.addWidget(entry)
+    entry.given.connect(given.append)
+    entry.refused.connect(refused.append)
+    entry.show_ink("#7fae2e")
+    for text in ("#7fae2e", "#123456", "#zzz", ""):
+        entry.setText(text)
+        entry.editingFinished.emit()
+    assert given == ["#123456"]
+    assert [words.split(" is ")[0] for words in refused] == ["#zzz", "nothing"]
+    assert entry.text() == "#7fae2e"
+
+
+def test_the_film_of_the_wedge_is_shown_as_soon_as_it_is_made(process: Bench):
+    process.work.go(0)
+    process.settle()
+    made = process.work.film[process.work._film_key()]
+    assert process.work.scan.image is made
+    assert made.width() < made.height()  # it stands
+
+
+def test_one_s_own_process_stands_before_one_of_its_name_that_ships(process: Bench):
+    shelf = process.shelf
+    name = shelf.ships[0].name
+    assert [one.name for one in shelf.processes].count(name) == 1
+    shelf.own = (*shelf.own, shelf.ships[0].with_(minutes=77))
+    assert [one.minutes for one in shelf.processes if one.name == name] == [77]
+    assert shelf.processes[-1] == AS_IT_IS

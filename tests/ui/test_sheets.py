@@ -404,3 +404,14 @@ def test_what_reaches_beyond_the_paper_goes_out_only_if_that_is_wanted(sheet: Be
     view.write()
     view.print()
     assert len(names) == 4
+
+
+def test_words_that_are_on_are_shown_so(sheet: Bench):
+    page = sheet.page
+    sheet.laying.turn("Colour")
+    proof, gamut = page.words["proof"], page.words["gamut"]
+    assert (proof.isChecked(), gamut.isChecked()) == (True, False)
+    sheet.laying.set_marking(True)
+    assert gamut.isChecked()
+    sheet.laying.set_marking(False)
+    assert not gamut.isChecked()

@@ -338,3 +338,15 @@ def test_bands_that_lie_beyond_the_rim_show_nothing(shown: Bench):
     assert seen[14] is None
     assert seen[4] is None  # of its row
     assert seen[10] is None  # of its column
+
+
+def test_of_another_strip_only_the_bands_that_are_the_same_keep_their_pictures(shown: Bench):
+    bands = shown.bands
+    bands.show_strip(strip_of(ONE), 2)
+    shown.settle()
+    assert set(bands.frames) == {0, 1, 2, 3, 4}
+    bands.hide()  # nothing new is asked for
+    bands.show_strip(strip_of((0.5, 0.75, 1.0, 1.3, 1.6)), 2)
+    assert set(bands.frames) == {0, 1, 2}
+    bands.show_strip(strip_of((0.5, 0.75, 1.0, 1.3, 1.6), same=True), 2)
+    assert bands.frames == {}
