@@ -11,7 +11,7 @@ from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.process import chart as charts
 from kyanoscript.core.process import reading
-from kyanoscript.core.process.process import Exposure, Process, Proved, Reading
+from kyanoscript.core.process.process import AS_IT_IS, Exposure, Process, Proved, Reading
 from kyanoscript.files.colour.proofs import proof_of
 from kyanoscript.files.kept import processfile
 from kyanoscript.ui.easel.foot import Foot
@@ -22,7 +22,7 @@ from kyanoscript.ui.sheet.out import Printers
 from kyanoscript.ui.sheet.paper import PaperView
 from kyanoscript.ui.sheet.process.graph import CurveView
 from kyanoscript.ui.sheet.process.scan import ScanView
-from kyanoscript.ui.sheet.process.shelf import Shelf
+from kyanoscript.ui.sheet.process.shelf import Shelf, about
 from kyanoscript.ui.sheet.process.steps import EXPOSE, NAMES, Steps
 from kyanoscript.ui.sheet.process.worked import work_out
 from kyanoscript.ui.sheet.rack import SheetRack
@@ -481,3 +481,19 @@ def test_printers_are_named_and_the_first_is_chosen(qtbot):
     dialog.open()
     next(b for b in dialog.findChildren(QPushButton) if b.text() != "Print").click()
     assert dialog.result() == QDialog.DialogCode.Rejected
+
+
+@pytest.mark.parametrize("kind", [PaperView, Leaves, CurveView, ScanView, Steps])
+def test_what_has_keys_of_its_own_takes_the_keyboard_and_has_a_name(qtbot, kind):
+    widget = kind()
+    qtbot.addWidget(widget)
+    assert widget.own_keys
+    assert widget.focusPolicy() == Qt.FocusPolicy.StrongFocus
+    assert widget.accessibleName()
+    assert widget.told().words is not None
+
+
+def test_a_process_is_told_in_a_line_of_what_is_known():
+    assert about(AS_IT_IS) == "no curve"
+    assert about(Process(paper="Cotton", minutes=7.5)) == "Cotton, 7.5 min"
+    assert about(Process(paper="", minutes=7.5)) == "7.5 min"

@@ -415,3 +415,13 @@ def test_words_that_are_on_are_shown_so(sheet: Bench):
     assert gamut.isChecked()
     sheet.laying.set_marking(False)
     assert not gamut.isChecked()
+
+
+def test_pressed_words_show_the_proof_and_mark_what_the_printer_has_not(sheet: Bench):
+    sheet.laying.turn("Colour")
+    told = []
+    sheet.page.showing.connect(lambda key, on: told.append((key, on)))
+    sheet.page.words["gamut"].click()
+    sheet.page.words["proof"].click()
+    assert told == [("gamut", True), ("proof", False)]
+    assert (sheet.laying.marking, sheet.page.shown["proof"]) == (True, False)
