@@ -2,6 +2,7 @@
 
 import json
 
+import pikepdf
 import pytest
 import tifffile
 from PIL import Image
@@ -68,3 +69,29 @@ def test_what_cannot_be_is_one_clear_line(photo, script, tmp_path, capsys, monke
     assert said in captured.err
     assert "Traceback" not in captured.err
     assert not list(tmp_path.glob("a.*"))
+
+
+def test_dots_without_a_sheet_are_as_large_as_the_print(photo, script, tmp_path, capsys):
+    """At so many of its pixels to the inch, said or as the photograph says; else it is asked for."""
+    words = ["plates", str(photo), "--script", str(script), "--screen", "round", "--device", "1200", "--ruling", "60"]
+    with Image.open(photo) as image:
+        width, height = image.size
+    assert main([*words, "-o", str(tmp_path / "a.tif")]) == 2
+    assert "go to the inch with --ppi 300" in capsys.readouterr().err
+    assert not (tmp_path / "a.tif").exists()
+    assert main([*words, "-o", str(tmp_path / "a.pdf"), "--ppi", "100"]) == 0
+    with pikepdf.open(tmp_path / "a.pdf") as pdf:
+        assert [float(v) for v in pdf.pages[0].MediaBox][2:] == pytest.approx([width * 0.72, height * 0.72], abs=0.1)
+    with Image.open(photo) as image:
+        image.save(tmp_path / "sized.png", dpi=(200, 200))
+    words[1] = str(tmp_path / "sized.png")
+    assert main([*words, "-o", str(tmp_path / "b.tif")]) == 0
+    with tifffile.TiffFile(tmp_path / "b.tif") as tiff:
+        page = tiff.pages[0]
+        assert (page.imagewidth, page.imagelength) == (width * 6, height * 6)
+        assert page.get_resolution("INCH") == (1200, 1200)
+        dots = page.asarray()
+    # As dark as the plate without dots is: a cell is 20 pixels, and half a cell at the rim tells little
+    assert main([*words[:4], "-o", str(tmp_path / "gray.tif")]) == 0
+    gray = tifffile.imread(tmp_path / "gray.tif", key=0) / 65535
+    assert dots.mean() == pytest.approx(gray.mean(), abs=0.02)

@@ -10,7 +10,7 @@ from kyanoscript.cli.declared import given
 from kyanoscript.cli.sheets import asked_on_paper, cut_off, sheet_with
 from kyanoscript.core.paper.layout import remarks
 from kyanoscript.core.paper.sheet import Plates
-from kyanoscript.core.print.plates import left_out, making_of, plates_of
+from kyanoscript.core.print.plates import Making, left_out, making_of, plates_of
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints.out import Out, shape_of, write
 from kyanoscript.files.prints.plates import InPlates
@@ -30,9 +30,13 @@ def plates(options: argparse.Namespace) -> int:
     paper = sheet if options.sheet or mine else None
     if paper is not None and (words := cut_off(paper, shape, options.crop)) is not None:
         return complain(words)
-    making = replace(making_of(sheet), sheet=paper, angles=options.angles)
-    if paper is None and making.screen is not None:
-        making = replace(making, ppi=making.screen.ppi)
+    if options.ppi is not None and not 1 <= options.ppi <= 100_000:
+        return complain(f"ppi is {options.ppi:g}; it must be 1…100000")
+    ppi = options.ppi or photo.ppi
+    making = replace(making_of(sheet), sheet=paper, angles=options.angles, ppi=ppi or Making.ppi)
+    if paper is None and making.screen is not None and ppi is None:
+        return complain("the photograph does not say how large it is, and dots have a size; say how many of its pixels "
+                        "go to the inch with --ppi 300, or lay the plates on a sheet")  # fmt: skip
     wanted = Out(photo, asked.script, asked.pictures(photo.path), options.output, InPlates(making, options.separated),
                  Settings(bits=options.bits))  # fmt: skip
     try:

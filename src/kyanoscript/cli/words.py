@@ -174,6 +174,8 @@ def _plates(plates: argparse.ArgumentParser) -> None:
     plates.add_argument("--crop", action="store_true", help="cut off what reaches beyond the paper")
     plates.add_argument("--separated", action="store_true", help="four inks as the channels of one separated TIFF")
     plates.add_argument("--bits", type=whole, choices=(8, 16), default=16, help="default 16")
+    plates.add_argument("--ppi", type=number, metavar="PPI", help="pixels of the print to the inch, where there is no "
+                        "sheet: how large plates are (default: as the photograph says, or 300)")  # fmt: skip
     from kyanoscript.core.paper.sheet import Plates
 
     add_values(

@@ -59,7 +59,7 @@ class Making:
     """How plates are made."""
 
     sheet: Sheet | None = None  # what they lie on; None: each is the print alone, at the photograph's pixels
-    ppi: float = 300.0  # told in the files, where there is no sheet
+    ppi: float = 300.0  # pixels of the photograph to the inch, where there is no sheet: how large plates are
     trap: float = 0.0  # mm: how far lighter inks spread beneath darker ones
     knock_out: bool = False  # lighter inks are left out where darker ones lie
     screen: Screen | None = None  # as dots, at the device's resolution; each at its own angle
@@ -243,16 +243,16 @@ def made_plates(
     apart, below = apart_of(script), below_inks(script)
     times = dots.times_finer(making.screen.ppi) if making.screen is not None else 1
     ppi = making.ppi if making.sheet is None else making.sheet.output.resolution
-    if making.screen is not None and making.sheet is not None:
-        ppi = making.screen.ppi / times  # the print is rendered at a part of the device's resolution
-    if making.sheet is None:
-        print_ = Renderer(source, below, library=library, watch=watch)
-    else:
-        print_ = rendered(source, below, library, pixels(making.sheet.placing.across, ppi), watch)
+    print_ = Renderer(source, below, library=library, watch=watch)
+    if making.sheet is not None or making.screen is not None:
+        across = making.sheet.placing.across if making.sheet is not None else print_.size(1.0)[0] / ppi * INCH
+        if making.screen is not None:
+            ppi = making.screen.ppi / times  # the print is rendered at a part of the device's resolution
+        print_ = rendered(source, below, library, pixels(across, ppi), watch)
     made: list[Made] = []
     for one in _plates(print_, apart, round(making.trap * ppi / INCH), making.knock_out):
         plate: Any = one
-        if making.screen is not None and times > 1 and making.sheet is not None:
+        if times > 1:
             plate = dots.Finer(plate, times)
         if making.sheet is not None:
             bare = making.sheet.with_values(sharpen=0.0)
