@@ -94,4 +94,4 @@ def test_dots_without_a_sheet_are_as_large_as_the_print(photo, script, tmp_path,
     # As dark as the plate without dots is: a cell is 20 pixels, and half a cell at the rim tells little
     assert main([*words[:4], "-o", str(tmp_path / "gray.tif")]) == 0
     gray = tifffile.imread(tmp_path / "gray.tif", key=0) / 65535
-    assert dots.mean() == pytest.approx(gray.mean(), abs=0.02)
+    assert 1 - dots.mean() == pytest.approx(gray.mean(), abs=0.02)  # 1 is black
