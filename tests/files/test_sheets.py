@@ -103,12 +103,53 @@ def test_a_pdf_is_of_the_exact_size_with_profile_and_boxes(photo, tmp_path):
         picture = next(iter(page.Resources.XObject.as_dict().values()))
         assert picture.ColorSpace[0] == "/ICCBased"
         assert bytes(picture.ColorSpace[1].read_bytes())[36:40] == b"acsp"
-        assert pdf.Root.OutputIntents[0].DestOutputProfile.N == picture.ColorSpace[1].N
+        assert "/OutputIntents" not in pdf.Root  # it is no printer's
         shown = pikepdf.PdfImage(picture).as_pil_image()
         assert shown.size == (picture.Width, picture.Height)
 
 
-def test_the_same_sheet_is_the_same_file(photo, tmp_path):
+@pytest.mark.parametrize(("profile", "bits", "standard"), [
+    ("", 8, "A-2b"), ("", 16, "A-2b"), ("bench", 8, "X-4"), ("bench", 16, "X-4"),
+])  # fmt: skip
+def test_a_pdf_is_what_its_standard_says(photo, tmp_path, monkeypatch, profile, bits, standard):
+    """ISO 15930-7 and ISO 19005-2, from memory; pikepdf reads what it claims."""
+    monkeypatch.setenv("SOURCE_DATE_EPOCH", "1779999999")  # 28 May 2026, 20:26:39
+    file = tmp_path / "a.pdf"
+    write_sheet(job(photo, file, A3.with_values(profile=profile, resolution=72.0), bits=bits))
+    assert file.read_bytes().startswith(b"%PDF-1.7\n%")
+    with pikepdf.open(file) as pdf:
+        picture = pdf.pages[0].Resources.XObject.Print
+        icc = picture.ColorSpace[1].read_bytes()
+        assert int(picture.BitsPerComponent) == bits
+        info = {str(name): str(value) for name, value in pdf.docinfo.items()}
+        assert info["/Title"] == "ramp"
+        assert info["/Producer"].startswith("Kyanoscript ")
+        assert info["/CreationDate"] == info["/ModDate"] == "D:20260528202639Z"
+        assert info["/Trapped"] == "/False"
+        assert len(pdf.trailer.ID) == 2
+        assert pdf.Root.Metadata.Type == "/Metadata"
+        assert "/Filter" not in pdf.Root.Metadata  # so that it is found without unpacking
+        with pdf.open_metadata() as said:
+            assert said["dc:title"] == info["/Title"]
+            assert said["pdf:Producer"] == info["/Producer"]
+            assert said["xmp:CreateDate"] == said["xmp:MetadataDate"] == "2026-05-28T20:26:39Z"
+            claims = said.pdfa_status, said.pdfx_status
+            if standard == "X-4":
+                assert said["xmpMM:DocumentID"].startswith("uuid:")
+        if standard == "X-4":
+            assert claims == ("", "PDF/X-4")
+            (intent,) = pdf.Root.OutputIntents
+            assert intent.S == "/GTS_PDFX"
+            assert intent.DestOutputProfile.read_bytes() == icc
+            assert icc[12:16] == b"prtr"
+        else:
+            assert claims == ("2B", "")
+            assert icc[12:16] != b"prtr"
+            assert "/OutputIntents" not in pdf.Root
+
+
+def test_the_same_sheet_is_the_same_file(photo, tmp_path, monkeypatch):
+    monkeypatch.setenv("SOURCE_DATE_EPOCH", "1779999999")
     for name in ("a.pdf", "b.pdf", "a.tif", "b.tif"):
         write_sheet(job(photo, tmp_path / name))
     assert (tmp_path / "a.pdf").read_bytes() == (tmp_path / "b.pdf").read_bytes()

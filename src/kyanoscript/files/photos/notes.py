@@ -25,11 +25,11 @@ from kyanoscript.files.photos.pillow import unguarded
 
 _MOST = 4 << 20  # bytes of notes of one kind
 _EXIF, _GPS = 0x8769, 0x8825
-_DESCRIPTION, _ARTIST, _COPYRIGHT = 0x010E, 0x013B, 0x8298
+DESCRIPTION, _ARTIST, _COPYRIGHT = 0x010E, 0x013B, 0x8298
 _ACROSS, _DOWN, _UNIT = 0x011A, 0x011B, 0x0128  # resolution; its unit 2 is the inch
 IN_UTF_16 = range(0x9C9B, 0x9CA0)  # title, comment, author, keywords, subject
 # Description, maker, model, date, artist, copyright; rating; title, comment, author, keywords, subject
-_ABOUT = (_DESCRIPTION, 0x010F, 0x0110, 0x0132, _ARTIST, _COPYRIGHT, 0x4746, *IN_UTF_16)
+_ABOUT = (DESCRIPTION, 0x010F, 0x0110, 0x0132, _ARTIST, _COPYRIGHT, 0x4746, *IN_UTF_16)
 # Of the camera's own: components, compressed bits, maker's notes, colour space, size, links to other tags
 _NOT_KEPT = (0x9101, 0x9102, 0x927C, 0xA001, 0xA002, 0xA003, 0xA005)
 
@@ -120,8 +120,8 @@ def _exif(image: Any) -> tuple[dict[int, Any], dict[int, Any], dict[int, Any]]:
         found = image.getexif()
         camera, place = dict(found.get_ifd(_EXIF)), dict(found.get_ifd(_GPS))
         about = {tag: found[tag] for tag in _ABOUT if tag in found}
-        if _FOR_MACHINES.match(str(about.get(_DESCRIPTION, ""))):
-            del about[_DESCRIPTION]
+        if _FOR_MACHINES.match(str(about.get(DESCRIPTION, ""))):
+            del about[DESCRIPTION]
     except Exception as error:
         log.note("the EXIF of a photograph could not be read", error)
         return {}, {}, {}

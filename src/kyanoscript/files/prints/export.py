@@ -19,7 +19,7 @@ from kyanoscript.core.print.over import Printable
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.progress import UNTOLD, Progress
 from kyanoscript.files.base.replace import replacing
-from kyanoscript.files.photos.notes import NOTHING, Notes
+from kyanoscript.files.photos.notes import DESCRIPTION, NOTHING, Notes
 from kyanoscript.files.prints.formats import format_of
 from kyanoscript.files.prints.settings import PPI, Settings
 from kyanoscript.files.prints.target import Target, target_of
@@ -40,6 +40,7 @@ def export(
     notes: Notes = NOTHING,
     own_ppi: float | None = None,
     trim: Rect | None = None,
+    title: str = "",
 ) -> tuple[int, int]:
     """Render the whole print into a file; returns its width and height in pixels.
 
@@ -52,6 +53,7 @@ def export(
     notes : those of the photograph; the settings say which of them go along.
     own_ppi : the photograph's resolution, which stays unless the settings say another.
     trim : what is left when it is cut, in pixels; a PDF tells it.
+    title : what a document is called whose photograph has no description; empty: as its file.
 
     Raises FileError, Cancelled, ValueError (settings).
     """
@@ -76,12 +78,21 @@ def export(
     kept = notes.kept(settings.notes)
     ppi = settings.ppi or own_ppi or PPI
     thumbnail = _thumbnail(renderer, scale) if kept and format.thumbnail else None
-    header = PictureHead(width, height, high, target, settings, ppi, kept, thumbnail, trim)
+    header = PictureHead(
+        width, height, high, target, settings, ppi, kept, thumbnail, trim, title_of(notes, title or path.stem)
+    )
     with replacing(path, never) as file:
         WRITERS[format.word](file, blocks, header)
         progress.go_on()
     progress.told(1.0)
     return width, height
+
+
+def title_of(notes: Notes, otherwise: str) -> str:
+    """What a document is called: as the photograph is described, if it is."""
+    described = notes.about.get(DESCRIPTION)
+    words = described.encode().decode("utf-8", "replace") if isinstance(described, str) else ""
+    return " ".join(words.split())[:200] or otherwise
 
 
 def _thumbnail(renderer: Printable, scale: float) -> NDArray[np.uint8]:

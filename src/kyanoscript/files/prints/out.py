@@ -116,7 +116,7 @@ class Writing:
         out = self.out
         return export(
             page.of, path, self.settings, self.never, progress, out.threads, self.notes, out.photo.ppi,
-            page.trim,
+            page.trim, out.photo.path.stem,
         )  # fmt: skip
 
 

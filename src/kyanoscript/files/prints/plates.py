@@ -25,8 +25,8 @@ from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.base.replace import replacing
 from kyanoscript.files.prints import bits
 from kyanoscript.files.prints.out import Out, Outgoing, What, Writing, Written
+from kyanoscript.files.prints.pdf import add_page, save_pdf
 from kyanoscript.files.prints.settings import DEVICE, PPI, Settings
-from kyanoscript.files.prints.writers import add_page, save_pdf
 
 _ROWS = 256  # of a strip in the file, and rendered in one go
 _PAGE_NAME, _INK_SET, _INK_NAMES, _INKS = 285, 332, 333, 334  # TIFF 6.0
@@ -183,4 +183,4 @@ class _Packing:
                     add_page(pdf, bands, self.size, self.bits, self.ppi, Name.DeviceGray)
                 labels += [k, Dictionary(P=String(plate.name))]
             pdf.Root.PageLabels = Dictionary(Nums=Array(labels))
-            save_pdf(pdf, file)
+            save_pdf(pdf, file, f"Plates of {self.writing.out.photo.path.stem}")

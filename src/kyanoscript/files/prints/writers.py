@@ -2,8 +2,8 @@
 
 A writer is handed blocks of pixels from top to bottom. TIFF and PNG are written band by band, so that a print of any
 size takes little memory; the others are put together whole. Sources: TIFF 6.0, PNG third edition (W3C 2025), Exif
-2.32, XMP part 3; JPEG, WebP and AVIF by Pillow, JPEG XL by libjxl. Nothing tells of the time: the same print is the
-same file.
+2.32, XMP part 3; JPEG, WebP and AVIF by Pillow, JPEG XL by libjxl. Nothing but a PDF tells of the time: the same
+print is the same file.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from __future__ import annotations
 import io
 import struct
 import zlib
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any, BinaryIO
 
@@ -22,6 +22,7 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.files.base import log
 from kyanoscript.files.photos import jxl
 from kyanoscript.files.photos.notes import IN_UTF_16, Notes, blocks_of, exif_of, iptc_of, xmp_of
+from kyanoscript.files.prints import pdf
 from kyanoscript.files.prints.formats import FORMATS, Format
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.target import Target
@@ -46,6 +47,7 @@ class PictureHead:
     notes: Notes
     thumbnail: NDArray[np.uint8] | None  # (h, w, 1 or 3), for notes that have a place for one
     trim: Rect | None = None  # what is left when it is cut, in pixels
+    title: str = ""  # what a document is called
 
     @property
     def channels(self) -> int:
@@ -260,72 +262,19 @@ def write_jpeg_xl(file: BinaryIO, blocks: Blocks, sheet: PictureHead) -> None:
 
 
 def write_pdf(file: BinaryIO, blocks: Blocks, sheet: PictureHead) -> None:
-    """One page at its exact size: the pixels without loss, their profile, the output intent, what is cut away.
-
-    ISO 32000-1: a point is 1/72 inch; 14.11.2 boxes, 14.11.5 output intents.
-    """
+    """One page at its exact size: the pixels without loss, their profile, what is cut away (`pdf`)."""
     import pikepdf
-    from pikepdf import Array, Dictionary, Name, Stream, String
 
+    icc = sheet.target.icc
     bands = (band.astype(band.dtype.newbyteorder(">")).tobytes() for band in _in_bands(blocks, sheet.width))
-    with pikepdf.new() as pdf:
-        colours: Any = Name.DeviceGray if sheet.channels == 1 else Name.DeviceRGB
-        if sheet.target.icc:
-            icc = pdf.make_indirect(Stream(pdf, sheet.target.icc, N=sheet.channels))
-            colours = Array([Name.ICCBased, icc])
-            intent = Dictionary(
-                Type=Name.OutputIntent, S=Name.GTS_PDFX, OutputConditionIdentifier=String("Custom"),
-                Info=String("The printer's profile"), DestOutputProfile=icc,
-            )  # fmt: skip
-            pdf.Root.OutputIntents = Array([pdf.make_indirect(intent)])
+    with pikepdf.new() as made:
+        colours: Any = pikepdf.Name.DeviceGray if sheet.channels == 1 else pikepdf.Name.DeviceRGB
+        if icc:
+            colours = pdf.colours_of(made, icc, sheet.channels)
         bits = np.dtype(sheet.target.dtype).itemsize * 8
-        add_page(pdf, bands, (sheet.width, sheet.height), bits, sheet.ppi, colours, sheet.trim)
-        save_pdf(pdf, file)
-
-
-def add_page(
-    pdf: Any,
-    bands: Iterable[bytes],
-    size: tuple[int, int],
-    bits: int,
-    ppi: float,
-    colours: Any,
-    trim: Rect | None = None,
-) -> None:
-    """A page of a picture of its exact size, and nothing else; ``bands``: its rows, as PDF has them."""
-    from pikepdf import Array, Dictionary, Name, Stream
-
-    packer, packed = zlib.compressobj(6), io.BytesIO()
-    for band in bands:
-        packed.write(packer.compress(band))
-    packed.write(packer.flush())
-    points = 72 / ppi
-    wide, high = size[0] * points, size[1] * points
-    image = Stream(
-        pdf,
-        packed.getvalue(),
-        Type=Name.XObject, Subtype=Name.Image, Width=size[0], Height=size[1], ColorSpace=colours,
-        BitsPerComponent=bits, Filter=Name.FlateDecode,
-    )  # fmt: skip
-    pdf.add_blank_page(page_size=(wide, high))
-    page = pdf.pages[-1]
-    page.Resources = Dictionary(XObject=Dictionary(Print=pdf.make_indirect(image)))
-    page.Contents = Stream(pdf, f"q {wide:.6f} 0 0 {high:.6f} 0 0 cm /Print Do Q".encode())
-    cut = trim or Rect(0, 0, *size)
-    box = [cut.x * points, high - cut.bottom * points, cut.right * points, high - cut.y * points]
-    more = _BLEED if trim else 0.0
-    bleed = [max(0.0, box[0] - more), max(0.0, box[1] - more), min(wide, box[2] + more), min(high, box[3] + more)]
-    page.TrimBox, page.BleedBox = Array([round(v, 5) for v in box]), Array([round(v, 5) for v in bleed])
-
-
-def save_pdf(pdf: Any, file: BinaryIO) -> None:
-    """The same document is the same file."""
-    out = io.BytesIO()
-    pdf.save(out, deterministic_id=True, compress_streams=False)
-    file.write(out.getbuffer())
-
-
-_BLEED = 3 * 72 / 25.4  # points of what is printed beyond the cut: 3 mm, common practice, no source
+        pdf.add_page(made, bands, (sheet.width, sheet.height), bits, sheet.ppi, colours, sheet.trim)
+        standard = "X-4" if pdf.is_printers(icc) else "A-2b" if icc else ""
+        pdf.save_pdf(made, file, sheet.title, standard)
 
 
 WRITERS: dict[str, Callable[[BinaryIO, Blocks, PictureHead], None]] = {
