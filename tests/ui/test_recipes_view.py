@@ -375,3 +375,30 @@ def test_only_the_print_works_here_too(view):
     view.window.looking.only_print()
     assert view.view.below.isVisible()
     assert not view.ladder.isVisible()
+
+
+def test_what_is_large_is_there_again_after_another_view(view):
+    trials = view.view
+    press(view, trials.grid.shown()[3])
+    word = trials.trial.word
+    trials._try(None, 60.0)
+    view.window.registry.go(view.window.states)
+    assert trials.trial is None
+    view.window.registry.go(view.window.recipes)
+    view.settle()
+    assert (trials.trial.word, trials.strength) == (word, 60.0)
+    assert trials.page.whole.value == 60.0
+    trials.use()  # on the bench it is what it was
+    view.window.registry.go(view.window.recipes)
+    assert trials.trial is None
+
+
+def test_of_another_photograph_nothing_is_large_again(view, tmp_path):
+    press(view, view.view.grid.shown()[3])
+    view.window.registry.go(view.window.bench)
+    other = tmp_path / "other.png"
+    Image.fromarray(make_colourful(60, 90)).save(other)
+    view.desk.saved_as(tmp_path / "saved.kyano", view.desk.whole)
+    view.open(other)
+    view.window.registry.go(view.window.recipes)
+    assert view.view.trial is None

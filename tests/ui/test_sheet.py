@@ -234,9 +234,9 @@ def test_the_easel_shows_the_paper_while_a_key_is_held(sheet: Bench):
     sheet.window.registry.go(sheet.window.bench)
     sheet.settle()
     plain = sheet.easel.grab().toImage()
-    QTest.keyPress(sheet.easel, Qt.Key.Key_Y)
+    QTest.keyPress(sheet.easel, Qt.Key.Key_R)
     assert until(lambda: sheet.easel.grab().toImage() != plain, 240)
-    QTest.keyRelease(sheet.easel, Qt.Key.Key_Y)
+    QTest.keyRelease(sheet.easel, Qt.Key.Key_R)
     sheet.settle()
     assert until(lambda: sheet.easel.grab().toImage() == plain, 240)
 
@@ -246,7 +246,7 @@ def test_trays_never_have_the_papers_colours(sheet: Bench):
     bench = sheet.window.bench
     sheet.window.registry.go(bench)
     sheet.settle()
-    QTest.keyPress(sheet.easel, Qt.Key.Key_Y)
+    QTest.keyPress(sheet.easel, Qt.Key.Key_R)
     assert until(lambda: sheet.easel.frame.look.screen.proof is not None, 240)
     bench.passes.add("levels")
     sheet.settle()
@@ -254,7 +254,7 @@ def test_trays_never_have_the_papers_colours(sheet: Bench):
     assert held.script == sheet.desk.script
     assert held.screen.proof is not None
     on_trays = [image.copy() for image in bench.run.trays.images]
-    QTest.keyRelease(sheet.easel, Qt.Key.Key_Y)
+    QTest.keyRelease(sheet.easel, Qt.Key.Key_R)
     sheet.settle()
     assert sheet.easel.frame.look.screen.proof is None
     sheet.desk.undo()

@@ -10,6 +10,8 @@ from kyanoscript.files.kept.remembered import Remembered
 from kyanoscript.ui.easel.glimpse import paint_glimpse
 from kyanoscript.ui.widgets import theme
 
+LEAST = 940, 520  # of the window: what a screen of 1920 × 1080 at 200 % has room for
+
 
 class Shell(QMainWindow):
     """Size and look as they were left; an empty easel under the masthead until the bench moves in."""
@@ -17,7 +19,7 @@ class Shell(QMainWindow):
     def __init__(self, remembered: Remembered) -> None:
         super().__init__()
         self.setWindowTitle("Kyanoscript")
-        self.setMinimumSize(960, 600)
+        self.setMinimumSize(*LEAST)
         self.resize(*remembered.size)
         if remembered.maximised:
             self.setWindowState(Qt.WindowState.WindowMaximized)

@@ -16,6 +16,8 @@ from typing import Any
 from kyanoscript.terminal import complain
 
 _SMALL = 900  # pixels of a photograph that is shown before it is opened
+_USUAL, _LARGEST = 11.0, 2.5  # points of a system's text that is left as it is; times that everything may grow
+_FOLLOWED = "KYANOSCRIPT_TEXT_FOLLOWED"  # set where it has been done
 _ENDS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 
 
@@ -40,6 +42,8 @@ def run(words: Sequence[str]) -> int:
 
     application = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(application, QApplication)
+    if options.picture is None:
+        _follow_text_size(application.font().pointSizeF())
     application.setApplicationName("Kyanoscript")
     application.setDesktopFileName("kyanoscript")
     remembered = recall() if options.picture is None else Remembered()
@@ -90,6 +94,22 @@ def run(words: Sequence[str]) -> int:
         sys.stdout.flush()
         os._exit(status)
     return status
+
+
+def text_scale(points: float) -> float:
+    """How much larger everything is to be than it was drawn, where the system's text is of so many points."""
+    wanted = points / _USUAL
+    return min(round(wanted, 2), _LARGEST) if wanted > 1.1 else 1.0
+
+
+def _follow_text_size(points: float) -> None:
+    """Begin again with everything larger, where the system's text is. Qt has to know before there is an application."""
+    scale = text_scale(points)
+    if scale > 1 and _FOLLOWED not in os.environ:
+        before = os.environ.get("QT_SCALE_FACTOR", "")
+        own = float(before) if before.replace(".", "", 1).isdigit() else 1.0
+        os.environ |= {"QT_SCALE_FACTOR": f"{own * scale:g}", _FOLLOWED: "1"}
+        os.execv(sys.executable, sys.orig_argv)
 
 
 def glimpse_of(opened: Path | None) -> Any:

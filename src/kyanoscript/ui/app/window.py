@@ -13,6 +13,7 @@ from kyanoscript.ui.app.leaving import leave, never_left_open
 from kyanoscript.ui.app.masthead import Masthead
 from kyanoscript.ui.app.places import Places
 from kyanoscript.ui.app.recovery import Recovery
+from kyanoscript.ui.app.shell import LEAST
 from kyanoscript.ui.bench.row import THUMB_H, THUMB_W
 from kyanoscript.ui.bench.view import Bench
 from kyanoscript.ui.commands import list as commands
@@ -50,7 +51,7 @@ class Window(QWidget):
         super().__init__()
         self.setWindowTitle("Kyanoscript")
         self.setAcceptDrops(True)
-        self.setMinimumSize(960, 600)
+        self.setMinimumSize(*LEAST)
         desk, service, jobs, foot = Desk(), RenderService(), Jobs(), Foot()
         desk.photo_changed.connect(self._new_source)  # before the easel asks for a view of it
         self.desk, self.service, self.jobs, self.foot = desk, service, jobs, foot
@@ -144,13 +145,12 @@ class Window(QWidget):
     def _retitle(self) -> None:
         photo, desk, top = self.desk.photo, self.desk, self.window()
         if photo is None:
-            self.masthead.open.setText("")
+            self.masthead.open.tell("", "", "")
             top.setWindowTitle("Kyanoscript")
             return
         state = "edited" if desk.edited else (desk.file.name if desk.file else "")
         width, height = desk.print_size()
-        facts = [photo.named.name, f"{width} × {height}", state]
-        self.masthead.open.setText("    ".join(fact for fact in facts if fact))
+        self.masthead.open.tell(photo.named.name, f"{width} × {height}", state)
         top.setWindowTitle(f"{photo.named.name}{' (edited)' if desk.edited else ''} – Kyanoscript")
 
     # Work that takes seconds

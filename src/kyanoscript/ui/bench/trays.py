@@ -22,7 +22,7 @@ from kyanoscript.ui.service import display
 from kyanoscript.ui.service.results import Pointed, Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
-from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.access import Item, Role, Told, tell
 from kyanoscript.ui.widgets.plain import tip
 
 _HOLD = 0.3  # seconds after which pressing the lamp is a hold
@@ -159,7 +159,9 @@ class Trays(QWidget):
         last = max(self.first, len(self.passes) - 1)
         at = min(max(self.selected, self.first), last)
         words = self.name_of(at) if self.path or not self.second else "nothing"
-        return Told(Role.List, words, at, self.first, last, 1.0, lambda value: self.choose(round(value)))
+        rows = range(self.first, last + 1) if self.path or not self.second else ()
+        items = tuple(Item(self.name_of(k), self.places.tray(k).toAlignedRect(), k == self.selected) for k in rows)
+        return Told(Role.List, words, at, self.first, last, 1.0, lambda value: self.choose(round(value)), items)
 
     def _take(self, survey: Survey) -> None:
         stages = survey.within if self.second else survey.stages

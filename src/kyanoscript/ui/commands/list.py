@@ -97,7 +97,7 @@ MARKS = Command("Look", "Marks over the print", "V", "Hide handles, stencil and 
 ONLY_PRINT = Command(
     "Look", "Only the print", "Tab", "Hide everything else; works while the easel has the keyboard", everywhere=False
 )
-GAMUT = Command("Look", "Out of gamut", "Shift+Y", "Marks what the printer has not, in the Sheet view", wants="photo")
+GAMUT = Command("Look", "Out of gamut", "Shift+R", "Marks what the printer has not, in the Sheet view", wants="photo")
 SAFELIGHT = Command("Look", "Safelight or daylight", "L", "Dark chrome for a dark room, or the light one")
 MONITOR = Command("Look", "Monitor…", "", "The profile that everything is shown through")
 MEMORY = Command("Look", "Memory…", "", "How much of what has been worked out is kept")
@@ -110,7 +110,7 @@ HOLD_OTHER = Command(
 )
 HOLD_DEVELOP = Command("Hold", "Develop", "H", "The pass comes up from nothing", wants="chosen", held=True)
 HOLD_PROOF = Command(
-    "Hold", "As paper has it", "Y", "While held: the sheet's proof on the easel", wants="photo", held=True
+    "Hold", "As paper has it", "R", "While held: the sheet's proof on the easel", wants="photo", held=True
 )
 HOLD_SPACE = Command("Hold", "Move the print", "Space", "Drag while held", wants="photo", held=True)
 KEYS = Command("Help", "Keys and help", "F1", "Every key on one page")

@@ -88,7 +88,7 @@ class Easel(Stage):
         self.in_colour = True  # the photograph is, as far as is known
         self.image = QImage()
         self._backdrop = QImage()
-        self._arms_length = Inset(self)
+        self._arms_length = Inset(self, lambda: self.frame_tool.grips() if self.tool is self.frame_tool else [])
         self._grip: QPointF | None = None
         self._space = False
         self._framing = False

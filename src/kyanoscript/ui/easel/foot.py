@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QWidget
+from PySide6.QtCore import QPoint, Qt, QTimer, Signal
+from PySide6.QtGui import QHideEvent, QMouseEvent, QPaintEvent, QResizeEvent, QShowEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from kyanoscript.core.colour import zone
 from kyanoscript.ui.service.results import Pointed
@@ -11,10 +12,75 @@ from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import Label, tip
 
 _LONG = 8000  # milliseconds that a message stays
+_ASIDE, _ROUND = 10, 12  # pixels: of a slip from the window's rim, and round its words
+
+
+class _Slip(Label):
+    """A press takes it away."""
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.hide()
+
+
+class Message(Label):
+    """A sentence in what room the line has; where that is too little all of it stands on a slip of its own, above."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.slip = _Slip()
+        self.slip.setFrameShape(QFrame.Shape.StyledPanel)
+        self.slip.setObjectName("slip")
+        self.slip.setWordWrap(True)
+        self.slip.hide()
+
+    @property
+    def fits(self) -> bool:
+        """Whether the line has room for all of it."""
+        return self.fontMetrics().horizontalAdvance(self.text()) <= self.contentsRect().width()
+
+    def tell(self, text: str) -> None:
+        """Another sentence, or none."""
+        self.setText(text)
+        self.lay()
+
+    def lay(self) -> None:
+        """Show the slip, or take it away."""
+        foot, window = self.parentWidget(), self.window()
+        if not self.text() or self.fits or foot is None or not self.isVisible():
+            self.slip.hide()
+            return
+        self.slip.setParent(window)
+        self.slip.setFont(self.font())
+        self.slip.setProperty("grave", self.objectName() == "warning")
+        self.slip.setText(self.text())
+        self.slip.style().polish(self.slip)
+        corner, room = foot.mapTo(window, QPoint(0, 0)), foot.width() - 2 * _ASIDE
+        wide = min(room, self.fontMetrics().horizontalAdvance(self.text()) + 2 * _ROUND)
+        high = self.slip.heightForWidth(wide)
+        self.slip.setGeometry(corner.x() + _ASIDE, corner.y() - high - 4, wide, high)
+        self.slip.show()
+        self.slip.raise_()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.lay()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self.slip.hide()
+        super().hideEvent(event)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.lay()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.fits:
+            super().paintEvent(event)
 
 
 class Foot(QWidget):
-    """One line of 28 pixels."""
+    """One line."""
 
     hold_original = Signal(bool)
     next_mat = Signal()
@@ -33,9 +99,8 @@ class Foot(QWidget):
         self.values.setAccessibleName("Values at the pointer")
         self.values.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         row.addWidget(self.values)
-        self.message = Label()
+        self.message = Message()
         self.message.setFont(theme.sans(13))
-        self.message.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row.addWidget(self.message, 1)
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
@@ -58,7 +123,7 @@ class Foot(QWidget):
         row.addWidget(self.original)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.timeout.connect(lambda: self.message.setText(""))
+        self._timer.timeout.connect(lambda: self.message.tell(""))
 
     def _word(self, text: str, help: str, act: furniture.Act | None = None) -> QPushButton:
         made = furniture.word(text, help, act=act)
@@ -69,7 +134,7 @@ class Foot(QWidget):
         """Show a message, for a while or until the next."""
         self.message.setObjectName("warning" if warning else "")
         self.message.style().polish(self.message)
-        self.message.setText(text)
+        self.message.tell(text)
         tip(self.message, text)
         self._timer.stop()
         if text and not stay:

@@ -1,6 +1,9 @@
-"""The whole print at arm's length: small, with its white rim, in the corner where it hides least."""
+"""The whole print at arm's length: small, with its white rim, in the first corner where it hides nothing to be taken
+hold of."""
 
 from __future__ import annotations
+
+from collections.abc import Callable, Iterable
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
@@ -9,14 +12,20 @@ from PySide6.QtWidgets import QWidget
 from kyanoscript.ui.widgets import theme
 
 _LONGEST = 112  # of the small print, in points of the screen
+_GRIP = 9  # of a handle, and a little more
+_ASIDE = (12.0, 40.0, 64.0, 96.0)  # from the rims: further in where handles lie near all corners
 _RIM, _FOOT = 6, 19  # round it, and below it where its words are
+
+
+def _near(box: QRectF, at: QPointF) -> bool:
+    return box.adjusted(-_GRIP, -_GRIP, _GRIP, _GRIP).contains(at)
 
 
 class Inset:
     """Keeps the print small, in the pixels it is shown in."""
 
-    def __init__(self, easel: QWidget) -> None:
-        self._easel = easel
+    def __init__(self, easel: QWidget, grips: Callable[[], Iterable[QPointF]]) -> None:
+        self._easel, self._grips = easel, grips
         self._size = QImage().size()
         self._small = QImage()
 
@@ -32,7 +41,15 @@ class Inset:
         """Where it is, with its rim."""
         share = _LONGEST / max(1, self._size.width(), self._size.height())
         width, height = self._size.width() * share + 2 * _RIM, self._size.height() * share + _RIM + _FOOT
-        return QRectF(self._easel.width() - width - 12, self._easel.height() - height - 12, width, height)
+        places = [self._corner(k, aside, width, height) for aside in _ASIDE for k in range(4)]
+        grips = list(self._grips())
+        return next((box for box in places if not any(_near(box, at) for at in grips)), places[0])
+
+    def _corner(self, k: int, aside: float, width: float, height: float) -> QRectF:
+        """In a corner, the lower right one first, so far from the rims."""
+        right, low = k % 2 == 0, k < 2
+        x = self._easel.width() - width - aside if right else aside
+        return QRectF(x, self._easel.height() - height - aside if low else aside, width, height)
 
     def repaint(self) -> None:
         """Draw it again."""

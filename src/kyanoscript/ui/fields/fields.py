@@ -26,6 +26,7 @@ from kyanoscript.ui.fields.stops import StopsEditor
 from kyanoscript.ui.fields.target import Page, Target
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.choicebox import ChoiceBox
 from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.quiet import show_checked, show_choice
 from kyanoscript.ui.widgets.slider import ValueSlider
@@ -316,15 +317,14 @@ def _show_if_it_means(widget: QWidget, spec: Param, values: Any) -> None:
     widget.setVisible(spec.means(values))
 
 
-class AskBox(QComboBox):
+class AskBox(ChoiceBox):
     """Looks like a list, but what there is to choose is shown elsewhere."""
 
     asked = Signal()
 
     def __init__(self, name: str) -> None:
-        super().__init__()
+        super().__init__(name)
         self.setFont(theme.sans(13))
-        self.setAccessibleName(name)
         self.addItem("")
 
     def show_text(self, text: str) -> None:
@@ -340,9 +340,8 @@ class AskBox(QComboBox):
 
 def shrinking(name: str) -> QComboBox:
     """A list that shows its whole text when opened; closed it takes the room there is."""
-    box = QComboBox()
+    box = ChoiceBox(name)
     box.setFont(theme.sans(13))
-    box.setAccessibleName(name)
     box.setMaxVisibleItems(16)
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     box.setMinimumContentsLength(6)

@@ -185,7 +185,7 @@ class Plane(_Field):
         ring = QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius)
         percent = round(self.lch[0] * 100)
         painter.drawImage(ring, _disc(percent, _FINE))
-        painter.setPen(QPen(theme.colour("line"), 1))
+        painter.setPen(QPen(theme.colour("rim"), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(ring)
         share = min(self.lch[1] / strongest(self.lch[0], self.lch[2]), 1.0)

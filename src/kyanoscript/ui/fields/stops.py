@@ -59,7 +59,7 @@ class StopList(QWidget):
                 painter.fillRect(box, theme.colour("soft"))
             swatch = QRectF(8, box.top() + 5, 34, _ROW - 10)
             painter.fillRect(swatch, display.ink(ink))
-            painter.setPen(QPen(theme.colour("line"), 1))
+            painter.setPen(QPen(theme.colour("rim"), 1))
             painter.drawRect(swatch)
             painter.setPen(theme.colour("text"))
             painter.drawText(box.adjusted(52, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, ink)

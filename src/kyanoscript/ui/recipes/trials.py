@@ -45,6 +45,7 @@ class Trials(QObject):
         self.added = False  # recipes are laid on the print as it is, and added after the run
         self.trial: Recipe | None = None  # the one that is large, with the strengths tried on it
         self.strength = 100.0  # of the whole of it
+        self._left: tuple[object, Recipe, float] | None = None  # the photograph, and what was large when the view went
         self._base: tuple[object, Script] | None = None  # what the small pictures were made on
         self._made: dict[str, Script] = {}  # what each was made of
         self._tag: tuple[int, int] = (id(self), 0)
@@ -126,9 +127,17 @@ class Trials(QObject):
         self.active = True
         self._make_room()
         self._asking.start()
+        left, self._left = self._left, None
+        if left is not None and left[0] is self.desk.photo:
+            self.look(left[1].word)
+            if self.trial is not None:
+                self.trial, self.strength = replace(self.trial, script=left[1].script), left[2]
+                self._show_page()
+                self._show()
 
     def leave(self) -> None:
-        """It goes."""
+        """It goes; what was tried is there again when it comes back."""
+        self._left = None if self.trial is None else (self.desk.photo, self.trial, self.strength)
         self.back()
         self.active = False
         self.service.ask_instead(PROOFS, ())
@@ -269,6 +278,7 @@ class Trials(QObject):
         script, first = self.script(), len(self.base().passes)
         tried = [k for k, recipe in enumerate(trial.script.passes) if recipe.kind in trial.tries]
         self.used.emit(f"Recipe {trial.name}", script, first + (tried[0] if tried and self.strength >= 100 else 0))
+        self._left = None  # it is on the bench now
 
     def _press_again(self, word: str) -> None:
         if self.trial is not None and self.trial.word == word:

@@ -161,7 +161,7 @@ class SheetPage(SheetFurniture):
         words = []
         for key, text, help in (
             ("proof", "Proof", "As this paper will have it; hold P for without"),
-            ("gamut", "Out of gamut", "Marks what the printer has not (Shift+Y)"),
+            ("gamut", "Out of gamut", "Marks what the printer has not (Shift+R)"),
         ):
             word = furniture.word(text, help, checkable=True)
             word.setChecked(self.shown[key])

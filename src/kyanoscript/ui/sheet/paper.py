@@ -14,6 +14,7 @@ from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
+from kyanoscript.ui.widgets.handle import paint_handle
 
 RULER, ROOM = 20, 28  # pixels: of a ruler, and round the paper
 SNAP, GRIP = 5.0, 9.0  # pixels
@@ -267,10 +268,9 @@ class PaperView(ByKeyboard):
 
     def _handles(self, painter: QPainter, one: Box) -> None:
         box = self.box(one)
-        painter.setPen(QPen(theme.colour("accent"), 1.4))
-        painter.setBrush(theme.colour("panel"))
         for corner in (box.topLeft(), box.topRight(), box.bottomLeft(), box.bottomRight()):
-            painter.drawRect(QRectF(corner.x() - 4, corner.y() - 4, 8, 8))
+            paint_handle(painter, corner, theme.colour("accent"), theme.colour("panel"))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setFont(theme.sans(11))
         words = self._size_words(one)
         width = painter.fontMetrics().horizontalAdvance(words) + 10

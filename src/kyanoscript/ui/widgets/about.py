@@ -6,11 +6,12 @@ import platform
 from importlib import metadata, resources
 
 from PySide6.QtCore import Qt, qVersion
-from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QPlainTextEdit, QVBoxLayout, QWidget
 
 from kyanoscript import __version__
 from kyanoscript.files.base import log
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.choicebox import ChoiceBox
 
 _BUILT_ON = (
     "numpy",
@@ -61,8 +62,7 @@ class About(QDialog):
             facts.addRow(furniture.label(name, quiet=True), shown)
         column.addLayout(facts)
         column.addSpacing(6)
-        self.which = QComboBox()
-        self.which.setAccessibleName("Licence")
+        self.which = ChoiceBox("Licence")
         for words, _ in TEXTS:
             self.which.addItem(words)
         column.addWidget(self.which)

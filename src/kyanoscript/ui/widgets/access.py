@@ -9,11 +9,20 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, QRect
 from PySide6.QtGui import QAccessible, QAccessibleInterface, QAccessibleValueChangeEvent, QAccessibleValueInterface
 from PySide6.QtWidgets import QAccessibleWidget, QWidget
 
 Role = QAccessible.Role
+
+
+@dataclass(frozen=True)
+class Item:
+    """One of several things that a control shows."""
+
+    words: str
+    box: QRect  # in the control
+    chosen: bool
 
 
 @dataclass(frozen=True)
@@ -27,6 +36,7 @@ class Told:
     high: float
     step: float
     put: Callable[[float], object]  # another value
+    items: tuple[Item, ...] = ()  # of a list, from left to right or from the top
 
 
 class Telling(Protocol):
@@ -61,6 +71,58 @@ class _Value(QAccessibleValueInterface):
         told.put(min(max(float(value), told.low), told.high))
 
 
+class _Shown(QAccessibleInterface):
+    """An item of a list, by its number: there as long as the list has so many."""
+
+    def __init__(self, list_: _Access, at: int) -> None:
+        super().__init__()
+        self._list, self._at = list_, at
+
+    @property
+    def _item(self) -> Item | None:
+        items = self._list.items()
+        return items[self._at] if self._at < len(items) else None
+
+    def isValid(self) -> bool:
+        return self._item is not None
+
+    def object(self) -> Any:
+        return None
+
+    def parent(self) -> QAccessibleInterface:
+        return self._list
+
+    def child(self, index: int) -> Any:
+        return None
+
+    def childAt(self, x: int, y: int) -> Any:
+        return None
+
+    def childCount(self) -> int:
+        return 0
+
+    def indexOfChild(self, child: QAccessibleInterface) -> int:
+        return -1
+
+    def role(self) -> QAccessible.Role:
+        return Role.ListItem
+
+    def rect(self) -> QRect:
+        return self._item.box.translated(self._list.rect().topLeft()) if self._item is not None else QRect()
+
+    def state(self) -> QAccessible.State:
+        state = QAccessible.State()
+        state.selectable = True
+        state.selected = self._item is not None and self._item.chosen
+        return state
+
+    def text(self, kind: QAccessible.Text) -> str:
+        return self._item.words if self._item is not None and kind == QAccessible.Text.Name else ""
+
+    def setText(self, kind: QAccessible.Text, text: str) -> None:
+        pass
+
+
 class _Access(QAccessibleWidget):
     """A control as Qt hands it on."""
 
@@ -68,6 +130,23 @@ class _Access(QAccessibleWidget):
         super().__init__(control, control.told().role)
         self._control: Telling = control
         self._value = _Value(control)
+        self._shown: list[_Shown] = []
+
+    def items(self) -> tuple[Item, ...]:
+        """What it shows, now."""
+        return self._control.told().items
+
+    def childCount(self) -> int:
+        return len(self.items()) or super().childCount()
+
+    def child(self, index: int) -> Any:
+        if not 0 <= index < len(self.items()):
+            return super().child(index)
+        self._shown += [_Shown(self, k) for k in range(len(self._shown), index + 1)]
+        return self._shown[index]
+
+    def indexOfChild(self, child: QAccessibleInterface) -> int:
+        return self._shown.index(child) if child in self._shown else super().indexOfChild(child)
 
     def text(self, kind: QAccessible.Text) -> str:
         if kind == QAccessible.Text.Value:

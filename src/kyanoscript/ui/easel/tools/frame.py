@@ -18,6 +18,7 @@ from kyanoscript.core.script import Script
 from kyanoscript.ui.document.desk import FRAME, Desk
 from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.handle import paint_handle
 from kyanoscript.ui.widgets.pens import haloed
 
 GUIDES = ("thirds", "diagonals", "golden section", "centre", "none")
@@ -106,10 +107,8 @@ class FrameTool:
         for pen in haloed(3, 1.4, 140):
             painter.setPen(pen)
             painter.drawPolygon(inside)
-        painter.setBrush(QColor("#FFFFFF"))
-        painter.setPen(QPen(theme.colour("accent"), 1.4))
         for at in self._handles(corners).values():
-            painter.drawRect(int(at.x()) - 4, int(at.y()) - 4, 8, 8)
+            paint_handle(painter, at, theme.colour("accent"), QColor("#FFFFFF"))
         if self._line is not None:
             painter.setPen(QPen(theme.colour("accent"), 2))
             painter.drawLine(*self._line)
@@ -136,6 +135,10 @@ class FrameTool:
         if self.desk.script.frame.ratio == "free":
             found |= {"top": (a + b) / 2, "right": (b + c) / 2, "bottom": (c + d) / 2, "left": (d + a) / 2}
         return found
+
+    def grips(self) -> list[QPointF]:
+        """Where it is taken hold of, in points of the easel."""
+        return list(self._handles(self.corners()).values()) if self.active else []
 
     # The pointer
 

@@ -14,6 +14,7 @@ from kyanoscript.core.stencil.shapes import Dot
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.widgets import theme
+from kyanoscript.ui.widgets.handle import paint_handle
 from kyanoscript.ui.widgets.pens import haloed
 
 HIT = 11  # pixels of the screen round a handle
@@ -199,7 +200,7 @@ class Hold:
             if name in (grips.MIDDLE, "turn"):
                 painter.drawEllipse(at, 5, 5)
             else:
-                painter.drawRect(QRectF(at.x() - 4, at.y() - 4, 8, 8))
+                paint_handle(painter, at, QColor(theme.DAYLIGHT.accent), QColor("#FFFFFF"))
             if name == grips.MIDDLE:
                 painter.setBrush(QColor(theme.DAYLIGHT.accent))
                 painter.drawEllipse(at, 1.6, 1.6)

@@ -137,7 +137,7 @@ class CurveView(ByKeyboard):
         painter.setPen(QPen(theme.colour("accent"), 1, Qt.PenStyle.DashLine))
         if worked.process.aim != "lightness":
             painter.drawPolyline(QPolygonF([at(x, dark(v)) for x, v in zip(xs, wanted, strict=True)]))
-        painter.setPen(QPen(theme.colour("warning"), 1.4))
+        painter.setPen(QPen(theme.colour("text"), 1.4))
         painter.setBrush(theme.colour("panel"))
         for value, mean in zip(found.values, found.means, strict=True):
             painter.drawEllipse(at(float(value), dark(float(mean))), 3.4, 3.4)
@@ -169,12 +169,14 @@ class CurveView(ByKeyboard):
 
     def _legend(self, painter: QPainter, box: QRectF, proved: bool) -> None:
         painter.setFont(theme.sans(12))
-        metrics, y, x = painter.fontMetrics(), box.bottom() + 68, box.x()
-        entries = [("○", "read", "warning"), ("—", "the process", "quiet"), ("—", "the curve of the film", "accent")]
+        metrics, y, x = painter.fontMetrics(), box.bottom() + 64, box.x()
+        entries = [("○", "read", "text"), ("—", "the process", "quiet"), ("—", "the curve of the film", "accent")]
         if proved:
             entries.append(("■", "proved", "accent"))
         for sign, words, ink in entries:
             painter.setPen(theme.colour(ink))
             text = f"{sign} {words}"
+            if x > box.x() and x + metrics.horizontalAdvance(text) > self.width() - 4:
+                x, y = box.x(), y + 19
             painter.drawText(QRectF(x, y, 220, 18), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
             x += metrics.horizontalAdvance(text) + 16

@@ -115,19 +115,24 @@ class ScanView(ByKeyboard):
             if self.scan is not None:
                 self._squares(painter)
             painter.setFont(theme.sans(12))
-            words = painter.fontMetrics().elidedText(self.words, Qt.TextElideMode.ElideRight, self.width() - 44)
-            wide = painter.fontMetrics().horizontalAdvance(words) + 18
-            place = QRectF(max(12.0, box.center().x() - wide / 2), self.height() - 32, wide, 22)
-            if words:
-                painter.fillRect(place, theme.colour("panel"))
-                painter.setPen(theme.colour("text"))
-                painter.drawText(place, Qt.AlignmentFlag.AlignCenter, words)
+            if self.words:
+                self._words(painter, box)
         else:
             painter.setFont(theme.sans(13))
             painter.setPen(QColor("#FFFFFF"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.words)
         self.paint_focus(painter)
         painter.end()
+
+    def _words(self, painter: QPainter, box: QRectF) -> None:
+        """Below the picture, in as many lines as they need."""
+        middle = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
+        needs = painter.boundingRect(QRectF(0, 0, self.width() - 44, 200), middle, self.words)
+        wide, high = needs.width() + 18, max(22.0, needs.height() + 6)
+        place = QRectF(max(12.0, box.center().x() - wide / 2), self.height() - 10 - high, wide, high)
+        painter.fillRect(place, theme.colour("panel"))
+        painter.setPen(theme.colour("text"))
+        painter.drawText(place, middle, self.words)
 
     def _squares(self, painter: QPainter) -> None:
         assert self.scan is not None

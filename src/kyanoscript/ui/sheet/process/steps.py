@@ -14,6 +14,11 @@ from kyanoscript.ui.widgets.access import Role, Told, tell
 NAMES = ("Wedge", "Expose", "Read", "Curve", "Prove")
 WEDGE, EXPOSE, READ, CURVE, PROVE = range(5)
 _WIDE, _HIGH, _APART = 120, 80, 142
+_ABOUT = (
+    "No darkroom at hand? The bench darkroom, a stand-in, exposes the wedge and gives you a scan, as uneven and "
+    "crooked as a real one."
+)
+_SHORT, _ROOM = "No darkroom at hand? There is a stand-in.", 56  # where there is no room for all of it, pixels high
 
 
 class Steps(QWidget):
@@ -32,13 +37,10 @@ class Steps(QWidget):
         self.images: list[QImage | None] = [None] * len(NAMES)
         self.worked: Worked | None = None
         self.own_keys = frozenset((Qt.Key.Key_Left, Qt.Key.Key_Right))
-        self._about = furniture.wrapped(
-            "No darkroom at hand? The bench darkroom, a stand-in, exposes the wedge and gives you a scan, as uneven "
-            "and crooked as a real one."
-        )
+        self._about = furniture.wrapped(_ABOUT)
         self._about.setParent(self)
         self.button: QPushButton = furniture.word(
-            "Practise with it", "Exposes, scans and reads the wedge", act=self.practise
+            "Practise with it", "The bench darkroom exposes the wedge, scans it and reads it", act=self.practise
         )
         self.button.setParent(self)
 
@@ -57,9 +59,12 @@ class Steps(QWidget):
 
     def resizeEvent(self, event: object) -> None:
         left = 20 + _APART * len(NAMES) + 20
-        self._about.setGeometry(left, 34, max(60, min(300, self.width() - left - 16)), 56)
+        wide = max(60, min(300, self.width() - left - 16))
+        whole = self._about.heightForWidth(wide) <= _ROOM
+        self._about.setText(_ABOUT if whole else _SHORT)
+        self._about.setGeometry(left, 34, wide, _ROOM)
         self.button.adjustSize()
-        self.button.move(left - 4, 94)
+        self.button.move(left - 4, 38 + _ROOM)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = int((event.position().x() - 14) // _APART)

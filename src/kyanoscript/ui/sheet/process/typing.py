@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QPlainTextEdit, QVBoxLayout, QWidget
 
 from kyanoscript.core.process.process import Reading
 from kyanoscript.files.kept import cgats
 from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
 from kyanoscript.ui.widgets import furniture, theme
+from kyanoscript.ui.widgets.choicebox import ChoiceBox
 
 _KINDS = (("", "as they look"), ("lightness", "L*"), ("density", "densities"), ("reflectance", "reflectance, %"))
 _HINT = "95.4\n91.8\n86.0\n…\n\nor a value of the wedge and a number:\n0 95.4\n5 91.8"
@@ -31,8 +32,7 @@ class Typing(QDialog):
         self.text.setPlaceholderText(_HINT)
         self.text.setTabChangesFocus(True)
         column.addWidget(self.text, 1)
-        self.kind = QComboBox()
-        self.kind.setAccessibleName("What the numbers are")
+        self.kind = ChoiceBox("What the numbers are")
         for key, words in _KINDS:
             self.kind.addItem(words, key)
         column.addWidget(self.kind)

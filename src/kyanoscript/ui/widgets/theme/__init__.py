@@ -21,6 +21,7 @@ class Look:
     ground: str = "#E7E7E7"
     panel: str = "#F7F7F7"
     line: str = "#CDCDCD"
+    rim: str = "#828282"  # of what is pressed, chosen or typed in: 3 to 1 against panel and ground (WCAG 2.1, 1.4.11)
     text: str = "#1C1C1C"
     quiet: str = "#5A5A5A"
     accent: str = "#17375E"
@@ -34,6 +35,7 @@ SAFELIGHT = Look(  # for a dark room
     ground="#121212",
     panel="#1B1B1B",
     line="#3A322A",
+    rim="#7A6A58",
     text="#E3A857",
     quiet="#B08548",
     accent="#D9772B",
@@ -133,6 +135,8 @@ def _sheet(c: Look) -> str:
     QLabel#quiet {{ color: {c.quiet}; }}
     QLabel#name {{ color: {c.accent}; }}
     QLabel#warning {{ color: {c.warning}; }}
+    QLabel#slip {{ background: {c.panel}; border: 1px solid {c.rim}; padding: 5px 10px; }}
+    QLabel#slip[grave="true"] {{ color: {c.warning}; }}
     QFrame#popup {{ background: {c.panel}; border: 1px solid {c.quiet}; }}
     QListWidget {{ background: {c.panel}; border: none; }}
     QListWidget::item {{ height: 27px; }}
@@ -148,7 +152,7 @@ def _sheet(c: Look) -> str:
     QMenu::item:selected {{ background: {c.soft}; }}
     QMenu::item:disabled {{ color: {c.quiet}; }}
     QMenu::separator {{ height: 1px; background: {c.line}; margin: 4px 0; }}
-    QPushButton {{ background: {c.panel}; border: 1px solid {c.line}; padding: 5px 11px; min-height: 14px; }}
+    QPushButton {{ background: {c.panel}; border: 1px solid {c.rim}; padding: 5px 11px; min-height: 14px; }}
     QPushButton:hover {{ border-color: {c.quiet}; }}
     QPushButton:focus {{ border: 2px solid {c.accent}; padding: 4px 10px; }}
     QPushButton:pressed, QPushButton:checked {{ background: {c.soft}; border-color: {c.accent}; }}
@@ -159,14 +163,14 @@ def _sheet(c: Look) -> str:
     QPushButton#word:focus {{ border: 1px solid {c.accent}; }}
     QPushButton#word:checked {{ background: transparent; border-bottom: 2px solid {c.accent}; }}
     QPushButton#word:disabled {{ color: {c.quiet}; }}
-    QComboBox {{ background: {c.panel}; border: 1px solid {c.line}; padding: 4px 8px; min-height: 16px; }}
+    QComboBox {{ background: {c.panel}; border: 1px solid {c.rim}; padding: 4px 8px; min-height: 16px; }}
     QComboBox::drop-down {{ border: none; width: 20px; }}
     QComboBox::down-arrow {{ image: url({_arrow()}); width: 9px; height: 6px; }}
     QComboBox:hover {{ border-color: {c.quiet}; }}
     QComboBox:focus {{ border: 2px solid {c.accent}; padding: 3px 7px; }}
     QComboBox QAbstractItemView {{ background: {c.panel}; border: 1px solid {c.line};
         selection-background-color: {c.soft}; selection-color: {c.text}; }}
-    QLineEdit, QSpinBox, QDoubleSpinBox {{ background: {c.field}; border: 1px solid {c.line}; padding: 4px 7px; }}
+    QLineEdit, QSpinBox, QDoubleSpinBox {{ background: {c.field}; border: 1px solid {c.rim}; padding: 4px 7px; }}
     QAbstractSpinBox QLineEdit {{ background: transparent; border: none; padding: 0 7px; }}
     QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ width: 0; border: none; }}
     QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus {{ border: 2px solid {c.accent}; padding: 3px 6px; }}
@@ -174,11 +178,12 @@ def _sheet(c: Look) -> str:
     QCheckBox::indicator {{ width: 9px; height: 9px; border: 1px solid {c.quiet}; border-radius: 5px; }}
     QCheckBox::indicator:checked {{ background: {c.accent}; border-color: {c.accent}; }}
     QCheckBox:focus {{ color: {c.accent}; text-decoration: underline; }}
-QPushButton#view {{ background: transparent; border: none; border-bottom: 3px solid transparent;
-        padding: 3px 1px 0 1px; min-height: 0; color: {c.quiet}; }}
+    QPushButton#view {{ background: transparent; border: 1px solid transparent; border-bottom: 3px solid transparent;
+        padding: 2px 4px 0 4px; min-height: 0; color: {c.quiet}; }}
     QPushButton#view:checked {{ border-bottom: 3px solid {c.accent}; color: {c.text}; }}
     QPushButton#view:hover {{ color: {c.text}; }}
-    QPushButton#view:focus {{ color: {c.accent}; border-bottom: 3px solid {c.accent}; }}
+    QPushButton#view:focus {{ border: 1px solid {c.accent}; padding-bottom: 2px; color: {c.accent}; }}
+    QPushButton#view:focus:checked {{ border-bottom: 3px solid {c.accent}; padding-bottom: 0; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollBar {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ width: 8px; }}
