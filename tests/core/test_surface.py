@@ -468,3 +468,24 @@ def test_a_wide_glow_is_a_gaussian_and_takes_no_longer_than_a_narrow_one(reach):
     mask[630:670, 650:750] = 1
     wanted = scipy.ndimage.gaussian_filter(mask.astype(np.float64), reach, mode="constant")
     assert np.abs(shining(mask, reach) - wanted).max() < 0.004 * wanted.max()
+
+
+@pytest.mark.parametrize("shape", [1.5, 2 / 3, 4 / 3, 1.0, 3.0, 1 / 3])
+def test_the_oval_of_a_vignette_stands_as_its_print_does(shape):
+    """As far beyond the middles of the sides as on a print of 3 to 2; corners are alike, sides are lighter."""
+    step = P["vignette"]().suited(shape)
+    long = max(step.width, step.height) / 1000
+    short = min(step.width, step.height) / 1000 * max(shape, 1 / shape)
+    assert (step.width > step.height) == (shape > 1) or shape == 1
+    assert 1.19 < long < 1.28
+    assert 1.27 < short < 1.36
+    width, height = (300, round(300 / shape)) if shape >= 1 else (round(300 * shape), 300)
+    source = ArraySource(np.full((height, width, 3), 180, np.uint8))
+    print_ = Renderer(source, Script((step,))).region(Rect(0, 0, width, height))[1]
+    corners = [print_[y, x] for y in (0, -1) for x in (0, -1)]
+    assert np.ptp(corners) < 0.01
+    sides = [print_[height // 2, 0], print_[height // 2, -1], print_[0, width // 2], print_[-1, width // 2]]
+    assert min(sides) > max(corners) + 0.02
+    assert P["vignette"]().suited(1.5) == P["vignette"]()  # what it is declared for
+    inner = P["plate"](run=(P["vignette"](),)).suited(shape)
+    assert inner.run[0] == step

@@ -18,6 +18,7 @@ from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, ScriptError, dumps, loads
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.kept.recipes import GROUPS, bundled, find, read_recipe
+from kyanoscript.files.kept.scriptfile import write_script
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.photos.pictures import Pictures
 from tests.conftest import make_colourful
@@ -299,3 +300,23 @@ def test_recipes_are_listed_described_and_rendered_by_command(capsys, tmp_path):
     assert np.array_equal(*(np.asarray(Image.open(out)) for out in outs))
     assert cli.main(["render", str(photo), "--recipe", "nigth", "-o", str(outs[0])]) == 2
     assert "did you mean 'night'" in capsys.readouterr().err
+
+
+def test_a_recipe_is_suited_to_the_shape_of_the_print(tmp_path, capsys):
+    """On an upright photograph by command and by hand; what was set counts."""
+    with_oval = next(recipe for recipe in bundled() if any(step.kind == "vignette" for step in recipe.script.passes))
+    lying, standing = with_oval.used(Script()), with_oval.used(Script(), shape=2 / 3)
+    ovals = [next(step for step in script.passes if step.kind == "vignette") for script in (lying, standing)]
+    assert (ovals[0].width, ovals[0].height) == (ovals[1].height, ovals[1].width)
+    photo = tmp_path / "upright.png"
+    Image.fromarray(make_colourful(120, 80)).save(photo)
+    for values, width in (([], ovals[1].width), (["--set", "vignette.width=777"], 777)):
+        script = tmp_path / f"{width}.json"
+        made = tmp_path / f"{width}.png"
+        assert cli.main(["render", str(photo), "--recipe", with_oval.word, *values, "-o", str(made)]) == 0
+        passes = tuple(step.with_(width=float(width)) if step.kind == "vignette" else step for step in standing.passes)
+        write_script(script, Script(passes), None)
+        assert cli.main(["render", str(photo), "--script", str(script), "-o", str(tmp_path / "b.png")]) == 0
+        with Image.open(made) as one, Image.open(tmp_path / "b.png") as other:
+            assert np.array_equal(np.asarray(one), np.asarray(other))
+        (tmp_path / "b.png").unlink()

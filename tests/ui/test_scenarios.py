@@ -16,7 +16,7 @@ from kyanoscript import cli, demo
 from kyanoscript.core.script import Script, to_json
 from kyanoscript.files.kept.scriptfile import read_script
 from kyanoscript.files.prints.settings import Settings
-from kyanoscript.ui.document.desk import PHOTO
+from kyanoscript.ui.document.desk import FRAME, PHOTO
 from tests.ui.conftest import Bench, typed
 
 
@@ -512,3 +512,22 @@ def test_removing_the_last_pass_leaves_the_photograph_chosen(bench: Bench):
     assert bench.desk.selected == PHOTO
     bench.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert bench.desk.selected_pass.kind == "levels"
+
+
+def test_an_upright_photograph_gets_upright_ovals_and_a_frame_that_tells_its_true_size(bare):
+    bare.open(demo.photo(demo.UPRIGHT))
+    bare.add("vignette")
+    step = bare.desk.run[0]
+    assert (step.width, step.height) == pytest.approx((900, 1200), abs=0.5)
+    bare.desk.select(FRAME)
+    bare.desk.set_values("Ratio", ratio="16:9")
+    bare.settle()
+    sliders = bare.window.bench.slip.page.sliders
+    width = bare.desk.print_size()[0]
+    assert (sliders["width"].value, sliders["height"].value) == (pytest.approx(100 * width / 1067, abs=0.05), 100)
+    bare.desk.set_values("Ratio", ratio="1:1")
+    bare.settle()
+    assert (sliders["width"].value, sliders["height"].value) == (100, pytest.approx(100 * 1067 / 1600, abs=0.05))
+    bare.desk.set_values("Turned", turns=1)
+    bare.settle()
+    assert (sliders["width"].value, sliders["height"].value) == (pytest.approx(100 * 1067 / 1600, abs=0.05), 100)

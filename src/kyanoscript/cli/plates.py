@@ -25,6 +25,7 @@ def plates(options: argparse.Namespace) -> int:
     asked, mine = asked_on_paper(options)
     how = [f"sheet.{name}={json.dumps(value)}" for name, value in given(options, Plates).items()]
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
+    asked = asked.of(photo)
     across, shape = shape_of(photo, asked.script)
     sheet = sheet_with(options.sheet, asked.script, [*mine, *how], shape)
     paper = sheet if options.sheet or mine else None

@@ -117,6 +117,7 @@ def negative(options: argparse.Namespace) -> int:
         return complain("a negative goes into a file; name one with -o")
     asked, mine = asked_on_paper(options)
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
+    asked = asked.of(photo)
     across, shape = shape_of(photo, asked.script)
     sheet = sheet_with(options.sheet, asked.script, mine, shape)
     try:

@@ -7,7 +7,8 @@ import json
 import shutil
 import sys
 import time
-from dataclasses import dataclass
+from collections.abc import Iterable
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -18,13 +19,13 @@ from kyanoscript.core.script import Script, with_value
 from kyanoscript.core.script.complaint import read
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.progress import Progress
-from kyanoscript.files.kept.recipes import find
+from kyanoscript.files.kept.recipes import Recipe, find
 from kyanoscript.files.kept.scriptfile import SUFFIX, read_script, state_named
 from kyanoscript.files.kept.trust import outside
 from kyanoscript.files.photos.photo import Photo, open_photo
 from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints.formats import format_of
-from kyanoscript.files.prints.out import Out, write
+from kyanoscript.files.prints.out import Out, shape_of, write
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.whole import WholePrint
 from kyanoscript.terminal import DASH, OK, complain, folder_of_its_own, is_stream, spooled
@@ -39,6 +40,15 @@ class AskedFor:
 
     script: Script
     file: Path | None
+    recipe: Recipe | None = None
+    base: Script = field(default_factory=Script)  # what the recipe is laid on
+    values: tuple[str, ...] = ()  # set afterwards
+
+    def of(self, photo: Photo) -> AskedFor:
+        """For one photograph: a recipe is suited to its print's shape."""
+        if self.recipe is None:
+            return self
+        return replace(self, script=_set(self.recipe.on(self.base, shape_of(photo, self.script)[1]), self.values))
 
     def pictures(self, photo: Path) -> Pictures:
         return Pictures(photo, self.file)
@@ -52,11 +62,17 @@ def asked_of(options: argparse.Namespace) -> AskedFor:
         lies = Path.cwd() / "script" if is_stream(file) else file
         script, file = read_script(spooled(file, "script")).script, lies
         _trusted(options, file, script)
+    recipe, base, values = None, script, tuple(options.set)
     if options.recipe:
-        script = find(options.recipe, cookbook()).on(script)
-    for words in options.set:
+        recipe = find(options.recipe, cookbook())
+        script = recipe.on(script)
+    return AskedFor(_set(script, values), file, recipe, base, values)
+
+
+def _set(script: Script, values: Iterable[str]) -> Script:
+    for words in values:
         script = with_value(script, words)
-    return AskedFor(script, file)
+    return script
 
 
 def _trusted(options: argparse.Namespace, file: Path, script: Script, photo: Path | None = None) -> None:
@@ -161,6 +177,7 @@ def _render_one(
     began = time.perf_counter()
     to_stdout = target == DASH
     photo = open_photo(spooled(path, "photo"), hold=False)
+    asked = asked.of(photo)
     if options.verbose:
         _note(options, f"{photo.path.name}: {photo.kind}, {photo.width} × {photo.height} px")
     for note in photo.notes:
@@ -214,6 +231,7 @@ def trace(options: argparse.Namespace) -> int:
 
     asked = asked_of(options)
     photo: Photo = open_photo(spooled(options.photo, "photo"), hold=False)
+    asked = asked.of(photo)
     pictures = asked.pictures(photo.path)
     pictures.check(asked.script)
     renderer = Renderer(photo.source, asked.script, library=pictures)

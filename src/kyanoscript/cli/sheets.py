@@ -42,6 +42,7 @@ def sheet(options: argparse.Namespace) -> int:
         return complain("name a file with -o, or print with --printer")
     asked, mine = asked_on_paper(options)
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
+    asked = asked.of(photo)
     across, shape = shape_of(photo, asked.script)
     lying = sheet_with(options.sheet, asked.script, mine, shape)
     paper = lying.paper

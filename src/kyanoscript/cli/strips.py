@@ -31,6 +31,8 @@ def strip(options: argparse.Namespace) -> int:
     mine = [words for words in options.set if words.startswith("sheet.")]
     options.set = [words for words in options.set if words not in (*rows, *mine)]
     asked = asked_of(options)
+    photo: Photo = open_photo(spooled(options.photo, "photo"), hold=False)
+    asked = asked.of(photo)
     axes: list[tuple[Dial, tuple[float, ...], list[str]]] = []
     for words in rows:
         name, _, row = words.partition("=")
@@ -53,7 +55,6 @@ def strip(options: argparse.Namespace) -> int:
             labels.append(first[2][a] + (f", {second[0][2][b]}" if second else ""))
     many = len(first[1])
     grid = (many, len(second[0][1])) if second else ((1, many) if options.down else (many, 1))
-    photo: Photo = open_photo(spooled(options.photo, "photo"), hold=False)
     settings = read(Settings, given(options, Settings), "strip")
     bands_ = Bands(tuple(scripts), tuple(labels), grid, options.same)
     what: What = InBands(bands_)

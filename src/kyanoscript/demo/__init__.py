@@ -7,6 +7,7 @@ from pathlib import Path
 
 _HERE = Path(__file__).parent
 NAMES = ("table-by-the-window", "ferry-landing", "carved-head", "marsh-at-dusk")
+UPRIGHT = "jetty"  # the one that stands
 RAW = "ferry-landing-raw"  # as an invented camera wrote it: see tools/demo_raw.py
 # A family album of puppets, scanned; beside each lie its true colours and its damage: tools/demo_photos/album.py.
 ALBUM = ("two-dyers-scan", "foreman-scan", "crew-scan")
@@ -57,5 +58,6 @@ PRINTS = (
     _print("washing-day", "Washing day, an old scan mended and tinted", "yard-scan"),
     _print("cyanotype", "Ferry landing, a cyanotype and its negative", NAMES[1]),
     _print("two-inks", "Marsh at dusk, two inks and their plates", NAMES[3]),
+    _print("jetty", "The jetty, upright, in warm grays", UPRIGHT),
     _print("two-dyers", "The two dyers, an old portrait mended and tinted", "two-dyers-scan"),
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 import operator
 from collections.abc import Callable
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import SerializeAsAny
@@ -126,6 +126,10 @@ class Pass(Declared):
     def suggested(self) -> tuple[str, ...]:
         """The parameters that ``auto`` takes from the picture, with the present values of the others."""
         return self.suggests
+
+    def suited(self, shape: float) -> Self:
+        """The same for a print of a shape, width over height: its sizes are told for one of 3 to 2 that lies."""
+        return self
 
     def remarks(self) -> str:
         """A short line for the slip about the present values, if there is something worth saying."""

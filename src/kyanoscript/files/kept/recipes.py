@@ -15,6 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from kyanoscript.core.frame import Frame
+from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.quoting import cut, quoted
 from kyanoscript.core.script import Script, ScriptError, fresh, from_json, to_json
@@ -39,16 +40,19 @@ class Recipe:
     script: Script
     file: Path | None = None  # where it lies, if it is one's own
 
-    def on(self, script: Script) -> Script:
-        """The recipe, and the script after it."""
-        return replace(script, passes=(*fresh(self.script.passes), *script.passes), frame=self._frame(script))
+    def on(self, script: Script, shape: float = 1.5) -> Script:
+        """The recipe, suited to a print of a shape (width over height), and the script after it."""
+        return replace(script, passes=(*self._run(shape), *script.passes), frame=self._frame(script))
 
-    def used(self, script: Script, strength: float = 100.0, added: bool = False) -> Script:
+    def _run(self, shape: float) -> tuple[Pass, ...]:
+        return tuple(step.suited(shape) for step in fresh(self.script.passes))
+
+    def used(self, script: Script, strength: float = 100.0, added: bool = False, shape: float = 1.5) -> Script:
         """The script with the recipe in place of its passes, or ``added`` after them; a frame that was set stays.
 
         At less than full strength its passes lie in a plate of that strength: as much of the whole look, and no more.
         """
-        run = fresh(self.script.passes)
+        run = self._run(shape)
         if strength < 100:
             run = (Plate(name=self.name[:NAME_LENGTH], run=run, strength=strength),)
         before = script.passes if added else ()

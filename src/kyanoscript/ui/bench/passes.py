@@ -83,7 +83,7 @@ class Passes:
         path = desk.path if path is None else path
         run = desk.script.run(path)
         index = len(run) if index is None else index
-        made = model(**model.on_gray) if model.on_gray and self._on_gray() else model()
+        made = (model(**model.on_gray) if model.on_gray and self._on_gray() else model()).suited(desk.shape)
         desk.change(f"Add {model.label}", desk.script.with_run(path, (*run[:index], made, *run[index:])))
         if model.waits:
             self.context.foot.say(model.waits)

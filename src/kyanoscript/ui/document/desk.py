@@ -103,6 +103,12 @@ class Desk(QObject):
         return framing(self.script.frame, self.photo.width, self.photo.height).size(scale)
 
     @property
+    def shape(self) -> float:
+        """The framed print's width over its height; with nothing open that of most."""
+        width, height = self.print_size()
+        return width / height if height else 1.5
+
+    @property
     def edited(self) -> bool:
         """Whether something would be lost by closing."""
         return self.whole != self._saved

@@ -201,7 +201,7 @@ class Trials(QObject):
         size = (round(self.grid.thumb.width() * ratio), round(self.grid.thumb.height() * ratio))
         base = self.base()
         self._tag = (id(self), self._tag[1] + 1)
-        scripts = {recipe.word: recipe.used(base, added=self.added) for recipe in wanted}
+        scripts = {recipe.word: recipe.used(base, added=self.added, shape=self.desk.shape) for recipe in wanted}
         in_sight = frozenset(recipe.word for recipe in wanted if not far(recipe))
         self.service.ask_instead(PROOFS, proofs(self._tag, scripts, size, in_sight))
 
@@ -268,7 +268,7 @@ class Trials(QObject):
     def script(self) -> Script:
         """What is on the easel."""
         assert self.trial is not None
-        return self.trial.used(self.base(), self.strength, self.added)
+        return self.trial.used(self.base(), self.strength, self.added, self.desk.shape)
 
     def use(self) -> None:
         """Put the recipe on the bench as it is shown."""

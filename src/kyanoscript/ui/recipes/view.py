@@ -184,7 +184,8 @@ class Recipes(View):
             self.context.foot.say("Press a recipe first; its strength can be tried in steps then")
             return
         base, strength, added = trials.base(), trials.strength, trials.added
-        put = lambda script, value: trial.used(script, value, added)  # noqa: E731
+        shape = self.context.desk.shape
+        put = lambda script, value: trial.used(script, value, added, shape)  # noqa: E731
         self.strip.emit(f"{trial.name} · Strength", STRENGTH, strength, put, base, self)
 
     def rename(self) -> None:

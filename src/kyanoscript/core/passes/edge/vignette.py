@@ -8,7 +8,8 @@ begins to its rim.
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+import math
+from typing import Any, ClassVar, Self
 
 import numpy as np
 
@@ -59,6 +60,16 @@ class Vignette(Pass):
         fall(light, outside, out, len(planes), outside.size, self.amount)
         return np.minimum(to_encoded_planes(out), 1)
 
+    def suited(self, shape: float) -> Self:
+        """As far from the middles of the sides as on a print of 3 to 2; on a square a circle from an oval."""
+        along, down = self.width / 1000, self.height / (1000 / _TOLD_FOR)  # of the longer side, and of the shorter
+        longer = max(shape, 1 / shape)
+        share, middle = min(math.log(longer) / math.log(_TOLD_FOR), 1.0), math.sqrt(along * down)
+        major = 1000 * middle * (along / middle) ** share
+        minor = 1000 / longer * middle * (down / middle) ** share
+        width, height = (major, minor) if shape >= 1 else (minor, major)
+        return self.with_(width=round(width, 1), height=round(height, 1))
+
     def remarks(self) -> str:
         """Says when the falloff is steep enough to be seen as a shape."""
         radius = min(self.width, self.height) / 2 * self.soft / 100
@@ -66,6 +77,7 @@ class Vignette(Pass):
         return "The oval may be seen as a shape" if steep > _VISIBLE else ""
 
 
+_TOLD_FOR = 1.5  # width over height of the print that sizes are told for
 _VISIBLE = 1.2  # stops to a tenth of the longer side, set by eye: steeper falling light shows its outline
 
 

@@ -6,7 +6,7 @@ prints is worked out by the renderer, which knows where all of these come from.
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar, Literal, Self
 
 from pydantic import SerializeAsAny
 
@@ -54,6 +54,10 @@ class Plate(Pass):
     )
     turn: float = number(0, -180, 180, "°", "Turn", "Clockwise", decimals=1, when=_PICTURE)
     mirrored: bool = toggle(False, "Mirrored", "Left for right", when=_PICTURE)
+
+    def suited(self, shape: float) -> Self:
+        """Its run's passes."""
+        return self.with_(run=tuple(step.suited(shape) for step in self.run))
 
     def placed(self) -> str:
         return "picture" if self.source == "picture" else ""

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QVBoxLayou
 
 from kyanoscript.core.develop import CameraSource, Develop
 from kyanoscript.core.frame import Frame
+from kyanoscript.core.geometry import framing
 from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
@@ -134,6 +135,19 @@ def _as_shot(photo: Photo) -> str:
     return f"As shot: {shot.kelvin:.0f} K, tint {shot.tint:+.0f}".replace("-", "\N{MINUS SIGN}")
 
 
+class _Framed(Chosen):
+    """Width and height as the ratio and the tilt leave them, and not as far as they might reach."""
+
+    def value(self, name: str) -> Any:
+        photo, frame = self.desk.photo, self.thing()
+        if photo is None or name not in ("width", "height"):
+            return super().value(name)
+        found, turned = framing(frame, photo.width, photo.height), frame.turns % 2 == 1
+        across, down = (photo.height, photo.width) if turned else (photo.width, photo.height)
+        share = found.width / across if name == "width" else found.height / down
+        return round(min(100 * share, getattr(frame, name)), 2)
+
+
 class FramePage(SlipPage):
     """The frame."""
 
@@ -153,7 +167,7 @@ class FramePage(SlipPage):
         self.column.addSpacing(4)
         self.column.addWidget(furniture.line())
         params = frame.params()
-        fields = Fields(self, Chosen(self.desk))
+        fields = Fields(self, _Framed(self.desk))
         fields.add({n: params[n] for n in ("ratio", "stand", "tilt")}, frame)
         row = QHBoxLayout()
         for text, help, command in (
@@ -332,6 +346,12 @@ class PassPage(SlipPage):
         self.editors["stencil"], self.editors["draw"] = off, draw
         self.column.addLayout(row)
 
+    def _start(self, step: Pass, text: str) -> dict[str, Any]:
+        """The values of one of its starts, for a print of this shape."""
+        values = step.starts[text]
+        suited = type(step)(**values).suited(self.desk.shape)
+        return {name: getattr(suited, name) for name in values}
+
     def _starts(self, fields: Fields, step: Pass) -> None:
         row = QHBoxLayout()
         row.addWidget(furniture.label("Start from", quiet=True))
@@ -343,11 +363,12 @@ class PassPage(SlipPage):
         def picked(index: int) -> None:
             if index > 0:
                 text = box.itemText(index)
-                self.desk.set_values(f"{step.label}: {text}", **step.starts[text])
+                self.desk.set_values(f"{step.label}: {text}", **self._start(step, text))
 
         def show(p: Pass) -> None:
             values = dict(p)
-            fits = [k + 1 for k, s in enumerate(p.starts.values()) if all(values[n] == v for n, v in s.items())]
+            starts = [self._start(p, text) for text in p.starts]
+            fits = [k + 1 for k, s in enumerate(starts) if all(values[n] == v for n, v in s.items())]
             show_choice(box, fits[0] if fits else 0)
 
         box.currentIndexChanged.connect(picked)
