@@ -13,7 +13,8 @@ from kyanoscript.core import colour, warp
 from kyanoscript.core.colour import Space, ink_of, moved
 from kyanoscript.core.geometry import Affine, Framing, moving, scaling, turning
 from kyanoscript.core.passes.plate.plate import Plate
-from kyanoscript.core.picture import Planes, Rect, Source, read, size_at
+from kyanoscript.core.picture import ArraySource, Planes, Rect, Source, read, size_at
+from kyanoscript.core.render.resized import Resized
 
 
 @dataclass(frozen=True)
@@ -30,6 +31,9 @@ class Library(Protocol):
     def find(self, name: str) -> Picture | None:
         """The picture of that name, or None if there is none."""
         ...
+
+
+_AROUND = 4  # pixels of a print round a part that is reduced to it by half: three lobes, and a little more
 
 
 def flat(tone: str, space: Space, rect: Rect) -> Planes:
@@ -55,6 +59,8 @@ def resampled(
     source: Source, scale: float, to_grid: Affine, rect: Rect, outside: float | None = None, finely: bool = False
 ) -> Planes:
     """A region of something that lies turned: ``to_grid`` maps its pixels to those of the source at ``scale``."""
+    if isinstance(source, Resized) and scale == 1:
+        return _in_one_step(source, to_grid, rect, outside)
     width, height = size_at(source, scale)
     corners = [to_grid(x, y) for x in (rect.x, rect.right) for y in (rect.y, rect.bottom)]
     x0, y0 = (math.floor(min(c[k] for c in corners)) - warp.LOBES - 1 for k in (0, 1))
@@ -65,6 +71,25 @@ def resampled(
     planes = colour.to_light_planes(read(source, box, scale, finely=finely))
     place = moving(-box.x, -box.y).after(to_grid).after(moving(rect.x, rect.y))
     return np.minimum(colour.to_encoded_planes(warp.warp(planes, place, rect.width, rect.height, outside)), 1)
+
+
+def _in_one_step(source: Resized, to_grid: Affine, rect: Rect, outside: float | None) -> Planes:
+    """The same of a photograph at the size of a print, from the photograph itself: enlarged and turned at once.
+
+    Where it is reduced it is turned on a grid twice as fine, where turning loses nothing that the print has room for.
+    """
+    inner = source.source
+    if source.width >= inner.width:
+        return resampled(inner, 1.0, scaling(inner.width / source.width, inner.height / source.height).after(to_grid),
+                         rect, outside)  # fmt: skip
+    scale = min(1.0, 2 * source.width / inner.width)
+    width, height = size_at(inner, scale)
+    to_inner = scaling(width / source.width, height / source.height).after(to_grid).after(scaling(0.5, 0.5))
+    around = Rect(2 * (rect.x - _AROUND), 2 * (rect.y - _AROUND), 2 * (rect.width + 2 * _AROUND),
+                  2 * (rect.height + 2 * _AROUND))  # fmt: skip
+    turned = resampled(inner, scale, to_inner, around, outside, finely=True)
+    fine = ArraySource(np.ascontiguousarray(np.moveaxis(turned, 0, 2)), inner.space)
+    return np.minimum(read(fine, Rect(_AROUND, _AROUND, rect.width, rect.height), 0.5, finely=True), 1)
 
 
 def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: int, height: int, finely: bool) -> Planes:
