@@ -1,10 +1,13 @@
 """The sheets of a script, one step of undo each; which leaf lies on the paper; what is said of it at the foot."""
 
+import numpy as np
+import pikepdf
 import pytest
 import shiboken6
 from PIL import Image
-from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QImage
+from PySide6.QtCore import QMarginsF, QPointF, Qt
+from PySide6.QtGui import QImage, QPageLayout, QPageSize
+from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtWidgets import QFileDialog
 
 from kyanoscript.core.paper.layout import laid
@@ -425,3 +428,67 @@ def test_pressed_words_show_the_proof_and_mark_what_the_printer_has_not(sheet: B
     sheet.page.words["proof"].click()
     assert told == [("gamut", True), ("proof", False)]
     assert (sheet.laying.marking, sheet.page.shown["proof"]) == (True, False)
+
+
+class Device(QPrinter):
+    """A printer of Qt's into a file, which has taken a paper of its own."""
+
+    def __init__(self, path, layout=None, gray=False):
+        super().__init__(QPrinter.PrinterMode.HighResolution)
+        self.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+        self.setOutputFileName(str(path))
+        self._own, self._gray = layout, gray
+
+    def pageLayout(self):
+        return self._own or super().pageLayout()
+
+    def colorMode(self):
+        return QPrinter.ColorMode.GrayScale if self._gray else QPrinter.ColorMode.Color
+
+
+def test_a_printer_without_the_sheets_paper_is_sent_nothing(sheet: Bench, tmp_path):
+    a4 = QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Landscape, QMarginsF())
+    sheet.sheets.put("x", width=420.0, height=297.0)
+    device = Device(tmp_path / "a.pdf", a4)
+    assert sheet.window.sheet.out.hand_over("Exhibition", sheet.sheets.sheet, device, "Quay") is None
+    assert sheet.said().startswith("Quay has no paper of 420 mm × 297 mm and would take 297 mm × 210 mm; nothing was")
+    assert not (tmp_path / "a.pdf").exists()
+    sheet.sheets.put("x", width=297.0, height=210.0, resolution=72.0)
+    assert sheet.window.sheet.out.hand_over("Exhibition", sheet.sheets.sheet, device, "Quay") is not None
+    assert until(lambda: sheet.window.printing.running is None, 240)
+    assert (tmp_path / "a.pdf").exists()
+
+
+def test_a_toned_print_goes_to_a_printer_of_grays_only_if_that_is_wanted(sheet: Bench, tmp_path, monkeypatch):
+    asked, answers = [], ["Cancel", "Print it in gray"]
+    monkeypatch.setattr(out, "ask", lambda over, text, more, words: asked.append(text) or answers.pop(0))
+    sheet.sheets.put("x", resolution=72.0)
+    for k in range(2):
+        device = Device(tmp_path / f"{k}.pdf", gray=True)
+        job = sheet.window.sheet.out.hand_over("Exhibition", sheet.sheets.sheet, device, "Quay")
+        assert (job is None) == (k == 0)
+        assert until(lambda: sheet.window.printing.running is None, 240)
+    assert asked == ["Quay prints in gray, and the print has colour."] * 2
+    assert [(tmp_path / f"{k}.pdf").exists() for k in range(2)] == [False, True]
+
+
+def test_pictures_go_to_a_printer_without_loss(sheet: Bench, tmp_path):
+    """Every pixel of the sheet, as it is written into a PNG: Qt would pack them as JPEG."""
+    sheet.sheets.put("x", resolution=72.0)
+    device = Device(tmp_path / "a.pdf")
+    sheet.window.sheet.out.hand_over("Exhibition", sheet.sheets.sheet, device, "Quay")
+    assert until(lambda: sheet.window.printing.running is None, 240)
+    sheet.window.sheet.out.write(sheet.sheets.sheet, tmp_path / "a.png")
+    assert until(lambda: sheet.window.printing.running is None, 240)
+    with pikepdf.open(tmp_path / "a.pdf") as pdf, Image.open(tmp_path / "a.png") as page:
+        pictures = list(pdf.pages[0].Resources.XObject.as_dict().values())
+        assert {str(picture.get("/Filter")) for picture in pictures} == {"/FlateDecode"}
+        bands = [np.asarray(pikepdf.PdfImage(picture).as_pil_image().convert("RGB")) for picture in pictures]
+        assert np.array_equal(np.concatenate(bands), np.asarray(page.convert("RGB")))
+
+
+def test_the_usual_printer_is_offered_first_and_the_stand_in_last():
+    bench_ = benchprinter.NAME
+    assert out.names_in_order(["Attic", "Quay", "Yard"], "Quay") == ["Quay", "Attic", "Yard", bench_]
+    assert out.names_in_order(["Attic"], "") == ["Attic", bench_]
+    assert out.names_in_order([], "") == [bench_]

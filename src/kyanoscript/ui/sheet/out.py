@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import numpy as np
@@ -27,6 +27,7 @@ from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.print.plates import making_of
 from kyanoscript.core.process.baths import Bath
 from kyanoscript.core.process.process import Process
+from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.files.base.errors import Cancelled, FileError
 from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.prints.negatives import AsNegative
@@ -43,6 +44,7 @@ from kyanoscript.ui.jobs.lanes import Job, in_words
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture
 
+_SAME = 1.0  # mm: a paper is not told apart from another by less
 _BAND = 400  # rows that are handed to a printer in one go
 _SHEETS = "PDF (*.pdf);;TIFF (*.tif);;PNG (*.png);;JPEG (*.jpg)"
 
@@ -119,6 +121,12 @@ class SheetsOut(QObject):
         more = "Fill the margins makes it as large as the paper has room for."
         return ask(self.context.top, said, more, (cut, "Cancel")) == cut
 
+    def _gray_wanted(self, printer: str) -> bool:
+        """Whether a print with colour is to go to a printer that prints grays."""
+        said, gray = f"{printer} prints in gray, and the print has colour.", "Print it in gray"
+        more = "Its settings in the system say so; nothing is lost if it is printed elsewhere."
+        return ask(self.context.top, said, more, (gray, "Cancel")) == gray
+
     def _asked(self, title: str, name: str, end: str, kinds: str) -> Path | None:
         photo, folders = self.context.desk.photo, self.context.folders
         if photo is None:
@@ -133,7 +141,7 @@ class SheetsOut(QObject):
         """Ask which printer, then print."""
         if self.context.desk.photo is None or not self._wanted(sheet):
             return
-        dialog = Printers(self.context.top, [benchprinter.NAME, *QPrinterInfo.availablePrinterNames()])
+        dialog = Printers(self.context.top, names_in_order(QPrinterInfo.availablePrinterNames(), _usual()))
         if dialog.exec():
             self.print(name, sheet, dialog.chosen(), bands)
 
@@ -163,6 +171,11 @@ class SheetsOut(QObject):
         if out is None or self.printing.busy():
             return None
         set_page(device, name, sheet)
+        if wrong := not_its_paper(device, sheet, printer):
+            self.context.foot.warn(wrong)
+            return None
+        if goes_out_gray(device, out) and not self._gray_wanted(printer):
+            return None
         return self.printing.start(
             f"Printing {name} on {printer}…", in_words(name, lambda job: paint(out, device, job.going), _ADVICE),
             lambda said: (f"{name}: {said} {printer}", False), "Stopped; nothing more is sent to the printer",
@@ -183,6 +196,40 @@ def set_page(device: QPrinter, name: str, sheet: Sheet) -> None:
     device.setDocName(name)
 
 
+def _usual() -> str:
+    """The printer that the system takes where none is named; empty if there is none."""
+    info = QPrinterInfo.defaultPrinter()
+    return "" if info.isNull() else info.printerName()
+
+
+def names_in_order(names: Sequence[str], usual: str) -> list[str]:
+    """The usual printer first, then the others, and the stand-in where one is looked for last."""
+    return [*(name for name in names if name == usual), *(name for name in names if name != usual), benchprinter.NAME]
+
+
+def not_its_paper(device: QPrinter, sheet: Sheet, printer: str) -> str:
+    """Why a printer is not sent a sheet, in words: it has taken another paper, to which it would scale or cut.
+
+    Empty if it has this one.
+    """
+    has = device.pageLayout().fullRect(QPageLayout.Unit.Millimeter)
+    wide, high = sheet.paper.width, sheet.paper.height
+    if abs(has.width() - wide) <= _SAME and abs(has.height() - high) <= _SAME:
+        return ""
+    other = f"{told(round(has.width(), 1))} × {told(round(has.height(), 1))}"
+    return (
+        f"{printer} has no paper of {told(wide)} × {told(high)} and would take {other}; nothing was printed. "
+        "Choose a size that it has, or set this one up in the system"
+    )
+
+
+def goes_out_gray(device: QPrinter, out: Out[OnSheet]) -> bool:
+    """Whether a printer is set to grays, and the print has colour."""
+    if device.colorMode() != QPrinter.ColorMode.GrayScale:
+        return False
+    return Renderer(out.photo.source, out.script).planes == 3
+
+
 def paint(out: Out[OnSheet], device: QPrinter, progress: Progress) -> str:
     """Send the sheet band by band; returns what was done, in words. Raises FileError, Cancelled, ValueError."""
     sheet, settings = out.what.sheet, out.what.settings(out.settings)
@@ -196,6 +243,7 @@ def paint(out: Out[OnSheet], device: QPrinter, progress: Progress) -> str:
     painter = QPainter()
     if not painter.begin(device):
         raise ValueError("the printer takes no pages; nothing was printed")
+    painter.setRenderHint(QPainter.RenderHint.LosslessImageRendering)  # else Qt packs pictures as JPEG
     try:
         each = device.resolution() / sheet.output.resolution
         for y in range(0, height, _BAND):
