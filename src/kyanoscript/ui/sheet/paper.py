@@ -18,6 +18,7 @@ from kyanoscript.ui.widgets.handle import paint_handle
 
 RULER, ROOM = 20, 28  # pixels: of a ruler, and round the paper
 SNAP, GRIP = 5.0, 9.0  # pixels
+_WORDS = 14  # pixels: half a number on the ruler
 _ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 _MM = (1, 2, 5, 10, 20, 50, 100, 200, 500)
 _OVER = str.maketrans("ew", "we")  # corners of a sheet that lies turned over
@@ -305,7 +306,7 @@ class PaperView(ByKeyboard):
                     painter.drawLine(QPointF(at, RULER - tick), QPointF(at, RULER))
                 else:
                     painter.drawLine(QPointF(RULER - tick, at), QPointF(RULER, at))
-                if told_here and lying:
+                if told_here and lying and RULER < at < self.width() - _WORDS:  # no number is cut at the end
                     words = f"{value:g}".replace("-", "\N{MINUS SIGN}")
                     painter.drawText(QRectF(at - 20, 0, 40, 11), Qt.AlignmentFlag.AlignCenter, words)
         painter.setPen(QPen(theme.colour("line"), 1))
