@@ -105,7 +105,7 @@ def test_plates_as_dots(photo, tmp_path, capsys):
     script = tmp_path / "two.json"
     script.write_text(json.dumps({"kyanoscript": 1, "passes": [{"pass": "inks", "count": 2}]}))
     words = ["plates", photo, "--script", script, "-o", tmp_path / "P.tif", "--screen", "line", "--ruling", "24/cm",
-             "--device", 600, "--trap", 0.2, "--knock-out", "--angles", "45,50"]  # fmt: skip
+             "--device", 600, "--ppi", 300, "--trap", 0.2, "--knock-out", "--angles", "45,50"]  # fmt: skip
     assert run(*words) == 0
     said = capsys.readouterr().out
     assert "inks 1 and 2 are 5° apart" in said

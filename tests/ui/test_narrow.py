@@ -61,6 +61,7 @@ def test_a_long_warning_has_its_colour_on_the_slip_too(shared_bench: Bench):
     colours = {image.pixelColor(x, y).name() for x in range(image.width()) for y in range(image.height())}
     assert theme.colour("warning").name() in colours
     window.foot.say("short")
+    shared_bench.settle()
     assert not slip.isVisible()
 
 

@@ -4,6 +4,7 @@ import pytest
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel
 
 from kyanoscript.core.script import loads
 from tests.ui.conftest import Bench, point
@@ -108,7 +109,7 @@ def test_a_pass_has_a_name_and_a_note(four: Bench):
     assert (step.name, step.note) == ("Open the shadows", "before the toning, never after")
     assert bench.trays.name_of(2) == "Open the shadows"
     assert bench.slip.page.widget.isVisible()
-    texts = [label.text() for label in bench.slip.page.widget.findChildren(type(bench.window.masthead.open))]
+    texts = [label.text() for label in bench.slip.page.widget.findChildren(QLabel)]
     assert any("before the toning" in text for text in texts)
     assert any(text.startswith("Levels:") for text in texts)
     bench.double(bench.trays, bench.trays.places.name_box(2).center())

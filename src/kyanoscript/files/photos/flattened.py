@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.photos.iptc import blocks_in
 
 _MODELS = {1: "gray", 3: "RGB", 4: "CMYK"}
 _REFUSED = {0: "a bitmap", 2: "of a colour table", 7: "of several channels", 8: "a duotone", 9: "CIELAB"}
@@ -54,26 +55,13 @@ def head(path: Path, data: bytes) -> Head:
     (table,) = struct.unpack_from(">I", data, at)
     at += 4 + table
     (length,) = struct.unpack_from(">I", data, at)
-    found = _resources(data[at + 4 : at + 4 + length])
+    found = blocks_in(data[at + 4 : at + 4 + length])
     at += 4 + length
     (layers,) = struct.unpack_from(">Q" if version == 2 else ">I", data, at)
     at += (8 if version == 2 else 4) + layers
     resolution = found.get(_RESOLUTION, b"")
     ppi = struct.unpack_from(">I", resolution)[0] / 65536 if len(resolution) >= 4 else None
     return Head(width, height, planes, bits, _MODELS[mode], version == 2, found.get(_PROFILE), ppi, at)
-
-
-def _resources(data: bytes) -> dict[int, bytes]:
-    """Blocks by their numbers."""
-    found: dict[int, bytes] = {}
-    at = 0
-    while at + 12 <= len(data) and data[at : at + 4] == b"8BIM":
-        number, name = struct.unpack_from(">HB", data, at + 4)
-        at += 6 + (name + 2) // 2 * 2
-        (length,) = struct.unpack_from(">I", data, at)
-        found[number] = data[at + 4 : at + 4 + length]
-        at += 4 + (length + 1) // 2 * 2
-    return found
 
 
 def pixels(data: bytes, said: Head) -> NDArray[Any]:

@@ -94,6 +94,19 @@ def written(datasets: tuple[Dataset, ...]) -> bytes:
     return letters + version + made[len(letters) :] if made else b""
 
 
+def blocks_in(data: bytes) -> dict[int, bytes]:
+    """Blocks by their numbers, as datasets, digest, profile and resolution lie in documents and beside pictures."""
+    found: dict[int, bytes] = {}
+    at = 0
+    while at + 12 <= len(data) and data[at : at + 4] == b"8BIM":
+        number, name = struct.unpack_from(">HB", data, at + 4)
+        at += 6 + (name + 2) // 2 * 2
+        (length,) = struct.unpack_from(">I", data, at)
+        found[number] = data[at + 4 : at + 4 + length]
+        at += 4 + (length + 1) // 2 * 2
+    return found
+
+
 def digest_of(block: bytes) -> bytes:
     """Of datasets as a file holds them."""
     return hashlib.md5(block, usedforsecurity=False).digest()

@@ -314,15 +314,7 @@ def _resources(image: Any) -> dict[int, bytes]:
     if isinstance(blocks, dict):
         return blocks
     data = image.tag_v2.get(_RESOURCES) if hasattr(image, "tag_v2") else None
-    found: dict[int, bytes] = {}
-    at = 0
-    while isinstance(data, bytes) and data[at : at + 4] == b"8BIM" and at + 12 <= len(data):
-        number, name = struct.unpack_from(">HB", data, at + 4)
-        at += 6 + (name + 2) // 2 * 2
-        (length,) = struct.unpack_from(">I", data, at)
-        found[number] = data[at + 4 : at + 4 + length]
-        at += 4 + (length + 1) // 2 * 2
-    return found
+    return iptc.blocks_in(data) if isinstance(data, bytes) else {}
 
 
 def iptc_of(notes: Notes) -> bytes:

@@ -29,6 +29,7 @@ class Message(Label):
         super().__init__()
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.slip = _Slip()
+        self.slip.setParent(self)  # until it is shown over the window
         self.slip.setFrameShape(QFrame.Shape.StyledPanel)
         self.slip.setObjectName("slip")
         self.slip.setWordWrap(True)
