@@ -1,5 +1,7 @@
 """The sheets of a script, one step of undo each; which leaf lies on the paper; what is said of it at the foot."""
 
+import json
+
 import numpy as np
 import pikepdf
 import pytest
@@ -10,6 +12,7 @@ from PySide6.QtGui import QImage, QPageLayout, QPageSize
 from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtWidgets import QFileDialog
 
+from kyanoscript.cli import main
 from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.process.process import AS_IT_IS, Process
@@ -18,7 +21,7 @@ from kyanoscript.files.standins import benchprinter
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.service.papers import HungOnPaper, OnPaper
-from kyanoscript.ui.sheet import out
+from kyanoscript.ui.sheet import out, printers
 from kyanoscript.ui.sheet.films import DRIED, NEGATIVE, PRINT, plate
 from kyanoscript.ui.sheet.laying import Laying
 from kyanoscript.ui.sheet.process.shelf import about
@@ -487,8 +490,57 @@ def test_pictures_go_to_a_printer_without_loss(sheet: Bench, tmp_path):
         assert np.array_equal(np.concatenate(bands), np.asarray(page.convert("RGB")))
 
 
-def test_the_usual_printer_is_offered_first_and_the_stand_in_last():
-    bench_ = benchprinter.NAME
-    assert out.names_in_order(["Attic", "Quay", "Yard"], "Quay") == ["Quay", "Attic", "Yard", bench_]
-    assert out.names_in_order(["Attic"], "") == ["Attic", bench_]
-    assert out.names_in_order([], "") == [bench_]
+def test_the_usual_printer_is_offered_first_and_the_stand_in_last(monkeypatch):
+    for names, usual, order in (
+        (["Attic", "Quay", "Yard"], "Quay", ["Quay", "Attic", "Yard"]), (["Attic"], "", ["Attic"]), ([], "", []),
+    ):  # fmt: skip
+        monkeypatch.setattr(printers, "there", lambda names=names: names)
+        monkeypatch.setattr(printers, "usual", lambda usual=usual: usual)
+        assert printers.in_order() == [*order, benchprinter.NAME]
+
+
+@pytest.fixture
+def quay(monkeypatch, tmp_path):
+    """A printer of the system that takes any paper, into a file; and what it was told."""
+    made = []
+
+    def device(name):
+        made.append(Device(tmp_path / "quay.pdf", gray=name == "Gray"))
+        return made[-1]
+
+    monkeypatch.setattr(printers, "there", lambda: ["Attic", "Quay", "Gray"])
+    monkeypatch.setattr(printers, "usual", lambda: "Quay")
+    monkeypatch.setattr(printers, "device_of", device)
+    return made
+
+
+def test_printers_are_listed_by_command(quay, capsys):
+    assert main(["printers"]) == 0
+    assert capsys.readouterr().out.splitlines() == [
+        "Attic", "Quay  (the usual one)", "Gray", "bench  (a stand-in that ships)",
+    ]  # fmt: skip
+    assert main(["printers", "--json"]) == 0
+    rows = json.loads(capsys.readouterr().out)
+    assert [(row["name"], row["usual"]) for row in rows] == [
+        ("Attic", False), ("Quay", True), ("Gray", False), ("bench", False),
+    ]  # fmt: skip
+
+
+def test_a_sheet_is_sent_to_a_printer_by_command(quay, tmp_path, capsys):
+    photo = tmp_path / "landing.png"
+    Image.fromarray(make_colourful(240, 360)).save(photo)
+    words = ["sheet", str(photo), "--set", "sheet.resolution=72", "--printer"]
+    assert main([*words, "Quay", "--copies", "3"]) == 0
+    assert "297 × 210 mm at 72 pixels per inch went to Quay" in capsys.readouterr().out
+    assert quay[0].copyCount() == 3
+    with pikepdf.open(tmp_path / "quay.pdf") as pdf:
+        assert [float(v) for v in pdf.pages[0].MediaBox[2:]] == pytest.approx([842, 595], abs=1.5)
+    for more, said in (
+        (["Nobody"], "there is no printer 'Nobody'; there are Attic, Quay, Gray, bench"),
+        (["Gray"], "Gray prints in gray, and the print has colour; --gray prints it all the same"),
+        (["Quay", "--copies", "0"], "copies is 0; it must be 1…999"),
+        (["Quay", "--set", "sheet.across=400"], "beyond the paper"),
+    ):
+        assert main([*words, *more]) == 2
+        assert said in capsys.readouterr().err
+    assert main([*words, "Gray", "--gray"]) == 0

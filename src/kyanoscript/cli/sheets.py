@@ -6,6 +6,7 @@ import argparse
 import json
 from pathlib import Path
 
+from kyanoscript.cli import printers
 from kyanoscript.cli.rendering import AskedFor, asked_of, own_photograph
 from kyanoscript.core.paper.layout import (
     beyond,
@@ -38,6 +39,8 @@ def sheet(options: argparse.Namespace) -> int:
     """Write or print it. Raises FileError, ScriptError."""
     if options.output == DASH:
         return complain("a sheet goes into a file; name one with -o")
+    if not 1 <= options.copies <= 999:
+        return complain(f"copies is {options.copies}; it must be 1…999")
     if not options.printer and options.output is None:
         return complain("name a file with -o, or print with --printer")
     asked, mine = asked_on_paper(options)
@@ -61,9 +64,12 @@ def sheet(options: argparse.Namespace) -> int:
     if (words := cut_off(lying, shape, options.crop)) is not None:
         return complain(words)
     try:
-        if options.printer:
+        if options.printer not in (None, printers.BENCH):
+            words = printers.send(wanted, options.printer, options.gray, options.copies)
+            out: dict[str, object] = {"printer": options.printer}
+        elif options.printer:
             place = benchprinter.print_sheet(wanted, into=options.spool)
-            out: dict[str, object] = {"job": str(place)}
+            out = {"job": str(place)}
             words = f"{place.name}: {place / 'paper.png'}"
         else:
             made = write(wanted)

@@ -154,7 +154,9 @@ def _sheet(sheet: argparse.ArgumentParser) -> None:
     sheet.add_argument("--sheet", metavar="NAME", help="a sheet of the script, or the file of one; without it the "
                        "script's first, or A4")  # fmt: skip
     sheet.add_argument("-o", "--output", type=Path, metavar="OUT", help=".pdf, .tif, .png or .jpg")
-    sheet.add_argument("--printer", choices=("bench",), help="print instead: bench is a stand-in that ships")
+    sheet.add_argument("--printer", metavar="NAME", help="print instead: see printers; bench is a stand-in that ships")
+    sheet.add_argument("--copies", type=whole, default=1, metavar="N", help="of a printer of the system (default 1)")
+    sheet.add_argument("--gray", action="store_true", help="a print with colour may go to a printer of grays")
     sheet.add_argument("--spool", type=Path, metavar="FOLDER", help="where the bench printer puts its jobs")
     sheet.add_argument("--margin", type=number, metavar="MM", help="the print as large as leaves this margin")
     sheet.add_argument("--crop", action="store_true", help="cut off what reaches beyond the paper")
@@ -162,6 +164,11 @@ def _sheet(sheet: argparse.ArgumentParser) -> None:
     sheet.add_argument("--bits", type=whole, choices=(8, 16), default=8, help="default 8")
     _threads(sheet)
     sheet.add_argument("--json", action="store_true", help="say what was written as JSON")
+
+
+@_verb("printers", "list the printers that a sheet can be sent to", "printers.printers")
+def _printers(printers: argparse.ArgumentParser) -> None:
+    printers.add_argument("--json", action="store_true", help="as JSON")
 
 
 @_verb("plates", "write every ink of a print as a gray picture of its own, black where it is full", "plates.plates")

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, QRectF, QSizeF
-from PySide6.QtGui import QImage, QPageLayout, QPageSize, QPainter
-from PySide6.QtPrintSupport import QPrinter, QPrinterInfo
+from PySide6.QtCore import QObject
+from PySide6.QtGui import QImage
+from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
@@ -22,30 +22,24 @@ from PySide6.QtWidgets import (
 from kyanoscript.core.paper.layout import beyond
 from kyanoscript.core.paper.measure import told
 from kyanoscript.core.paper.sheet import Sheet
-from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.print.plates import making_of
 from kyanoscript.core.process.baths import Bath
 from kyanoscript.core.process.process import Process
-from kyanoscript.core.render.renderer import Renderer
-from kyanoscript.files.base.errors import Cancelled, FileError
-from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.prints.negatives import AsNegative
 from kyanoscript.files.prints.out import Out
 from kyanoscript.files.prints.plates import InPlates
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.sheets import OnSheet
-from kyanoscript.files.prints.target import target_of
 from kyanoscript.files.standins import benchprinter, darkroom
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.jobs.lanes import Job, in_words
 from kyanoscript.ui.service import display
+from kyanoscript.ui.sheet import printers
 from kyanoscript.ui.widgets import furniture
 
-_SAME = 1.0  # mm: a paper is not told apart from another by less
-_BAND = 400  # rows that are handed to a printer in one go
 _SHEETS = "PDF (*.pdf);;TIFF (*.tif);;PNG (*.png);;JPEG (*.jpg)"
 
 
@@ -141,7 +135,7 @@ class SheetsOut(QObject):
         """Ask which printer, then print."""
         if self.context.desk.photo is None or not self._wanted(sheet):
             return
-        dialog = Printers(self.context.top, names_in_order(QPrinterInfo.availablePrinterNames(), _usual()))
+        dialog = Printers(self.context.top, printers.in_order())
         if dialog.exec():
             self.print(name, sheet, dialog.chosen(), bands)
 
@@ -157,11 +151,10 @@ class SheetsOut(QObject):
                 lambda place: (f"{name} lies in the bench printer's tray: {place / 'paper.png'}", False),
                 "Stopped; the paper was taken out",
             )
-        if printer not in QPrinterInfo.availablePrinterNames():
+        if printer not in printers.there():
             self.context.foot.say(f"The printer {printer} is not there any more; nothing was printed", warning=True)
             return None
-        device = QPrinter(QPrinterInfo.printerInfo(printer), QPrinter.PrinterMode.HighResolution)
-        return self.hand_over(name, sheet, device, printer, bands)
+        return self.hand_over(name, sheet, printers.device_of(printer), printer, bands)
 
     def hand_over(
         self, name: str, sheet: Sheet, device: QPrinter, printer: str, bands: Bands | None = None
@@ -170,97 +163,21 @@ class SheetsOut(QObject):
         out = self._out(sheet, bands)
         if out is None or self.printing.busy():
             return None
-        set_page(device, name, sheet)
-        if wrong := not_its_paper(device, sheet, printer):
+        printers.set_page(device, name, sheet)
+        if wrong := printers.not_its_paper(device, sheet, printer):
             self.context.foot.warn(wrong)
             return None
-        if goes_out_gray(device, out) and not self._gray_wanted(printer):
+        if printers.goes_out_gray(device, out) and not self._gray_wanted(printer):
             return None
         return self.printing.start(
-            f"Printing {name} on {printer}…", in_words(name, lambda job: paint(out, device, job.going), _ADVICE),
-            lambda said: (f"{name}: {said} {printer}", False), "Stopped; nothing more is sent to the printer",
-        )  # fmt: skip
+            f"Printing {name} on {printer}…",
+            in_words(name, lambda job: printers.paint(out, device, job.going), _ADVICE),
+            lambda said: (f"{name}: {said} {printer}", False),
+            "Stopped; nothing more is sent to the printer",
+        )
 
     def _out(self, sheet: Sheet, bands: Bands | None) -> Out[OnSheet] | None:
         return self.printing.out(OnSheet(sheet, bands), Path("sheet.png"), _EIGHT)
-
-
-def set_page(device: QPrinter, name: str, sheet: Sheet) -> None:
-    """The sheet's own size, no margins, nothing scaled."""
-    size = QPageSize(QSizeF(min(sheet.paper.width, sheet.paper.height), max(sheet.paper.width, sheet.paper.height)),
-                     QPageSize.Unit.Millimeter, name, QPageSize.SizeMatchPolicy.FuzzyMatch)  # fmt: skip
-    lying = sheet.paper.width > sheet.paper.height
-    device.setPageSize(size)
-    device.setPageOrientation(QPageLayout.Orientation.Landscape if lying else QPageLayout.Orientation.Portrait)
-    device.setFullPage(True)
-    device.setDocName(name)
-
-
-def _usual() -> str:
-    """The printer that the system takes where none is named; empty if there is none."""
-    info = QPrinterInfo.defaultPrinter()
-    return "" if info.isNull() else info.printerName()
-
-
-def names_in_order(names: Sequence[str], usual: str) -> list[str]:
-    """The usual printer first, then the others, and the stand-in where one is looked for last."""
-    return [*(name for name in names if name == usual), *(name for name in names if name != usual), benchprinter.NAME]
-
-
-def not_its_paper(device: QPrinter, sheet: Sheet, printer: str) -> str:
-    """Why a printer is not sent a sheet, in words: it has taken another paper, to which it would scale or cut.
-
-    Empty if it has this one.
-    """
-    has = device.pageLayout().fullRect(QPageLayout.Unit.Millimeter)
-    wide, high = sheet.paper.width, sheet.paper.height
-    if abs(has.width() - wide) <= _SAME and abs(has.height() - high) <= _SAME:
-        return ""
-    other = f"{told(round(has.width(), 1))} × {told(round(has.height(), 1))}"
-    return (
-        f"{printer} has no paper of {told(wide)} × {told(high)} and would take {other}; nothing was printed. "
-        "Choose a size that it has, or set this one up in the system"
-    )
-
-
-def goes_out_gray(device: QPrinter, out: Out[OnSheet]) -> bool:
-    """Whether a printer is set to grays, and the print has colour."""
-    if device.colorMode() != QPrinter.ColorMode.GrayScale:
-        return False
-    return Renderer(out.photo.source, out.script).planes == 3
-
-
-def paint(out: Out[OnSheet], device: QPrinter, progress: Progress) -> str:
-    """Send the sheet band by band; returns what was done, in words. Raises FileError, Cancelled, ValueError."""
-    sheet, settings = out.what.sheet, out.what.settings(out.settings)
-    ((leaf, *_),) = out.pages(progress)
-    told = settings.with_(profile="srgb") if not sheet.output.profile else settings
-    target = target_of(told, 8, leaf.space, True)
-    if target.channels == 4:
-        raise FileError(Path(sheet.output.profile), "printers of this machine are told RGB or gray",
-                        "Choose a profile for RGB, or write a PDF")  # fmt: skip
-    width, height = leaf.size(1.0)
-    painter = QPainter()
-    if not painter.begin(device):
-        raise ValueError("the printer takes no pages; nothing was printed")
-    painter.setRenderHint(QPainter.RenderHint.LosslessImageRendering)  # else Qt packs pictures as JPEG
-    try:
-        each = device.resolution() / sheet.output.resolution
-        for y in range(0, height, _BAND):
-            if progress.stopping():
-                device.abort()
-                raise Cancelled
-            band = Rect(0, y, width, min(_BAND, height - y))
-            pixels = np.ascontiguousarray(target.pixels(leaf.region(band), band))
-            kind = QImage.Format.Format_RGB888 if target.channels == 3 else QImage.Format.Format_Grayscale8
-            image = QImage(pixels.data, width, band.height, width * target.channels, kind)
-            painter.drawImage(QRectF(0, y * each, width * each, band.height * each), image)
-            progress.told((y + band.height) / height)
-    finally:
-        painter.end()
-    if device.printerState() in (QPrinter.PrinterState.Error, QPrinter.PrinterState.Aborted):
-        raise ValueError("the printer gave up; look at it, and print again")
-    return f"{sheet.paper.width:g} × {sheet.paper.height:g} mm at {sheet.output.resolution:g} pixels per inch went to"
 
 
 class Printers(QDialog):
