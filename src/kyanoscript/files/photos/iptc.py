@@ -18,10 +18,11 @@ Dataset = tuple[int, int, bytes]  # record, number, value
 
 RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
 _XML = "http://www.w3.org/XML/1998/namespace"
+# By words of our own; what counts in a file is what each points to
 _VOCABULARIES = {
     "dc": "http://purl.org/dc/elements/1.1/",
-    "photoshop": "http://ns.adobe.com/photoshop/1.0/",
-    "Iptc4xmpCore": "http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/",
+    "press": "http://ns.adobe.com/photoshop/1.0/",
+    "core": "http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/",
 }
 _BYTES = 200  # datasets of record 2 from here on hold a small picture, and no text
 _UTF_8 = (1, 90, b"\x1b%G")  # how the letters are coded (IIM 4.2, 1:90; ISO 2022)
@@ -42,14 +43,14 @@ class _Field:
 
 FIELDS = {
     5: _Field("dc", "title", "Alt", 64), 25: _Field("dc", "subject", "Bag", 64),
-    40: _Field("photoshop", "Instructions", "", 256), 80: _Field("dc", "creator", "Seq", 32),
-    85: _Field("photoshop", "AuthorsPosition", "", 32), 90: _Field("photoshop", "City", "", 32),
-    92: _Field("Iptc4xmpCore", "Location", "", 32), 95: _Field("photoshop", "State", "", 32),
-    100: _Field("Iptc4xmpCore", "CountryCode", "", 3), 101: _Field("photoshop", "Country", "", 64),
-    103: _Field("photoshop", "TransmissionReference", "", 32), 105: _Field("photoshop", "Headline", "", 256),
-    110: _Field("photoshop", "Credit", "", 32), 115: _Field("photoshop", "Source", "", 32),
+    40: _Field("press", "Instructions", "", 256), 80: _Field("dc", "creator", "Seq", 32),
+    85: _Field("press", "AuthorsPosition", "", 32), 90: _Field("press", "City", "", 32),
+    92: _Field("core", "Location", "", 32), 95: _Field("press", "State", "", 32),
+    100: _Field("core", "CountryCode", "", 3), 101: _Field("press", "Country", "", 64),
+    103: _Field("press", "TransmissionReference", "", 32), 105: _Field("press", "Headline", "", 256),
+    110: _Field("press", "Credit", "", 32), 115: _Field("press", "Source", "", 32),
     116: _Field("dc", "rights", "Alt", 128), 120: _Field("dc", "description", "Alt", 2000),
-    122: _Field("photoshop", "CaptionWriter", "", 32),
+    122: _Field("press", "CaptionWriter", "", 32),
 }  # fmt: skip
 
 
