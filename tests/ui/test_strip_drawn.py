@@ -4,6 +4,7 @@ import pytest
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
 
+from kyanoscript import demo
 from kyanoscript.core.params import Number
 from kyanoscript.core.script import Script
 from kyanoscript.core.script.dials import Dial
@@ -350,3 +351,17 @@ def test_of_another_strip_only_the_bands_that_are_the_same_keep_their_pictures(s
     assert set(bands.frames) == {0, 1, 2}
     bands.show_strip(strip_of((0.5, 0.75, 1.0, 1.3, 1.6), same=True), 2)
     assert bands.frames == {}
+
+
+def test_bands_of_an_upright_print_lie_below_each_other_until_that_is_changed(bare):
+    bare.open(demo.photo(demo.UPRIGHT))
+    bare.add("levels")
+    bare.key(KEY.Key_W)
+    trial = bare.window.strip.trial
+    bare.settle()
+    assert trial.strip.down
+    assert trial.strip.grid == (1, len(trial.strip.cells))
+    trial.page.words["across"].click()
+    bare.window.registry.go(bare.window.bench)
+    bare.key(KEY.Key_W)
+    assert not trial.strip.down

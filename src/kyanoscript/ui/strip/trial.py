@@ -142,7 +142,7 @@ class Trial(QObject):
 
     @property
     def _down(self) -> bool:
-        return self.strip.down if self.strip is not None else False
+        return self.strip.down if self.strip is not None else self.desk.shape < 1  # along the longer side
 
     @property
     def _same(self) -> bool:
