@@ -11,6 +11,7 @@ import pytest
 from scipy.interpolate import make_smoothing_spline
 from scipy.optimize import isotonic_regression
 
+from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB, to_encoded, to_lab
 from kyanoscript.core.paper.papers import PAPERS, lightness_of
 from kyanoscript.core.paper.sheet import Sheet
@@ -538,6 +539,61 @@ def test_tones_for_the_eye_stand_in_order_below_the_patches_and_fill_the_room_be
             assert [patch.value for patch in chart.strip] == sorted(patch.value for patch in chart.strip)
             assert min(box.y for box in boxes) > max(patch.box.bottom for patch in chart.patches)
             assert max(box.bottom for box in boxes) < chart.height - 5
+
+
+@pytest.mark.parametrize(("ink", "bath"), [
+    ("#000000", "cyanotype"), ("#9a9a40", "platinum"), ("#c8c860", "cyanotype"), ("#c8c860", "platinum"),
+])  # fmt: skip
+def test_white_is_that_of_the_paper_outside_a_film_that_lets_light_through(ink, bath):
+    """Known from how it was made; under the palest ink the paper is 44 L* darker."""
+    process = Process(ink=ink, minutes=BATHS[bath].minutes)
+    bare = float(lightness_from_y(SRGB.luminance @ paper_light(BATHS[bath])))
+    light = print_of(wedge(21), process, bath)
+    scan = read(light, bath)
+    assert scan.white[0] == pytest.approx(bare, abs=0.4)
+    told = [words for words in scan.said() if "lets light through" in words]
+    if ink == "#000000":
+        assert (scan.ground, told) == (None, [])
+        return
+    assert scan.ground[0] < bare - 1
+    under = [one.lab[0] for one in scan.good if one.patch.value == 0]
+    assert scan.ground[0] == pytest.approx(np.mean(under), abs=1.5)  # as where the film is densest
+    assert len(told) == 1
+    assert f"L* {scan.ground[0]:.1f}; outside it {scan.white[0]:.1f}" in told[0]
+    measured = read_chart(scan_of(light, bath), SRGB, white=92.0)
+    assert measured.white[0] == pytest.approx(92.0, abs=0.1)
+    assert measured.ground[0] < scan.ground[0]
+
+
+def test_where_no_bare_paper_is_seen_the_film_s_ground_is_white_as_before():
+    """Cut to the film; with black all round; with paper of another colour."""
+    process = Process(ink="#c8c860", minutes=BATHS["cyanotype"].minutes)
+    chart = wedge(21)
+    light = print_of(chart, process)
+    still = np.ascontiguousarray(np.clip(colour.to_encoded(light), 0, 1), np.float32)
+    for value in ((0.1, 0.1, 0.1), (0.2, 0.9, 0.3), None):
+        planes = still
+        if value is not None:
+            planes = np.empty((3, still.shape[1] + 160, still.shape[2] + 160), np.float32)
+            planes[:] = np.array(value, np.float32).reshape(3, 1, 1)
+            planes[:, 80:-80, 80:-80] = still
+        scan = read_chart(planes, SRGB)
+        assert scan.ground is None
+        assert scan.white[0] == pytest.approx(79.7, abs=1.0)
+
+
+def test_the_ink_that_is_proposed_holds_the_white_of_bare_paper():
+    """Also where the light is so long that most inks of the chart let it through."""
+    bath = BATHS["cyanotype"]
+    bare = float(lightness_from_y(SRGB.luminance @ paper_light(bath)))
+    for times in (1, 40):
+        scan = read_chart(scan_of(print_of(charts.inks(), Process(minutes=bath.minutes * times))), SRGB)
+        assert scan.white[0] == pytest.approx(bare, abs=0.4)
+        ink = taken(Process(), scan)[0].ink
+        leaves = [one.lab[0] for one in scan.good if one.patch.colour == ink]
+        assert np.mean(leaves) > bare - 1
+    with pytest.raises(ValueError, match=r"the best leaves L\* 85.0 of 94.0"):
+        filter_ink([("#7fae2e", 85.0)], 94.0)
 
 
 # What only a fault in the program would change

@@ -34,6 +34,9 @@ _TRIM = 0.15  # of a patch's pixels, darkest and lightest each, that do not coun
 _SPECKLED, _FAR = 0.2, 8.0  # a patch of which this share differs by so much of L* is damaged
 _APART, _TIMES_APART = 3.0, 6.0  # L*, and standard deviations, from others of its value: a damaged one
 
+_RIM, _COARSE = 8.0, 2.0  # mm round the chart that are looked at for bare paper, and pixels to the millimetre there
+_ONE_TONE, _LIGHTER, _OTHER_HUE = 1.5, 1.0, 25.0  # L*, L*, and a*b*: how alike it is, and how unlike the film's ground
+
 _LIGHT = colour.to_light(np.linspace(0, 1, 65536)).astype(np.float32)
 
 Lab = tuple[float, float, float]
@@ -60,6 +63,7 @@ class Scan:
     uneven: float  # how much less light fell on the darkest place than on the lightest, per cent
     mirrored: bool  # the picture had to be turned over
     markers: int  # how many of the four were found
+    ground: Lab | None = None  # of the paper under the film where it is clearest, if that is not the paper's white
 
     @property
     def good(self) -> tuple[Read, ...]:
@@ -77,6 +81,10 @@ class Scan:
         """What was found, in words, the most important first."""
         words = [f"{len(self.good)} of {len(self.patches)} patches read"]
         words.append(f"turned by {abs(self.turned):.1f}°, light evened by {self.uneven:.0f} %")
+        if self.ground is not None:
+            under, outside = self.ground[0], self.white[0]
+            words.append(f"the film lets light through: paper under it is L* {under:.1f}; outside it {outside:.1f}, "
+                         "which is taken for white")  # fmt: skip
         if self.mirrored:
             words.append("the picture was turned over, left for right")
         if self.markers < 4:
@@ -115,13 +123,13 @@ def read_chart(planes: Planes, space: Space, white: float | None = None) -> Scan
     if mirrored:
         planes, gray = np.ascontiguousarray(planes[:, :, ::-1]), np.ascontiguousarray(gray[:, ::-1])
     chart, to_scan, count = _placed(found)
-    patches, paper, uneven = _sampled(planes, space, chart, to_scan, white)
+    patches, paper, uneven, ground = _sampled(planes, space, chart, to_scan, white)
     width = planes.shape[2]
     if mirrored:
         patches = [replace(one, corners=tuple((width - x, y) for x, y in one.corners)) for one in patches]
     ends = cv2.perspectiveTransform(np.array([[[0.0, chart.height / 2], [chart.width, chart.height / 2]]]), to_scan)[0]
     turned = math.degrees(math.atan2(ends[1, 1] - ends[0, 1], ends[1, 0] - ends[0, 0]))
-    return Scan(chart, tuple(_judged(patches)), paper, turned, uneven, mirrored, count)
+    return Scan(chart, tuple(_judged(patches)), paper, turned, uneven, mirrored, count, ground)
 
 
 # Markers
@@ -235,8 +243,8 @@ def _corners(box: Box) -> NDArray[np.float64]:
 
 def _sampled(
     planes: Planes, space: Space, chart: Chart, to_scan: NDArray[np.float64], white: float | None
-) -> tuple[list[Read], Lab, float]:
-    """Every patch, the paper, and how uneven the light was."""
+) -> tuple[list[Read], Lab, float, Lab | None]:
+    """Every patch, the paper's white, how uneven the light was, and the paper under the film if that is darker."""
     light = [_LIGHT[np.clip(plane * 65535 + 0.5, 0, 65535).astype(np.uint16)] for plane in colour.in_colour(planes)]
     fine = math.sqrt(abs(np.linalg.det(to_scan[:2, :2])))  # pixels of the scan to the millimetre, about
     times = max(1, round(fine / (1.5 * _FINE)))
@@ -244,6 +252,7 @@ def _sampled(
     wide, high = round(chart.width * _FINE), round(chart.height * _FINE)
     flat = np.empty((3, high, wide), np.float32)
     way = _shifted(-0.5) @ reduced @ np.diag([1 / _FINE, 1 / _FINE, 1.0]) @ _shifted(0.5)
+    outside = []
     for k, plane in enumerate(light):
         if times > 1:
             height, width = plane.shape
@@ -251,11 +260,15 @@ def _sampled(
                                (width // times, height // times), interpolation=cv2.INTER_AREA)  # fmt: skip
         flat[k] = cv2.warpPerspective(plane, way, (wide, high), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
                                       borderMode=cv2.BORDER_REPLICATE)  # fmt: skip
+        outside.append(_around(plane, reduced, chart))
     luminance = np.tensordot(space.luminance, flat, 1)
     field = _field(luminance, chart)
     lit = field / field.max()
-    level = 1.0 if white is None else float(y_from(white)) / float(field.max())
-    paper = np.median(np.stack([(flat[:, y, x] / lit[y, x]) for y, x in _paper(chart)]), axis=0) * level
+    ground = np.median(np.stack([(flat[:, y, x] / lit[y, x]) for y, x in _paper(chart)]), axis=0)
+    bare = _bare(np.stack(outside), lit, space, ground)
+    lightest = float(field.max()) if bare is None else float(space.luminance @ bare)
+    level = 1.0 if white is None else float(y_from(white)) / lightest
+    paper = (ground if bare is None else bare) * level
     reads = []
     for patch in chart.patches:
         inner = Box(patch.box.x + patch.box.width / 4, patch.box.y + patch.box.height / 4,
@@ -273,7 +286,42 @@ def _sampled(
         damage = f"{100 * off.mean():.0f} % of it is spotted" if off.mean() > _SPECKLED else ""
         corners = cv2.perspectiveTransform(_corners(inner)[None], to_scan)[0]
         reads.append(Read(patch, _lab(middle, space), damage, tuple((float(x), float(y)) for x, y in corners)))
-    return reads, _lab(paper, space), 100 * float(1 - lit.min())
+    under = None if bare is None else _lab(ground * level, space)
+    return reads, _lab(paper, space), 100 * float(1 - lit.min()), under
+
+
+def _around(plane: NDArray[np.float32], to_scan: NDArray[np.float64], chart: Chart) -> NDArray[np.float32]:
+    """The flattened chart with what lies round it, coarse; below 0 where the picture ends."""
+    wide, high = (round((side + 2 * _RIM) * _COARSE) for side in (chart.width, chart.height))
+    to_chart = np.array([[1 / _COARSE, 0, -_RIM], [0, 1 / _COARSE, -_RIM], [0, 0, 1.0]])
+    way = _shifted(-0.5) @ to_scan @ to_chart @ _shifted(0.5)
+    return np.asarray(cv2.warpPerspective(plane, way, (wide, high), flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+                                          borderMode=cv2.BORDER_CONSTANT, borderValue=-10.0), np.float32)  # fmt: skip
+
+
+def _bare(
+    outside: NDArray[np.float32], lit: NDArray[np.float64], space: Space, ground: NDArray[np.float64]
+) -> NDArray[np.float64] | None:
+    """Light of the paper outside the film: most of what lies there is one tone, lighter than under the film by more
+    than 1 L*, and of about its hue. None if not: then it was in the light, too, or is not in the picture.
+    """
+    high, wide = outside.shape[1:]
+    ys, xs = np.mgrid[0:high, 0:wide]
+    depth = np.minimum(np.minimum(xs, wide - 1 - xs), np.minimum(ys, high - 1 - ys)) / _COARSE
+    there = (depth < _RIM - 2) & (outside.min(axis=0) >= 0)  # 2 mm and more from the chart
+    if there.mean() < 0.25 * (depth < _RIM - 2).mean():
+        return None
+    ly = np.clip(((ys / _COARSE - _RIM) * _FINE).astype(int), 0, lit.shape[0] - 1)
+    lx = np.clip(((xs / _COARSE - _RIM) * _FINE).astype(int), 0, lit.shape[1] - 1)
+    light = outside[:, there] / lit[ly, lx][there]
+    tone = lightness_from_y(np.tensordot(space.luminance, light, 1))
+    alike = np.abs(tone - np.median(tone)) < _ONE_TONE
+    if alike.mean() < 0.5:
+        return None
+    found = np.asarray(np.median(light[:, alike], axis=1), np.float64)
+    one, other = _lab(found, space), _lab(ground, space)
+    lighter, hue = one[0] - other[0], math.hypot(one[1] - other[1], one[2] - other[2])
+    return found if lighter > _LIGHTER and hue < _OTHER_HUE else None
 
 
 def _shifted(by: float) -> NDArray[np.float64]:
