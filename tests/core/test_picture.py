@@ -75,10 +75,14 @@ def test_a_pattern_too_fine_for_the_smaller_picture_is_gone():
     assert kept(True) < 0.05
 
 
-def test_beyond_four_times_areas_do():
-    source = ArraySource(make_colourful(200, 300))
-    rect = Rect(0, 0, 60, 40)
-    assert np.array_equal(read(source, rect, 0.2, finely=True), read(source, rect, 0.2))
+@pytest.mark.parametrize("scale", [0.7, 0.37, 0.2, 0.11])
+def test_a_part_that_is_read_finely_is_that_part_of_the_whole(scale):
+    source = ArraySource(make_colourful(600, 900))
+    whole = read(source, Rect(0, 0, *size_at(source, scale)), scale, finely=True)
+    rect = Rect(11, 17, 40, 33)
+    assert np.array_equal(read(source, rect, scale, finely=True), whole[:, 17:50, 11:51])
+    by_areas = read(source, Rect(0, 0, *size_at(source, scale)), scale)
+    assert np.abs(whole.mean((1, 2)) - by_areas.mean((1, 2))).max() < 5e-3
 
 
 def test_black_and_white_lines_reduce_to_the_gray_that_is_half_as_bright():

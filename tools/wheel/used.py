@@ -47,11 +47,11 @@ COMMANDS = {
     "render RAW.dng -o OUT.tif --set develop.exposure=0.7":
         "render RAW -o raw.tif --set develop.exposure=0.7 --longer-side 300",
     "sheet PHOTO --script FILE --sheet NAME -o OUT.pdf": "sheet PHOTO --script INKS --sheet SHEET -o sheet.pdf",
-    "sheet PHOTO --set sheet.across=300 --margin 25 -o OUT.tif":
-        "sheet PHOTO --set sheet.across=300 --margin 25 -o sheet.tif",
+    "sheet PHOTO --set sheet.across=200 -o OUT.tif": "sheet PHOTO --set sheet.across=200 -o sheet.tif",
+    "printers [--json]": "printers --json",
     "plates PHOTO --script FILE [--sheet NAME] -o OUT.tif": "plates PHOTO --script INKS -o plates.tif",
-    "plates PHOTO --script FILE --screen round --ruling 33/cm --trap 0.1 -o OUT.tif":
-        "plates PHOTO --script INKS --screen round --ruling 33/cm --trap 0.1 -o dots.tif",
+    "plates PHOTO --script FILE --screen round --ruling 33/cm --ppi 300 -o OUT.tif":
+        "plates PHOTO --script INKS --screen round --ruling 33/cm --ppi 300 -o dots.tif",
     "wedge [--chart times|inks|21] [--process P.json] -o W.tif": "wedge --chart 21 -o wedge.tif",
     "read SCAN [--process P.json] -o P.json": "read scan.jpg -o process.json",
     "negative PHOTO --script FILE --process P.json --sheet NAME -o N.tif":
