@@ -1,6 +1,8 @@
 """``kyanoscript sheet``: a print on its paper, by command."""
 
 import json
+import subprocess
+import sys
 
 import pikepdf
 import pytest
@@ -170,3 +172,17 @@ def test_two_words_for_the_size_of_a_print_are_one_too_many(photo, tmp_path, cap
     assert main([*words, "--margin", "20", *sets("sheet.placing.across=100")]) == 2
     assert "sheet.across and --margin both tell how large the print is" in capsys.readouterr().err
     assert main([*words, "--margin", "20", *sets("sheet.columns=2", "sheet.resolution=72")]) == 0
+
+
+def test_printers_are_listed_by_the_program_itself_and_it_ends_in_order(tmp_path):
+    """Qt's application is gone before Python is: it took the program down at its end."""
+    command = [sys.executable, "-m", "kyanoscript"]
+    done = subprocess.run([*command, "printers"], capture_output=True, text=True, check=False, timeout=120)
+    assert (done.returncode, done.stderr) == (0, "")
+    assert done.stdout.splitlines()[-1] == "bench  (a stand-in that ships)"
+    photo = tmp_path / "landing.png"
+    Image.fromarray(make_colourful(24, 36)).save(photo)
+    words = ["sheet", str(photo), "--printer", "Nobody"]
+    done = subprocess.run([*command, *words], capture_output=True, text=True, check=False, timeout=120)
+    assert done.returncode == 2
+    assert "there is no printer 'Nobody'" in done.stderr

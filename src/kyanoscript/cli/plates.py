@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from kyanoscript.cli.declared import given
 from kyanoscript.cli.sheets import asked_on_paper, cut_off, sheet_with
-from kyanoscript.core.paper.layout import remarks
+from kyanoscript.core.paper.layout import pixels_per_inch, remarks
 from kyanoscript.core.paper.sheet import Plates
 from kyanoscript.core.print.plates import Making, left_out, making_of, plates_of
 from kyanoscript.files.photos.photo import open_photo
@@ -34,6 +34,8 @@ def plates(options: argparse.Namespace) -> int:
     if options.ppi is not None and not 1 <= options.ppi <= 100_000:
         return complain(f"ppi is {options.ppi:g}; it must be 1…100000")
     ppi = options.ppi or photo.ppi
+    if options.ppi is None and asked.script.sheets:  # as large as on the script's own sheet
+        ppi = pixels_per_inch(across, sheet.placing.across)
     making = replace(making_of(sheet), sheet=paper, angles=options.angles, ppi=ppi or Making.ppi)
     if paper is None and making.screen is not None and ppi is None:
         return complain("the photograph does not say how large it is, and dots have a size; say how many of its pixels "

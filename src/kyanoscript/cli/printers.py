@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import atexit
 import json
 import os
 
@@ -49,12 +50,10 @@ def send(out: Out[OnSheet], name: str, gray: bool, copies: int) -> str:
 
 
 def _awake() -> None:
-    """Qt tells of printers once there is an application, which needs no display."""
+    """Qt tells of printers once there is an application, which needs no display; it ends before Python does."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PySide6.QtGui import QGuiApplication
+    from PySide6.QtWidgets import QApplication
 
-    global _application
-    _application = QGuiApplication.instance() or QGuiApplication([])
-
-
-_application: object = None
+    if QGuiApplication.instance() is None:
+        atexit.register(QApplication([]).shutdown)
