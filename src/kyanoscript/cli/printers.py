@@ -52,6 +52,7 @@ def send(out: Out[OnSheet], name: str, gray: bool, copies: int) -> str:
 def _awake() -> None:
     """Qt tells of printers once there is an application, which needs no display; it ends before Python does."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    os.environ.setdefault("QT_NO_GLIB", "1")  # its loop is gone before ours is, and takes the program with it
     from PySide6.QtGui import QGuiApplication
     from PySide6.QtWidgets import QApplication
 
