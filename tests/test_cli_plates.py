@@ -73,7 +73,11 @@ def test_what_cannot_be_is_one_clear_line(photo, script, tmp_path, capsys, monke
 
 def test_dots_without_a_sheet_are_as_large_as_the_print(photo, script, tmp_path, capsys):
     """At so many of its pixels to the inch, said or as the photograph says; else it is asked for."""
-    words = ["plates", str(photo), "--script", str(script), "--screen", "round", "--device", "1200", "--ruling", "60"]
+    told = json.loads(script.read_text())
+    del told["sheets"]
+    bare = tmp_path / "bare.json"
+    bare.write_text(json.dumps(told))
+    words = ["plates", str(photo), "--script", str(bare), "--screen", "round", "--device", "1200", "--ruling", "60"]
     with Image.open(photo) as image:
         width, height = image.size
     assert main([*words, "-o", str(tmp_path / "a.tif")]) == 2
@@ -95,3 +99,7 @@ def test_dots_without_a_sheet_are_as_large_as_the_print(photo, script, tmp_path,
     assert main([*words[:4], "-o", str(tmp_path / "gray.tif")]) == 0
     gray = tifffile.imread(tmp_path / "gray.tif", key=0) / 65535
     assert 1 - dots.mean() == pytest.approx(gray.mean(), abs=0.02)  # 1 is black
+    words[1:4:2] = [str(photo), str(script)]  # as large as on the script's own sheet, 60 mm across
+    assert main([*words, "-o", str(tmp_path / "c.tif")]) == 0
+    with tifffile.TiffFile(tmp_path / "c.tif") as tiff:
+        assert tiff.pages[0].imagewidth == round(60 / 25.4 * 1200)

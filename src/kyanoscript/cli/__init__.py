@@ -39,7 +39,7 @@ def main(argv: Sequence[str] | None = None) -> int:
 
 
 def _run(words: list[str]) -> int:
-    from kyanoscript.cli.words import VERBS, nearest_command, parsed
+    from kyanoscript.cli.words import VERBS, by_qt, nearest_command, parsed
 
     if not words or not (words[0] in VERBS or words[0] in ("-h", "--help", "--version")):
         wrong = nearest_command(words)
@@ -53,7 +53,7 @@ def _run(words: list[str]) -> int:
     if room:
         return complain(room)
     with interrupts_said():
-        return _watched(lambda: _done(options))
+        return _watched(lambda: _done(options), by_qt(options))
 
 
 _LEAST = 640  # MB of address space: with less, libraries that it is built on crash while they are loaded
@@ -81,8 +81,11 @@ def _done(options: argparse.Namespace) -> int:
     return command(options)
 
 
-def _watched(work: Callable[[], int]) -> int:
-    """Work in a thread, so that an interrupt is answered at once however long one step of it takes."""
+def _watched(work: Callable[[], int], here: bool) -> int:
+    """Work in a thread, so that an interrupt is answered at once however long one step of it takes.
+
+    ``here``: in this one, as Qt wants to be where it began and takes the program down otherwise; the other watches.
+    """
     outcome: list[int | BaseException] = []
 
     def go() -> None:
@@ -91,11 +94,21 @@ def _watched(work: Callable[[], int]) -> int:
         except BaseException as error:
             outcome.append(error)
 
-    thread = threading.Thread(target=go, name="command", daemon=True)
+    over = threading.Event()
+
+    def watch() -> None:
+        while not over.wait(0.2):
+            if stop_signal():
+                _abandon()
+
+    thread = threading.Thread(target=watch if here else go, name="command", daemon=True)
     thread.start()
+    if here:
+        go()
+        over.set()
     while thread.is_alive():
         thread.join(0.2)
-        if stop_signal():
+        if stop_signal() and not here:
             _abandon()
     found = outcome[0]
     return found if isinstance(found, int) else _said(found)

@@ -7,6 +7,7 @@ import atexit
 import json
 import os
 
+from kyanoscript.core.quoting import quoted
 from kyanoscript.files.base.progress import UNTOLD
 from kyanoscript.files.prints.out import Out
 from kyanoscript.files.prints.sheets import OnSheet
@@ -38,7 +39,7 @@ def send(out: Out[OnSheet], name: str, gray: bool, copies: int) -> str:
 
     if name not in system.there():
         known = ", ".join([*system.there(), BENCH])
-        raise ValueError(f"there is no printer {name!r}; there are {known}")
+        raise ValueError(f"there is no printer {quoted(name)}; there are {known}")
     device = system.device_of(name)
     system.set_page(device, out.photo.path.stem, out.what.sheet)
     if wrong := system.not_its_paper(device, out.what.sheet, name):
@@ -52,7 +53,6 @@ def send(out: Out[OnSheet], name: str, gray: bool, copies: int) -> str:
 def _awake() -> None:
     """Qt tells of printers once there is an application, which needs no display; it ends before Python does."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    os.environ.setdefault("QT_NO_GLIB", "1")  # its loop is gone before ours is, and takes the program with it
     from PySide6.QtGui import QGuiApplication
     from PySide6.QtWidgets import QApplication
 

@@ -52,6 +52,11 @@ def _verb(name: str, help: str, by: str) -> Callable[[Options], Options]:
     return known
 
 
+def by_qt(options: argparse.Namespace) -> bool:
+    """Whether a command asks Qt: for the system's printers."""
+    return options.command == "printers" or getattr(options, "printer", None) not in (None, "bench")
+
+
 def nearest_command(words: list[str]) -> str:
     """What is wrong with a first word that is neither a command nor a file; empty if nothing is."""
     if not words or words[0].startswith("-"):
