@@ -73,7 +73,7 @@ def cut(window):
     found = []
     for widget in [*window.findChildren(QLabel), *window.findChildren(QPushButton)]:
         text = widget.text().replace("&", "")
-        if not widget.isVisible() or not text or type(widget).__name__ in ("_Elided", "Facts", "Message"):
+        if not widget.isVisible() or not text or type(widget).__name__ in ("_Elided", "WhatIsOpen", "Message"):
             continue
         metrics = widget.fontMetrics()
         wide = max(metrics.horizontalAdvance(row) for row in text.split("\n"))

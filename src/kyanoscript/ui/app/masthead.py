@@ -16,7 +16,7 @@ _APART = "    "
 _NAME = 168  # pixels that are kept for what is open
 
 
-class Facts(Label):
+class WhatIsOpen(Label):
     """What is open, as much of it as there is room for: its size goes first, then the middle of its name."""
 
     def __init__(self) -> None:
@@ -77,7 +77,7 @@ class Masthead(QWidget):
             row.addSpacerItem(_room(12))
         row.addSpacerItem(_room(16))
         row.addWidget(menus, 0, Qt.AlignmentFlag.AlignVCenter)
-        self.open = Facts()
+        self.open = WhatIsOpen()
         row.addWidget(self.open, 1)
         row.addSpacing(8)
         registry.changed.connect(self.show_view)
