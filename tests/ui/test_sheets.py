@@ -544,3 +544,13 @@ def test_a_sheet_is_sent_to_a_printer_by_command(quay, tmp_path, capsys):
         assert main([*words, *more]) == 2
         assert said in capsys.readouterr().err
     assert main([*words, "Gray", "--gray"]) == 0
+
+
+def test_an_answer_that_comes_when_the_window_is_gone_touches_nothing(sheet: Bench):
+    """Seen once: the way onto a sheet was found after its paper had gone."""
+    laying = sheet.laying
+    assert laying.there
+    shiboken6.delete(laying.paper)
+    assert not laying.there
+    laying._show()
+    laying.refresh()

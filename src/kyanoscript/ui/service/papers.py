@@ -42,7 +42,8 @@ class OnPaper(Hang):
         if rect.clipped(*renderer.size(self.scale)) != rect:
             return
         out = np.empty((rect.height, rect.width, 4), np.uint8)
-        missed, through = np.zeros(2), replace(self.screen, proof=self.proof)
+        missed: list[tuple[int, int]] = []  # of each part: parts are worked on at once
+        through = replace(self.screen, proof=self.proof)
         half = max(1, -(-rect.height // 2))
         parts = [Rect(rect.x, y, rect.width, min(half, rect.bottom - y)) for y in range(rect.y, rect.bottom, half)]
 
@@ -52,13 +53,13 @@ class OnPaper(Hang):
             pixels[:] = through.shown(planes, renderer.space)
             if self.proof is not None:
                 beyond = proofs.outside(self.proof, renderer.space, planes)
-                missed[0] += float(beyond.sum())
-                missed[1] += beyond.size
+                missed.append((int(beyond.sum()), beyond.size))
                 if self.marked:
                     _mark(pixels, beyond, of)
 
         if site.share_out(parts, part, lambda: site.newer() is not None):
-            site.send(HungOnPaper(self, rect, self.scale, out, False, missed[0] / max(1.0, missed[1])))
+            share = sum(count for count, _ in missed) / max(1, sum(of for _, of in missed))
+            site.send(HungOnPaper(self, rect, self.scale, out, False, share))
 
     def _print(self, site: Site) -> Printable:
         if self.bands is None:

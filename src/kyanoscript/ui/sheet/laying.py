@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import shiboken6
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtWidgets import QWidget
@@ -144,8 +145,8 @@ class Laying(QObject):
 
     @property
     def there(self) -> bool:
-        """Whether the view is on the screen."""
-        return self.paper.isVisible() or self.page.isVisible()
+        """Whether the view is on the screen; not once its window is gone, though an answer may still come."""
+        return shiboken6.isValid(self.paper) and (self.paper.isVisible() or self.page.isVisible())
 
     @property
     def proof(self) -> Proof | None:
@@ -213,7 +214,7 @@ class Laying(QObject):
     def refresh(self) -> None:
         """Ask for the print as it lies there."""
         desk, paper = self.context.desk, self.paper
-        if desk.photo is None or not paper.isVisible() or paper.sheet is None:
+        if desk.photo is None or not self.there or not paper.isVisible() or paper.sheet is None:
             return
         box = paper.box(laid(self.sheets.sheet, self.sheets.shape).prints[0])
         ratio = paper.devicePixelRatioF()
