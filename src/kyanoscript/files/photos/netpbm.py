@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.photos.pixels import spread
 
 HEADS = (b"P1", b"P2", b"P3", b"P4", b"P5", b"P6", b"P7")
 _TOKEN = re.compile(rb"(?:\s|#[^\n\r]*)*([^\s#]+)")
@@ -67,8 +68,4 @@ def pixels(path: Path, data: bytes) -> NDArray[Any]:
         stored = np.frombuffer(data, ">u2" if most > 255 else np.uint8, count, start)
     if stored.size != count:
         raise ValueError("values are missing")
-    white, out = (255, np.uint8) if most < 256 else (65535, np.uint16)
-    rows = stored.reshape(height, width, values)
-    if most == white:
-        return np.ascontiguousarray(rows.astype(out))
-    return ((np.minimum(rows, most).astype(np.uint32) * white + most // 2) // most).astype(out)
+    return np.ascontiguousarray(spread(np.minimum(stored, most).reshape(height, width, values), most))

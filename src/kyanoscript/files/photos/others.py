@@ -25,7 +25,7 @@ from kyanoscript.files.colour.profiles import Meaning
 from kyanoscript.files.photos import flattened, jxl, netpbm
 from kyanoscript.files.photos.facts import Facts, facts_of_exif, facts_of_image
 from kyanoscript.files.photos.pillow import unguarded
-from kyanoscript.files.photos.pixels import by_bands, held
+from kyanoscript.files.photos.pixels import by_bands, held, spread
 
 # What files of these kinds begin with: RFC 9649, AV1 Image File Format 1.1, ITU-T T.800, GIF89a; of BMP common practice
 KINDS = (
@@ -104,7 +104,7 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
         notes = (f"It moves: this is the first of {count} pictures",) if count > 1 else ()
         profile = profile_said = image.info.get("icc_profile")
         if codec == "AVIF" and count == 1 and b"avis" not in data[:64]:  # of moving ones the decoder falls
-            pixels = _spread(np.asarray(imagecodecs.avif_decode(data, index=0)), _avif_bits(data))
+            pixels = spread(np.asarray(imagecodecs.avif_decode(data, index=0)), (1 << _avif_bits(data)) - 1)
         elif codec == "JPEG2000":
             pixels, profile = _jpeg2000(path, data)
             profile_said = _jpeg2000_profile(data)
@@ -216,7 +216,7 @@ def _jpeg2000(path: Path, data: bytes) -> tuple[NDArray[Any], bytes | None]:
         raise FileError(path, "this is a JPEG 2000 with an unusual kind of values", "Save it as a TIFF, and open that")
     # Where the profile lies beside it, the decoder converts by itself. A palette is the decoder's to look up.
     bare = data[at - 2 :] if profile is not None and b"pclr" not in data[: at - 2] else data
-    return _spread(np.asarray(imagecodecs.jpeg2k_decode(bare)), max(said) + 1), None if bare is data else profile
+    return spread(np.asarray(imagecodecs.jpeg2k_decode(bare)), (2 << max(said)) - 1), None if bare is data else profile
 
 
 def _jpeg2000_profile(data: bytes) -> bytes | None:
@@ -225,16 +225,6 @@ def _jpeg2000_profile(data: bytes) -> bytes | None:
     if at < 4:
         return None
     return data[at + 7 : at - 4 + int.from_bytes(data[at - 4 : at], "big")] or None
-
-
-def _spread(pixels: NDArray[Any], bits: int) -> NDArray[Any]:
-    """Values of so many bits over the whole of eight or sixteen."""
-    if bits in (8, 16):
-        return pixels
-    whole = 255 if bits < 8 else 65535
-    kind: type[Any] = np.uint8 if bits < 8 else np.uint16
-    scale = whole / ((1 << bits) - 1)
-    return by_bands(pixels, lambda band: np.rint(band.astype(np.float64) * scale).astype(kind))
 
 
 def _jpeg_xl(path: Path, data: bytes, check_size: Check) -> Found:
@@ -292,7 +282,7 @@ def _heif(path: Path, data: bytes, check_size: Check) -> Found:
     width, height = image.size
     each = 2 if int(image.info.get("bit_depth") or 8) > 8 else 1
     check_size(path, width, height, len(image.mode), len(data), _MOST_PER_BYTE, each, _TIMES["HEIF"])
-    pixels = _spread(np.asarray(image), int(image.info.get("bit_depth") or 8))
+    pixels = spread(np.asarray(image), (1 << int(image.info.get("bit_depth") or 8)) - 1)
     # Turned by the library already.
     profile = image.info.get("icc_profile")
     how, notes = (None, ()) if profile else _by_numbers(data)

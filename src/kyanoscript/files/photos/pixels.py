@@ -44,6 +44,14 @@ def by_bands(pixels: NDArray[Any], work: Callable[[NDArray[Any]], NDArray[Any]])
     return out
 
 
+def spread(pixels: NDArray[Any], top: int) -> NDArray[Any]:
+    """Integers 0…top over the whole of eight bits, or of sixteen where they do not fit into those."""
+    white, kind = (255, np.uint8) if top < 256 else (65535, np.uint16)
+    if top == white:
+        return pixels.astype(kind, copy=False)
+    return by_bands(pixels, lambda band: ((band.astype(np.uint32) * white + top // 2) // top).astype(kind))
+
+
 def held(pixels: NDArray[Any], far: float) -> NDArray[np.float32]:
     """Floats without what is no number, and within ``far`` of black: the same array, if it can be written to."""
     if pixels.dtype != np.float32:

@@ -32,7 +32,7 @@ from kyanoscript.files.base.errors import DOUBT, FileError, damaged
 from kyanoscript.files.colour import profiles
 from kyanoscript.files.photos import lab
 from kyanoscript.files.photos.facts import Facts, facts_of
-from kyanoscript.files.photos.pixels import Lay, by_bands, held, upright
+from kyanoscript.files.photos.pixels import Lay, by_bands, held, spread, upright
 
 _PIECE = 32 << 20  # bytes: a strip or tile larger than this is not worth decoding again and again
 _HELD = 24 << 20  # bytes of decoded strips or tiles kept while reading in pieces
@@ -314,13 +314,9 @@ def _plain_values(raw: NDArray[Any], bits: int, signed: bool) -> NDArray[Any]:
     if signed:
         raw = raw.view(f"u{room // 8}")
         raw = raw ^ np.asarray(1 << (bits - 1), raw.dtype)
-    if bits in (8, 16) and bits == room:
-        return raw
-    top, white = (1 << bits) - 1, 255 if bits <= 8 else 65535
-    out = np.uint8 if bits <= 8 else np.uint16
     if bits > 16:
-        return by_bands(raw, lambda band: (band >> (bits - 16)).astype(out))
-    return by_bands(raw, lambda band: ((band.astype(np.uint32) * white + top // 2) // top).astype(out))
+        return by_bands(raw, lambda band: (band >> (bits - 16)).astype(np.uint16))
+    return spread(raw, (1 << bits) - 1)
 
 
 _FAR = 1e4  # no light in a picture lies beyond; infinities are held here
