@@ -14,6 +14,7 @@ from kyanoscript import demo
 from kyanoscript.ui.app import start
 from kyanoscript.ui.app.shell import LEAST
 from kyanoscript.ui.bench.trays import Trays
+from kyanoscript.ui.commands.menus import Menus
 from kyanoscript.ui.document.desk import FRAME
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.widgets import theme
@@ -133,8 +134,8 @@ def test_what_is_open_is_told_as_far_as_there_is_room(bench: Bench, width):
         assert words.startswith("the-")
         assert words.endswith(state or (size if size in words else ".tif"))
         assert facts.toolTip() == facts.text()
-        menus = window.masthead.findChild(type(window.menus)) if hasattr(window, "menus") else None
-        assert menus is None or menus.width() >= menus.sizeHint().width()
+        menus = window.masthead.findChild(Menus)
+        assert menus.width() >= menus.sizeHint().width()
     facts.tell("a.tif", "600 × 400", "edited")
     assert facts.shown() == "a.tif    600 × 400    edited"
 
