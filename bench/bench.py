@@ -1,6 +1,6 @@
 """Speed as ratios, both sides measured in the same run on the same machine; nothing here is a test.
 
-Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o,p,q,r,s,t]
+Usage: bench.py [--json FILE] [--only a,b,c,d,e,f,g,h,i,j,k,l,m,n,o,p,q,r,s,t,u]
 """
 
 from __future__ import annotations
@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import dots
+import edition
 import interface
 import large
 import paper
@@ -242,8 +243,10 @@ def q(folder: Path) -> Any:
     """Looks at an old scan."""
     row = tint.looks(folder)
     print("(q) the first look at a scan of 4 MP")
-    for name, aim in (("people", 2), ("damage", 3)):
-        print(f"for {name}: {row[name]['seconds']:.2f} s (aim: {aim} s), {row[name]['ratio']:.0f} × reading its file")
+    said = {"parts": "people, parts and offers", "damage": "damage", "all": "both, one after the other"}
+    for name, aim in (("parts", 2), ("damage", 3), ("all", 4)):
+        seconds, ratio = row[name]["seconds"], row[name]["ratio"]
+        print(f"for {said[name]}: {seconds:.2f} s (aim: {aim} s), {ratio:.0f} × reading its file")
     return row
 
 
@@ -285,6 +288,18 @@ def t(folder: Path) -> Any:
     return row
 
 
+def u(folder: Path) -> Any:
+    """Editions."""
+    rows, drags = edition.processes(folder), edition.frames(folder)
+    print("(u) six photographs of 24 MP through twelve passes, by one process and by two")
+    for row in rows:
+        print(f"{row['kind']}: {row['one']:.1f} s and {row['two']:.1f} s, {row['ratio']:.2f} × (aim: 1.7)")
+    print("a drag in the twelve-pass script, an edition's processes held still, and at work (aim: 60 a second)")
+    for name, row in drags.items():
+        print(window.line(row, name))
+    return {"processes": rows, "drags": drags}
+
+
 PARTS = {
     "a": a,
     "b": b,
@@ -306,6 +321,7 @@ PARTS = {
     "r": r,
     "s": s,
     "t": t,
+    "u": u,
 }
 
 

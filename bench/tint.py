@@ -50,11 +50,12 @@ def dabs(folder: Path) -> list[dict[str, Any]]:
 
 
 def looks(_: Path) -> dict[str, dict[str, float]]:
-    """One look at a scan of 4 megapixels for people, and one for damage, each the first that is asked for."""
-    from kyanoscript.core import colour
+    """One look at a scan of 4 megapixels for people, parts and offers, and one for damage; each the first."""
     from kyanoscript.core.mend import detect, lines
-    from kyanoscript.core.people import people
-    from kyanoscript.core.tint.field import lightness_of
+    from kyanoscript.core.passes import load_all
+    from kyanoscript.core.picture import ArraySource
+    from kyanoscript.core.render.renderer import Renderer
+    from kyanoscript.core.script import Script
 
     reading, row = [], {}
     path = str(demo.photo("yard-scan"))
@@ -65,17 +66,17 @@ def looks(_: Path) -> dict[str, dict[str, float]]:
     scale = (4e6 / levels.size) ** 0.5
     gray = cv2.resize(levels, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA).astype(np.float32) / 255
 
-    def for_people() -> None:
-        small = cv2.resize(gray, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)  # as the program does
-        people(lightness_of(colour.gray_of(small[None], colour.SRGB)[0]))
+    def for_parts() -> None:
+        Renderer(ArraySource(gray), Script((load_all()["hand-tint"](auto=True),))).settled(0)
 
     def for_damage() -> None:
         found = detect.likely(gray)
         lines.followed(found, detect.chosen(found, 50, 0.008 * max(gray.shape)), 50)
 
-    for name, work in (("people", for_people), ("damage", for_damage)):
+    for name, work in (("parts", for_parts), ("damage", for_damage)):
         began = time.perf_counter()
         work()
         first = time.perf_counter() - began
         row[name] = {"seconds": first, "ratio": first / min(reading)}
+    row["all"] = {key: sum(one[key] for one in row.values()) for key in ("seconds", "ratio")}
     return row

@@ -118,7 +118,7 @@ def _looked_at_once(tmp_path_factory, worker_id):
         return asked
 
     detect.judged = once(detect.judged, "damage")
-    reading._read = once(reading._read, "scene")
+    reading.read_ready = once(reading.read_ready, "scene")
     looked = once(networks.run, "people")
     for module in (bodies, faces, parts, points):
         module.run = looked

@@ -1,5 +1,6 @@
 """``kyanoscript plates``: the inks of a print, one picture each, by command."""
 
+import contextlib
 import json
 
 import pikepdf
@@ -69,6 +70,34 @@ def test_what_cannot_be_is_one_clear_line(photo, script, tmp_path, capsys, monke
     assert said in captured.err
     assert "Traceback" not in captured.err
     assert not list(tmp_path.glob("a.*"))
+
+
+def test_plates_for_a_press_take_less_ink_and_say_what_they_were_reckoned_for(photo, script, tmp_path, capsys):
+    def most(*more):
+        words = ["plates", str(photo), "--script", str(script), "-o", str(tmp_path / "a.tif"), *more]
+        assert main(words) == 0
+        said = capsys.readouterr().out
+        with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+            return [1 - page.asarray().mean() / 65535 for page in tiff.pages], said
+
+    plain, said = most()
+    assert "the plates are for ink that does not spread; as on cotton they print up to " in said  # without a sheet
+    assert "say what yours does with --press" in said
+    cotton, said = most("--press", "cotton")
+    assert all(less < ink - 0.03 for less, ink in zip(cotton, plain, strict=True))
+    assert "the plates are reckoned for this press; for ink that does not spread they would print up to " in said
+    assert "--press" not in said
+    second, _ = most("--gain", "0,22")
+    assert second[0] == pytest.approx(plain[0], abs=1e-4)
+    assert second[1] < plain[1] - 0.03
+    assert most("--gain", "0,C")[0] == second  # ISO 12647-2
+    assert most("--press", "cotton", "--gain", "18", "--yule-nielsen", "1.9", "--most-ink", "270")[0] == cotton
+    for words, why in ((("--gain", "1,2,3,4,5"), "5 gains"), (("--gain", "90"), "gain_1"), (("--press", "tin"), "tin"),
+                       (("--gain", "Z"), "no number"), (("--most-ink", "500"), "most_ink")):  # fmt: skip
+        with contextlib.suppress(SystemExit):
+            assert main(["plates", str(photo), "--script", str(script), "-o", str(tmp_path / "b.tif"), *words]) == 2
+        assert why in capsys.readouterr().err
+    assert not (tmp_path / "b.tif").exists()
 
 
 def test_dots_without_a_sheet_are_as_large_as_the_print(photo, script, tmp_path, capsys):

@@ -175,7 +175,8 @@ def test_who_is_in_a_photograph_is_told(tmp_path, capsys):
     assert main(["look", str(file)]) == 0
     said = capsys.readouterr().out
     assert said.startswith("person 1: face at 44 %, ")
-    assert "skin, lips, eyes, brows, hair, clothes" in said
+    assert "skin, lips, eyes, brows, hair, " in said
+    assert "clothes, blush" in said
     assert main(["look", str(file), "--json"]) == 0
     (found,) = json.loads(capsys.readouterr().out)
     assert found["parts"]["lips"]["outlines"][0][0][0] == pytest.approx(44, abs=8)

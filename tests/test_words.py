@@ -38,7 +38,7 @@ def commands():
 
 
 COMMANDS = commands()
-SLOW = ("sheet", "darkroom")  # a page, or a bath, each time
+SLOW = ("sheet", "darkroom", "edition")  # a page, a bath, or processes, each time
 
 
 def sensible(name, work):
@@ -55,8 +55,10 @@ def sensible(name, work):
         "darkroom": [photo, "-o", str(work / "dried.png")],
         "strip": [photo, "--script", script, "--set", "levels.gamma=0.8..1.2/3", "-o", out],
         "trace": [photo, "--script", script, "--at", "3,4"],
+        "edition": [photo, "--script", script, "-o", str(work / "edition")],
         "info": [photo],
         "look": [photo],
+        "tint": [photo, "-o", out],
         "states": [script],
         "differ": [script, script],
         "check": [script],

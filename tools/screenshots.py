@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import os
 import tempfile
+from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
@@ -13,6 +14,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript import demo
+from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.script.dials import Dial
 from kyanoscript.files.base import log
@@ -47,6 +49,7 @@ def main() -> None:
     strip(window)
     sheet(window)
     ink_and_light(window)
+    edition(window)
     stencil(window)
     compare(window)
     window.opening.open(demo.finished("sepia").photo, demo.finished("sepia").script)
@@ -57,7 +60,6 @@ def main() -> None:
     window.bench.passes.add("curves", 1)
     start = load_all()["curves"].starts["S for contrast"]
     window.desk.set_values("Curves", **start)
-    draw(window, "curves")
     window.looking.safelight()
     draw(window, "safelight")
     window.desk.saved_as(Path(), window.desk.whole)
@@ -78,11 +80,24 @@ def recipes(window: Window) -> None:
 
 
 def portrait(window: Window) -> None:
-    """An old portrait as it was scanned, with the colours that are offered, and finished."""
-    print_ = demo.finished("two-dyers")
-    window.opening.open(print_.photo)
+    """The parts of an old landscape with what is offered, and an old portrait, with its offers and finished."""
+    window.opening.open(demo.photo("landing-scan"))
     settle(window)
-    draw(window, "portrait-before")
+    whole = window.desk.script
+    window.desk.change("Frame", replace(whole, frame=Frame(x=50.0, y=50.0, width=86.0, height=84.0)))
+    window.bench.passes.add("mend", 0)
+    window.bench.passes.add("hand-tint", 1)
+    settle(window)
+    tool = window.easel.dabs
+    for wanted in ("sky", "sky 2"):  # the sky has its tint; what lies beside it waits for one
+        tool.show_named(wanted)
+        settle(window)
+        tool.take(1 if wanted == "sky" else 0)
+        settle(window)
+    tool.next_that_waits()
+    draw(window, "offers")
+    window.desk.saved_as(Path(), window.desk.whole)
+    print_ = demo.finished("two-dyers")
     window.opening.open(print_.photo, print_.script)
     settle(window)
     script = window.desk.script
@@ -90,8 +105,7 @@ def portrait(window: Window) -> None:
     window.desk.change("First colouring", script.with_pass(1, first))
     window.desk.select(1)
     settle(window)
-    hair = next(k for k, dab in enumerate(window.easel.dabs.dabs) if dab.name == "hair")
-    window.easel.dabs.choose(hair)
+    tool.show_named("hair")
     draw(window, "portrait-offered")
     window.desk.undo()
     window.desk.select(1)
@@ -133,6 +147,47 @@ def states(window: Window) -> None:
     draw(window, "judge-blind")
     gallery.stop_judging()
     window.registry.go(window.bench)
+
+
+def edition(window: Window) -> None:
+    """Forty photographs at work: one that is cut short, one with an exception, one left out."""
+    with tempfile.TemporaryDirectory() as place:
+        quay = Path(place) / "Quay"
+        quay.mkdir()
+        photos = sorted({print_.photo for print_ in demo.PRINTS})
+        for k in range(40):
+            source = photos[(k * 5 + k // 9) % len(photos)]
+            data = source.read_bytes()
+            (quay / f"quay-{1001 + k}{source.suffix}").write_bytes(data[: len(data) // (4 if k == 6 else 1)])
+        window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
+        settle(window)
+        window.registry.go(window.edition)
+        room, desk = window.edition.room, window.desk
+        room.setup.add([quay])
+        settle(window)
+        room.series.whence(desk.script, "the bench, as it was", "quay")
+        room.series.put("Into", folder=Path(place) / "Prints" / "quay", pattern="{name}-{n:03}")
+        tone = next(k for k, step in enumerate(desk.run) if step.kind == "quad-tone")
+        blue = desk.run[tone].model_copy(update={"stops": ((0.0, "#0e1826"), (55.0, "#5d7288"), (100.0, "#eef3f6"))})
+        room.keep_exception(room.series.edition.entries[4].photo, desk.script.with_pass(tone, blue))
+        room.series.leave_out({9}, True)
+        settle(window)
+        room.go()
+        until(lambda: room.work.share > 0.24 and bool(room.series.begun), 120)
+        window.foot.say("")
+        QApplication.processEvents()
+        save(window, "edition")
+        room.work.stop()
+        until(lambda: room.work.running is None, 60)
+        settle(window)
+        window.foot.say("")
+        noted = [line for line in log.path().read_text().splitlines() if line[:2] == "20"]
+        meant = ("quay-1007.jpg cannot be decoded", "a JPEG was not decoded without a warning")  # it is cut short
+        if others := [line for line in noted if not line.endswith(meant)]:
+            raise SystemExit(f"edition: something went wrong: {others[0]}")
+        log.path().unlink()
+        window.registry.go(window.bench)
+        settle(window)
 
 
 def strip(window: Window) -> None:

@@ -12,7 +12,7 @@ import stat
 import sys
 import tempfile
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -134,6 +134,24 @@ def leave_nothing() -> None:
     """What came through pipes goes."""
     while _spooled:
         shutil.rmtree(_spooled.pop(), ignore_errors=True)
+
+
+_last_words: list[Callable[[], str]] = []
+
+
+@contextlib.contextmanager
+def leaving(say: Callable[[], str]) -> Iterator[None]:
+    """While this goes on, whoever stops the command is told what ``say`` says, which first puts things right."""
+    _last_words.append(say)
+    try:
+        yield
+    finally:
+        _last_words.remove(say)
+
+
+def last_words() -> str:
+    """What is said when the command is stopped."""
+    return "; ".join([say() for say in _last_words]) or "stopped; nothing was written"
 
 
 @contextlib.contextmanager

@@ -12,7 +12,7 @@ from kyanoscript.core import colour
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes.tone.curves import Curves
-from kyanoscript.core.picture import ArraySource, Rect, read
+from kyanoscript.core.picture import ArraySource, Reading, Rect, read
 from kyanoscript.core.print.leaf import rendered
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
@@ -181,5 +181,5 @@ def test_a_tilted_print_on_a_sheet_is_resampled_once(times, cycles, least):
 def test_a_print_that_is_written_smaller_has_no_false_pattern(times, most):
     """Bars of 0.75 cycles a pixel of it, which it cannot show; reduced by areas a sixth kept 0.31 of them."""
     count = 100 * times
-    found = read(wave(0.75 / times, count), Rect(0, 40, 100, 41), 1 / times, finely=True)
+    found = read(wave(0.75 / times, count), Rect(0, 40, 100, 41), 1 / times, how=Reading.WRITTEN)
     assert contrast(found) < most

@@ -72,13 +72,10 @@ def test_files_of_0_1_open_for_ever(name):
         if step["pass"] == "hand-tint":
             assert step.pop("people") is True
             assert all((dab.pop("outline"), dab.pop("name")) == ([], "") for dab in step["dabs"])
+            assert all((dab.pop("shaded"), dab.pop("tints")) == (False, "") for dab in step["dabs"])
         if step["pass"] == "mend":
-            assert (step.pop("infrared"), step.pop("lines"), step.pop("holes"), step.pop("silver")) == (
-                True,
-                True,
-                False,
-                0,
-            )
+            since = ("infrared", "lines", "holes", "silver", "if_faded")
+            assert [step.pop(name) for name in since] == [True, True, False, 0, False]
     assert {**again, "kyanoscript": 1} == written  # every value as it was
     assert loads(dumps(script)) == script
 

@@ -54,6 +54,8 @@ def test_a_start_with_libraries_imports_no_compiler():
 def test_touching_one_kernel_builds_one_library(tmp_path, monkeypatch):
     """And one that no list knows is built when it is called, and sends no other into the process."""
     monkeypatch.setenv("KYANOSCRIPT_KERNELS", str(tmp_path / "cache"))
+    # Else a module that is written anew within the same second, as long as before, is taken for the one before.
+    monkeypatch.setenv("PYTHONDONTWRITEBYTECODE", "1")
     code = """
         import numpy as np
         from kyanoscript.core import kernel

@@ -378,3 +378,23 @@ def test_a_crease_ends_with_the_print_and_the_margin_round_it_stays():
     assert np.abs(mended - gray[72:102, 505:555]).mean() < 0.004
     crease = Rect(380, 160, 60, 50)
     assert np.abs(renderer.region(crease)[0] - gray[160:210, 380:440]).max() > 0.1
+
+
+def test_a_recipe_for_old_scans_leaves_the_contrast_of_a_sound_one_alone():
+    """The faded scans of the demo are opened as they were; scikit-image's portrait and its photographer stay."""
+    import skimage.data
+
+    from kyanoscript.files.kept.cookbook import bundled
+    from kyanoscript.files.kept.recipes import find
+
+    sound = (cv2.cvtColor(skimage.data.astronaut(), cv2.COLOR_RGB2GRAY), skimage.data.camera())
+    faded = [cv2.imread(str(demo.photo(name)), cv2.IMREAD_GRAYSCALE) for name in ("two-dyers-scan", "yard-scan")]
+    for word in ("old-portrait", "old-street", "old-landscape"):
+        (step,) = (p for p in find(word, bundled()).script.passes if p.kind == "mend")
+        step = step.model_copy(update={"sensitivity": 0.0, "lines": False, "holes": False})
+        for gray, least in [(gray, 0.0) for gray in sound] + [(gray, 0.02) for gray in faded]:
+            scale = min(1.0, 400 / max(gray.shape))
+            made, plain = (Renderer(ArraySource(gray), Script(passes)) for passes in ((step,), ()))
+            rect = Rect(0, 0, *made.size(scale))
+            change = np.abs(made.region(rect, scale) - plain.region(rect, scale)).mean()
+            assert change < 1e-4 if not least else change > least, (word, change)

@@ -20,6 +20,7 @@ from kyanoscript.core.paper.sheet import Sheet, declaration
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
 from kyanoscript.core.paper.tabled import through
 from kyanoscript.core.picture import ArraySource, Rect
+from kyanoscript.core.print.reckoned import Press, press_of
 from kyanoscript.core.render.resized import MOST, Resized, resized
 from kyanoscript.core.script import ScriptError
 from kyanoscript.core.script.json import loads, to_json
@@ -92,9 +93,26 @@ def test_a_sheet_as_it_was_written_before_it_had_parts_reads_as_the_same(sheet):
     script = loads(json.dumps(old))
     assert script.sheets == (("A", sheet),)
     written = to_json(script)
-    assert written["kyanoscript"] == 5
+    assert written["kyanoscript"] == 6
     assert written["sheets"]["A"]["placing"]["across"] == flat["across"]
     assert loads(json.dumps(written)) == script
+
+
+@pytest.mark.parametrize(("curve", "screen", "gain"), [("C", "round", 22), ("C", "none", 0), ("none", "line", 0)])
+def test_a_sheet_from_before_presses_has_plates_as_they_were(curve, screen, gain):
+    """One gain for all inks, which dots alone held back, and as much ink as there was."""
+    old = Sheet().model_dump(mode="json")
+    for name in ("gain_1", "gain_2", "gain_3", "gain_4", "yule_nielsen", "most_ink"):
+        del old["plates"][name]
+    old["plates"] |= {"gain": curve, "screen": screen}
+    flat = {name: value for part in old.values() for name, value in part.items() if name not in ("stock", "layers")}
+    for values, version in ((old, 5), (flat, 4)):
+        ((_, sheet),) = loads(json.dumps({"kyanoscript": version, "passes": [], "sheets": {"A": values}})).sheets
+        press = press_of(sheet)
+        assert press == Press((gain,) * 4, 1, 400)
+    with pytest.raises(ScriptError, match="gain"):
+        loads(json.dumps({"kyanoscript": 5, "passes": [], "sheets": {"A": {"plates": {"gain": "F"}}}}))
+    assert press_of(Sheet()).most == 300  # of a new one
 
 
 def test_values_of_a_sheet_are_told_by_their_names_alone():
@@ -121,6 +139,10 @@ def test_values_of_a_sheet_are_told_by_their_names_alone():
         ({"placing": {"acros": 3}}, "acros is unknown; did you mean 'across'?"),
         ({"paper": "papyrus"}, 'paper.stock is "papyrus"; it must be one of glossy'),
         ({"layers": 5}, "film.layers is 5; it must be a list of names of processes"),
+        ({"plates": 5}, "plates is 5"),
+        ({"plates": 5, "gain": "C", "trap": 0.1}, "plates is 5"),
+        ({"plates": {"gain": []}}, "gain is unknown"),
+        ({"gain": {}}, "gain is unknown"),
         ([], "sheet 'A' is []; it must be names with their values"),
     ],
 )

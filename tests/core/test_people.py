@@ -6,6 +6,7 @@ import pytest
 import skimage.data
 
 from kyanoscript import demo
+from kyanoscript.core.colour import SRGB, to_oklab
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.people import PARTS, middle_of, networks, parts, people
 from kyanoscript.core.people.parts import masks
@@ -13,6 +14,7 @@ from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, dumps, loads
+from kyanoscript.core.tint.tints import likely
 
 P = load_all()
 
@@ -192,6 +194,56 @@ def test_a_network_says_the_same_of_the_same_square():
         assert all(map(np.array_equal, networks.run("faces", square), first))
 
 
+def test_skin_is_nowhere_cut_straight_on_the_head(person):
+    """Above the eyes no straight piece of its rim is longer than 0.3 of the face; the fringe is a quarter of it."""
+    size = person.size * 512
+    for line in person.part("skin").outlines:
+        corners = np.array(line) * 512
+        ends = zip(corners, np.roll(corners, -1, axis=0), strict=True)
+        above = [np.hypot(*(b - a)) for a, b in ends if (a + b)[1] / 2 < person.y * 512 - 0.15 * size]
+        assert above
+        assert max(above) < 0.3 * size
+
+
+def test_skin_starts_at_the_tint_that_is_as_light_as_the_face(portrait, person):
+    """The same portrait with a darker face: eyes and teeth stay as they are."""
+    face = masks(person, (512, 512))["skin"]
+    soft = cv2.GaussianBlur(face.astype(np.float32), (0, 0), 2.0)
+    darker = (portrait * (1 - 0.45 * soft)).astype(np.uint8)
+    (someone,) = people(lightness(darker))
+    assert someone.tone < person.tone - 0.2
+    first, second = (colour_lightness(likely("skin", one.tone)[0]) for one in (person, someone))
+    assert second < first - 10
+
+
+def colour_lightness(ink):
+    """L* of #rrggbb, by OpenCV."""
+    rgb = np.array([[[int(ink[k : k + 2], 16) for k in (1, 3, 5)]]], np.float32) / 255
+    return float(cv2.cvtColor(rgb, cv2.COLOR_RGB2Lab)[0, 0, 0])
+
+
+def test_a_blush_lies_on_the_cheeks_and_is_a_choice(portrait, person):
+    found = masks(person, (512, 512))
+    blush, skin = found["blush"], found["skin"]
+    assert (blush & skin).sum() > 0.95 * blush.sum()
+    rows = np.nonzero(blush)[0].mean()
+    assert np.nonzero(found["eyes"])[0].mean() < rows < np.nonzero(found["lips"])[0].mean()
+    dabs = tinted(portrait, auto=True).settled(0).dabs
+    step = P["hand-tint"]()
+    choices = [dab for dab in dabs if dab.name == "blush"]
+    assert choices
+    assert all(dab.offered and dab.acts == "stays" and not step.counts(dab) for dab in choices)
+    before, _ = chroma(tinted(portrait, dabs=dabs))
+    taken = tuple(
+        dab.model_copy(update={"colour": "#c77a74", "guess": False, "sure": 100.0}) if dab.name == "blush" else dab
+        for dab in dabs
+    )
+    after, _ = chroma(tinted(portrait, dabs=taken))
+    changed = np.abs(after - before) > 1
+    assert changed[blush].mean() > 0.5
+    assert not changed[found["clothes"]].any()
+
+
 # In Hand-tint
 
 
@@ -209,16 +261,27 @@ def chroma(renderer):
 def test_skin_is_tinted_at_once_and_the_rest_is_offered(portrait, person):
     first = tinted(portrait, auto=True)
     dabs = first.settled(0).dabs
-    named = {dab.name for dab in dabs if dab.name}
-    assert set(PARTS) - {"hands"} <= named <= set(PARTS)
-    assert {dab.name for dab in dabs if dab.offered} == {"lips", "brows", "hair", "clothes"}
+    named = {dab.name for dab in dabs} & set(PARTS)
+    assert set(PARTS) - {"hands"} <= named
+    assert {dab.name for dab in dabs if dab.offered} & set(PARTS) == {"lips", "brows", "hair", "clothes", "blush"}
     strong, lab = chroma(first)
     found = masks(person, (512, 512))
     core = cv2.erode(found["skin"].astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
     assert np.median(strong[core]) > 12
     assert (lab[..., 1][core] > 2).mean() > 0.98  # warm
     off = tinted(portrait, auto=True, people=False)
-    assert not any(dab.name for dab in off.settled(0).dabs)
+    assert not {dab.name for dab in off.settled(0).dabs} & set(PARTS)
+
+
+def test_no_part_of_the_scene_lies_on_somebody(portrait, person):
+    dabs = tinted(portrait, auto=True).settled(0).dabs
+    everywhere = np.any(list(masks(person, (512, 512)).values()), axis=0)
+    inner = cv2.erode(everywhere.astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
+    places = [dab.points[0] for dab in dabs if dab.region and dab.name.split()[0] not in PARTS]
+    assert places
+    assert not any(inner[int(5.11 * y), int(5.11 * x)] for x, y, *_ in places)
+    names = {dab.name for dab in tinted(portrait, auto=True, people=False).settled(0).dabs}
+    assert len(names) > len({dab.name for dab in dabs if dab.region} - set(PARTS))
 
 
 def test_an_offer_that_is_taken_stays_within_its_outline(portrait, person):
@@ -228,14 +291,15 @@ def test_an_offer_that_is_taken_stays_within_its_outline(portrait, person):
         dab.model_copy(update={"colour": "#9a5632", "guess": False, "sure": 100.0}) if dab.name == "hair" else dab
         for dab in dabs
     )
-    after, lab = chroma(tinted(portrait, dabs=taken))
+    after, _ = chroma(tinted(portrait, dabs=taken))
     hair = masks(person, (512, 512))["hair"]
     core = cv2.erode(hair.astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
     far = cv2.dilate(hair.astype(np.uint8), np.ones((25, 25), np.uint8)) == 0
     assert np.abs(after - before)[far].max() < 0.5
     assert np.median(after[core]) > 12
-    gray = lightness(portrait)
-    assert np.abs(lab[..., 0] - gray).max() < 1.5  # the picture keeps its lightness
+    print_ = tinted(portrait, dabs=taken).region(Rect(0, 0, 512, 512))
+    was = to_oklab(np.repeat(portrait[None], 3, 0) / 255, SRGB)[0]
+    assert np.abs(to_oklab(print_, SRGB)[0] - was).max() < 0.003  # the picture keeps its lightness
 
 
 def test_dabs_with_outlines_are_kept_in_scripts(portrait):

@@ -3,6 +3,7 @@
 import importlib.util
 import itertools
 import math
+from dataclasses import replace
 from pathlib import Path
 
 import cv2
@@ -23,7 +24,7 @@ from kyanoscript.core.process import reading
 from kyanoscript.core.process.aims import aimed, density_from, lightness_from, lightness_from_y, lost, y_from
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import STEPS, wedge
-from kyanoscript.core.process.darkroom import Scanner, coated, paper_light, printed, scanned, toned
+from kyanoscript.core.process.darkroom import Scanner, coated, developed, paper_light, printed, scanned, toned
 from kyanoscript.core.process.process import AS_IT_IS, POINTS, Exposure, Process, Proved, Reading
 from kyanoscript.core.process.reading import read_chart
 from kyanoscript.core.process.response import filter_ink, left_over, respond, scale_of, shortest_time, summed
@@ -565,6 +566,153 @@ def test_white_is_that_of_the_paper_outside_a_film_that_lets_light_through(ink, 
     assert measured.ground[0] < scan.ground[0]
 
 
+@pytest.mark.parametrize(("ink", "bath"), [("#000000", "cyanotype"), ("#c8c860", "cyanotype"), ("#c8c860", "platinum")])
+def test_white_is_that_of_the_paper_under_tape_where_the_scan_is_cut_to_the_film(ink, bath):
+    """Nothing of the paper outside is seen; without tape the film's ground is white, up to 44 L* wrong."""
+    process, chart = Process(ink=ink, minutes=BATHS[bath].minutes), wedge(21)
+    bare = float(lightness_from_y(SRGB.luminance @ paper_light(BATHS[bath])))
+    film = film_of(chart, process.with_(mirrored=False), PPI)
+    planes = film.region(Rect(0, 0, *film.size(1.0)))
+    speed = np.zeros(planes.shape[1:])
+    rows, columns = (slice(round(a * PPI / 25.4), round(b * PPI / 25.4))
+                     for a, b in ((chart.tape.y, chart.tape.bottom), (chart.tape.x, chart.tape.right)))  # fmt: skip
+    for taped in (False, True):
+        speed[rows, columns] = -9.0 if taped else 0.0
+        light = printed(BATHS[bath], planes, process.minutes, speed)
+        still = np.ascontiguousarray(np.clip(colour.to_encoded(light), 0, 1), np.float32)
+        scan = read_chart(still, SRGB)
+        if ink == "#000000":  # it holds all the light: there is nothing to be told of
+            assert not scan.taped
+            assert scan.white[0] == pytest.approx(bare, abs=0.4)
+        elif not taped:
+            assert not scan.taped
+            assert scan.white[0] < bare - 10
+        else:
+            assert scan.taped
+            assert scan.white[0] == pytest.approx(bare, abs=0.4)
+            assert any(
+                f"under the tape {scan.white[0]:.1f}, which is taken for white" in words for words in scan.said()
+            )
+
+
+@pytest.mark.parametrize("chart", charts.charts(), ids=lambda chart: chart.name)
+def test_the_place_for_tape_lies_clear_of_everything(chart):
+    tape = chart.tape
+    assert tape.height >= 6
+    assert tape.width >= 15
+    for box in (*chart.markers, *(patch.box for patch in (*chart.patches, *chart.strip)), chart.words):
+        apart = max(box.x - tape.right, tape.x - box.right, box.y - tape.bottom, tape.y - box.bottom)
+        assert apart >= 0.9
+    assert min(patch.box.y for patch in chart.patches) - tape.bottom > 2.5  # where the ground is looked at
+
+
+def short(scale, base):
+    """A process of a short scale, in the light that film of a black ink lets through: L* of values."""
+    bath = replace(BATHS[base], scale=scale)
+    return lambda values: lightness_from(
+        developed(bath, -(1 - np.asarray(values) / 100) * 1.35) + density_from(bath.paper[0])
+    )
+
+
+@pytest.mark.parametrize("base", ["cyanotype", "platinum", "gum"])
+@pytest.mark.parametrize("scale", [0.3, 0.2])
+def test_of_a_short_scale_a_close_wedge_leaves_little(base, scale):
+    """Scale 0.30, and shorter: tones move over a fifth of the wedge. Readings of four patches ± 0.3 L*, means of six:
+    95 % within 0.5 L* (after one wedge up to 0.75)."""
+    light, tones, left = short(scale, base), np.linspace(0, 100, 101), []
+    for seed in range(6):
+        rng = np.random.default_rng(seed)
+
+        def read(values, process, more=False, rng=rng):
+            each = np.repeat(np.array(list(values)), 4)
+            off = rng.normal(0, 0.3, len(each))
+            pairs = zip(each, light(each) + off, strict=True)
+            return process.read(tuple(Reading(value=float(v), lightness=float(x)) for v, x in pairs), more)
+
+        first = read(wedge(21).values, Process())
+        assert "a close wedge over these tells more" in first.close_wanted()
+        both = read(first.close_values(charts.close().values).values(), first, more=True)
+        assert both.close_wanted() == ""
+        assert (both.close_from, both.close_to) == (first.close_from, first.close_to)
+        found = both.response()
+        got = light(np.interp(tones, np.linspace(0, 100, POINTS), both.curve()))
+        left.append(np.percentile(np.abs(got - aimed("lightness", tones, found.white, found.deepest)), 95))
+    assert np.mean(left) <= 0.5
+
+
+def test_of_a_long_scale_no_close_wedge_is_wanted():
+    values = np.linspace(0, 100, 21)
+    long = Process().read(
+        tuple(Reading(value=v, lightness=x) for v, x in zip(values, ideal(values, "salt"), strict=True))
+    )
+    assert long.close_wanted() == ""
+    assert long.close_to - long.close_from > 60
+    with pytest.raises(ValueError, match="move over the whole wedge"):
+        Process().with_(readings=long.readings).close_values((0.0, 100.0))
+
+
+def test_a_close_wedge_is_exposed_scanned_and_joined_to_the_first():
+    """The whole way round with a process of a short scale on evenly coated paper (its coating by hand is worth 2 L* and
+    more there), scanned as the bench darkroom does."""
+
+    def practised(process, bath, chart, seed=1):
+        film = film_of(chart, process.with_(mirrored=False), PPI)
+        light = printed(bath, film.region(Rect(0, 0, *film.size(1.0))), process.minutes)
+        pixels = scanned(light, PPI, Scanner(ppi=PPI, seed=seed), paper_light(bath))
+        return read_chart(np.ascontiguousarray(pixels.transpose(2, 0, 1), np.float32) / np.float32(255), SRGB)
+
+    bath = replace(BATHS["cyanotype"], scale=0.3)
+    start = Process(minutes=bath.minutes, steps=21)
+    with pytest.raises(ValueError, match="read a wedge first"):
+        film_of(charts.close(), start)
+    scan = practised(start, bath, wedge(21))
+    first, said = taken(start, scan)
+    assert any("a close wedge over these tells more" in words for words in said)
+    scan = practised(first, bath, charts.close(), seed=2)
+    assert scan.chart is charts.close()
+    both, said = taken(first, scan)
+    assert said == [f"joined to the others, from {first.close_from:g} to {first.close_to:g} %"]
+    assert len(both.readings) == 168
+    assert both.steps == 21
+    assert {one.value for one in both.readings[84:]} == set(first.close_values(charts.close().values).values())
+    with pytest.raises(ValueError, match="not one that went through"):
+        taken(first, scan, proving=True)
+    with pytest.raises(ValueError, match="prove that with a wedge"):
+        film_of(charts.close(), both, proving=True)
+    light = short_light(bath)
+    wanted = aimed("lightness", np.linspace(0, 100, 101), both.response().white, both.response().deepest)
+    off = [np.abs(light(np.interp(np.linspace(0, 100, 101), np.linspace(0, 100, POINTS), one.curve())) - wanted)
+           for one in (first, both)]  # fmt: skip
+    assert np.percentile(off[1], 95) < 0.6 * np.percentile(off[0], 95)
+    assert np.percentile(off[1], 95) <= 0.5
+
+
+def short_light(bath):
+    """L* of values of a wedge in the bench darkroom, without any fault of coating or scan."""
+
+    def of(values):
+        film = ChartFilm(_Steps(values), "#000000", mirrored=False)
+        planes = film.region(Rect(0, 0, len(values), 1))
+        return lightness_from_y(SRGB.luminance @ printed(bath, planes, bath.minutes)[:, 0])
+
+    return of
+
+
+class _Steps:
+    """A row of tones."""
+
+    planes = 1
+
+    def __init__(self, values):
+        self.values = np.array(values, np.float32)
+
+    def region(self, rect, scale=1.0):
+        return 1 - self.values[None, None] / 100
+
+    def size(self, scale):
+        return len(self.values), 1
+
+
 def test_where_no_bare_paper_is_seen_the_film_s_ground_is_white_as_before():
     """Cut to the film; with black all round; with paper of another colour."""
     process = Process(ink="#c8c860", minutes=BATHS["cyanotype"].minutes)
@@ -650,10 +798,11 @@ def test_charts_keep_the_numbers_of_those_that_are_printed_already():
     known = {chart.name: chart.number for chart in charts.charts()}
     assert known == {
         "Wedge, 11 steps": 0, "Wedge, 21 steps": 1, "Wedge, 31 steps": 2, "Wedge, 51 steps": 3, "Wedge, 101 steps": 4,
-        "Strip of exposures": 5, "Chart of filter inks": 6,
+        "Strip of exposures": 5, "Chart of filter inks": 6, "Close wedge, 21 steps": 7,
     }  # fmt: skip
     assert charts.numbered(6) == charts.inks()
-    assert charts.numbered(7) is None
+    assert charts.numbered(7) == charts.close()
+    assert charts.numbered(8) is None
 
 
 # The bench darkroom and its scanner: what each fault does

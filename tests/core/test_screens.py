@@ -4,15 +4,13 @@ import numpy as np
 import pytest
 import scipy.fft
 
-from kyanoscript.core.paper.dots import KINDS, TVI
+from kyanoscript.core.paper.dots import KINDS
 from kyanoscript.core.paper.screens import (
     Screen,
     angles_for,
     covered,
     effective,
-    held_back,
     screened,
-    spread,
     tile_of,
     too_near,
 )
@@ -136,15 +134,6 @@ def test_dot_gain_of_the_handbooks():
     """Murray and Davies (1936) and Yule and Nielsen (1951), n = 2, of a tint of .30 on a solid of 1.50."""
     assert effective(1.5, 0.3) == pytest.approx(0.5151, abs=5e-5)
     assert effective(1.5, 0.3, 2) == pytest.approx(0.3552, abs=5e-5)
-
-
-@pytest.mark.parametrize(("curve", "gain"), [("A", 16), ("B", 19), ("C", 22), ("D", 25), ("E", 28)])
-def test_tone_value_increase_of_iso_12647(curve, gain):
-    """ISO 12647-2:2013, at 50 %; what is held back comes out as it was wanted."""
-    assert TVI[curve] == gain
-    assert float(spread(np.array([0.5]), curve)[0]) == pytest.approx(0.5 + gain / 100)
-    wanted = np.linspace(0, 1, 101)
-    assert np.abs(spread(held_back(wanted, curve), curve) - wanted).max() < 1e-12
 
 
 def test_three_strong_inks_lie_thirty_degrees_apart_and_nearer_ones_are_said():

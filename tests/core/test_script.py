@@ -49,7 +49,7 @@ def wrong(**entry):
     [
         ([], ["not a script", "kyanoscript"]),
         ({"passes": []}, ["not a script"]),
-        ({"kyanoscript": 6, "passes": []}, ["newer", "version 6", "up to 5"]),
+        ({"kyanoscript": 7, "passes": []}, ["newer", "version 7", "up to 6"]),
         ({"kyanoscript": "1"}, ['"1"', "version"]),
         ({"kyanoscript": True}, ["true", "version"]),
         ({"kyanoscript": 1, "passes": {}}, ["passes", "list"]),

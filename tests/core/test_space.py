@@ -5,11 +5,12 @@ import warnings
 
 import numpy as np
 import pytest
+from skimage.color import deltaE_ciede2000
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import BT2020, DISPLAY_P3, OPRGB, ROMM, SPACES, SRGB
 from kyanoscript.core.passes import load_all
-from kyanoscript.core.picture import ArraySource, Rect, read
+from kyanoscript.core.picture import ArraySource, Reading, Rect, read
 from kyanoscript.core.render.analysis import spot
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
@@ -91,7 +92,7 @@ def test_the_start_for_the_eye_takes_the_row_of_the_space():
 
 
 def test_a_colour_written_in_a_script_means_srgb():
-    """In any space it is the colour that it is in sRGB; one that a space does not hold gives up chroma only."""
+    """In any space it is the colour that it is in sRGB; one that a space does not hold keeps its hue."""
     for space, text in itertools.product(SPACES, ("#c03a2b", "#00ff00", "#808080", "#0000ff")):
         inside = np.array(colour.ink_of(text, space)).reshape(3, 1)
         lab = colour.to_oklab(inside, space)[:, 0]
@@ -101,21 +102,71 @@ def test_a_colour_written_in_a_script_means_srgb():
     narrow = colour.space_of("narrow", [(0.5, 0.33), (0.32, 0.5), (0.22, 0.18)], SRGB.white)
     lab = colour.to_oklch(np.array(colour.ink_of("#00ff00", narrow)).reshape(3, 1), narrow)[:, 0]
     wanted = colour.to_oklch(np.array([[0.0], [1], [0]]), SRGB)[:, 0]
-    assert lab[0] == pytest.approx(wanted[0], abs=1e-3)
-    assert lab[2] == pytest.approx(wanted[2], abs=0.5)
+    assert lab[2] == pytest.approx(wanted[2], abs=1.1)
     assert lab[1] < wanted[1] - 0.05
 
 
-def test_what_a_space_cannot_hold_gives_up_chroma_and_nothing_else():
-    sky = np.array([[0.1], [0.75], [0.95]])
-    outside = colour.from_oklab(colour.to_oklab(sky, BT2020), SRGB)
-    assert outside.min() < -0.05  # sRGB does not hold it
-    held = colour.within(sky, BT2020, SRGB)
-    before, after = colour.to_oklch(sky, BT2020)[:, 0], colour.to_oklch(held, SRGB)[:, 0]
-    assert after[0] == pytest.approx(before[0], abs=1e-3)
-    assert after[2] == pytest.approx(before[2], abs=0.5)
-    assert after[1] < before[1]
-    assert (held.min(), held.max()) >= (0, 0.5)
+def wide_colours(count=4000):
+    """Colours of BT.2020 that sRGB does not hold, ``(3, n)``, even as encoded; and what cutting makes of them."""
+    rgb = np.random.default_rng(5).random((3, 3 * count))
+    straight = np.tensordot(BT2020.linear_to(SRGB), colour.to_light(rgb), 1)
+    outside = ((straight < -1e-6) | (straight > 1 + 1e-6)).any(0)
+    return rgb[:, outside], np.clip(colour.to_encoded(straight[:, outside]), 0, 1)
+
+
+def away(rgb, held):
+    """ΔE2000 by scikit-image, and how far hue has turned in Oklab, in degrees, where there is colour to see."""
+    one, other = (np.moveaxis(colour.to_lab(x, space), 0, -1) for x, space in ((rgb, BT2020), (held, SRGB)))
+    before, after = colour.to_oklch(rgb, BT2020), colour.to_oklch(held, SRGB)
+    turned = np.abs((after[2] - before[2] + 180) % 360 - 180)
+    return deltaE_ciede2000(one, other), turned[after[1] > 0.03]
+
+
+def test_what_a_space_cannot_hold_keeps_its_hue_and_comes_near():
+    """Within a degree (two in corners); ΔE2000 of 6.34 on average: cutting channels 5.90, and turns hue by up to 23°;
+    keeping lightness 6.89. The best there is within a degree is 6.05."""
+    rgb, cut = wide_colours()
+    for held in (colour.within(rgb, BT2020, SRGB), one_row(colour.held(in_rows(rgb), BT2020, SRGB))):
+        off, turned = away(rgb, held)
+        assert off.mean() < 6.45
+        assert np.percentile(turned, 95) < 1.2
+        assert turned.max() < 2.1
+        assert held.min() >= 0
+        assert held.max() <= 1
+    off, turned = away(rgb, cut)
+    assert off.mean() == pytest.approx(5.9, abs=0.1)
+    assert turned.max() > 20
+    assert away(rgb, colour.fitted(colour.to_oklab(rgb, BT2020), SRGB))[0].mean() > 6.65
+
+
+def in_rows(rgb):
+    return np.ascontiguousarray(rgb.astype(np.float32)[:, None])
+
+
+def one_row(planes):
+    return planes[:, 0].astype(np.float64)
+
+
+def test_ramps_that_leave_a_space_stay_smoother_than_before():
+    """The largest step of a ramp against its mean one, in L*a*b*. Of nine ramps in ten it is below 2; where lightness
+    was kept 3.4, as hue leaves the space at a corner and comes back. Round the deepest blue it still does."""
+    steps, before = [], []
+    for seed, k in itertools.product((3, 4, 5), range(120)):
+        rng = np.random.default_rng((seed, k))
+        start, end = rng.random(3), rng.random(3)
+        if k % 3 == 0:
+            start = np.full(3, start[0])
+        elif k % 3 == 1:
+            end = np.rint(end)
+        ramp = start[:, None] + (end - start)[:, None] * np.linspace(0, 1, 500)
+        own = np.linalg.norm(np.diff(colour.to_lab(ramp, BT2020), axis=1), axis=0).mean()
+        for held, found in ((one_row(colour.held(in_rows(ramp), BT2020, SRGB)), steps),
+                            (colour.fitted(colour.to_oklab(ramp, BT2020), SRGB), before)):  # fmt: skip
+            found.append(np.linalg.norm(np.diff(colour.to_lab(held, SRGB), axis=1), axis=0).max() / own)
+    assert np.median(steps) < 1.3
+    assert np.percentile(steps, 90) < 2.2
+    assert np.percentile(before, 90) > 1.1 * np.percentile(steps, 90)
+    assert np.mean(np.array(steps) > 5) < 0.8 * np.mean(np.array(before) > 5)
 
 
 def test_a_profile_close_to_a_known_space_is_that_space():
@@ -219,8 +270,8 @@ def test_floats_beyond_white_are_averaged_as_the_light_that_they_are():
     """A small lamp of ten times white leaves more than white when the picture is reduced."""
     lamp = np.zeros((40, 40, 1), np.float32)
     lamp[18:22, 18:22] = colour.to_encoded(10.0)
-    for finely in (False, True):
-        small = read(ArraySource(lamp), Rect(0, 0, 20, 20), 0.5, finely=finely)
+    for how in Reading:
+        small = read(ArraySource(lamp), Rect(0, 0, 20, 20), 0.5, how=how)
         assert colour.to_light(small).mean() * 400 == pytest.approx(10 * 4, rel=1e-3)
         assert colour.to_light(small[0, 9:11, 9:11]).max() > 8
 

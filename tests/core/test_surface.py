@@ -487,5 +487,21 @@ def test_the_oval_of_a_vignette_stands_as_its_print_does(shape):
     sides = [print_[height // 2, 0], print_[height // 2, -1], print_[0, width // 2], print_[-1, width // 2]]
     assert min(sides) > max(corners) + 0.02
     assert P["vignette"]().suited(1.5) == P["vignette"]()  # what it is declared for
+    assert P["lettering"]().suited(1.5) == P["lettering"]()
     inner = P["plate"](run=(P["vignette"](),)).suited(shape)
     assert inner.run[0] == step
+
+
+@pytest.mark.parametrize(("width", "height"), [(200, 300), (240, 240), (300, 200), (390, 130)])
+def test_lettering_has_room_on_a_print_of_any_shape(width, height):
+    """Two thirds of its width, or of what is as wide as 3 to 2; an upright one would cut the words off else."""
+    step = P["lettering"](words="Marrow Quay", size=120.0, y=50.0, ink="#ffffff").suited(width / height)
+    source = ArraySource(np.zeros((height, width), np.uint8))
+    out = Renderer(source, Script((step,))).region(Rect(0, 0, width, height))[0]
+    columns, rows = np.flatnonzero(out.max(0) > 0.3), np.flatnonzero(out.max(1) > 0.3)
+    assert columns[0] > 0
+    assert columns[-1] < width - 1
+    assert rows[0] > 0
+    assert rows[-1] < height - 1
+    share = (columns[-1] - columns[0]) / min(width, 1.5 * height)
+    assert share == pytest.approx(0.65, abs=0.05)

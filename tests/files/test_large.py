@@ -10,11 +10,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 import tifffile
+from PIL import Image
 
 from kyanoscript.cli import main
 from kyanoscript.core.colour import to_encoded, to_light
 from kyanoscript.core.passes import load_all
-from kyanoscript.core.picture import ArraySource, Rect, read
+from kyanoscript.core.picture import ArraySource, Reading, Rect, read
 from kyanoscript.core.picture.pyramid import Pyramid, copies
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, dumps
@@ -79,16 +80,21 @@ def kept_files():
 
 @pytest.mark.parametrize("dtype", [np.uint8, np.uint16, np.float32])
 @pytest.mark.parametrize("channels", [1, 3])
-def test_a_copy_is_the_mean_in_light_of_squares_of_four(dtype, channels):
+def test_a_copy_is_a_quarter_each_way_by_lanczos_in_light(dtype, channels):
+    """Pillow's Lanczos on light in float32; the last columns and rows are of fewer pixels, which it does not have."""
     pixels = picture(dtype, channels)
     first, *_ = copies(ArraySource(pixels), alone)
     assert first.shape == (376, 551, channels)
     top = 1 if dtype == np.float32 else np.iinfo(dtype).max
-    light = to_light(pixels.astype(np.float64) / top)
-    for y, x in ((0, 0), (17, 200), (375, 30), (100, 550), (375, 550)):  # the last ones at the rim, of fewer pixels
-        mean = to_encoded(light[4 * y : 4 * y + 4, 4 * x : 4 * x + 4].mean((0, 1)))
-        found = first[y, x] / (1 if dtype == np.float32 else 65535)
-        assert np.abs(found - mean).max() < 3e-5
+    light = to_light(pixels.reshape(HEIGHT, WIDTH, channels) / top).astype(np.float32)
+    whole = (550, 375)  # pixels of four each way
+    box = (0, 0, 4 * whole[0], 4 * whole[1])
+    planes = (Image.fromarray(np.ascontiguousarray(light[..., c])) for c in range(channels))
+    wanted = np.stack([np.asarray(plane.resize(whole, Image.Resampling.LANCZOS, box)) for plane in planes], axis=-1)
+    made = to_light(first[: whole[1], : whole[0]] / (1 if dtype == np.float32 else 65535))
+    assert np.abs(np.clip(made, 0, 1) - np.clip(wanted, 0, 1)).max() < 1e-4
+    rim = to_light(first[-1, -1] / (1 if dtype == np.float32 else 65535))
+    assert np.abs(rim - light[-12:, -12:].mean((0, 1))).max() < 0.1
 
 
 def test_reading_small_gives_what_reading_all_of_it_gives():
@@ -109,8 +115,22 @@ def test_reading_small_gives_what_reading_all_of_it_gives():
         part = Rect(10, 10, 200, 100)
         assert np.array_equal(read(pyramid, part, scale), read(source, part, scale))
     assert np.array_equal(
-        read(pyramid, Rect(0, 0, 60, 40), 1 / 16, finely=True), read(source, Rect(0, 0, 60, 40), 1 / 16, finely=True)
+        read(pyramid, Rect(0, 0, 60, 40), 1 / 16, how=Reading.WRITTEN),
+        read(source, Rect(0, 0, 60, 40), 1 / 16, how=Reading.WRITTEN),
     )
+
+
+@pytest.mark.parametrize("times", [8.0, 11.3, 20.0])
+@pytest.mark.parametrize("cycles", [0.75, 1.25, 1.9, 2.6])
+def test_patterns_too_fine_for_the_screen_are_gone_though_they_come_from_a_copy(times, cycles):
+    """Cycles to a pixel of the screen; copies that were made by areas left up to 0.3 of some."""
+    light = 0.5 + 0.3 * np.cos(2 * np.pi * cycles / times * np.arange(6000))
+    source = ArraySource(np.repeat(to_encoded(light).astype(np.float32)[None, :, None], 400, axis=0))
+    pyramid = Pyramid(source, copies(source, alone))
+    assert pyramid.copy_for(times) is not None
+    scale = round(6000 / times) / 6000
+    small = read(pyramid, Rect(30, 4, round(6000 / times) - 60, 3), scale, how=Reading.SEEN)
+    assert np.ptp(to_light(small[0, 1])) / 0.6 < 0.1
 
 
 def test_a_part_of_a_large_print_is_the_same_part_of_the_whole():

@@ -11,12 +11,13 @@ import pytest
 import tifffile
 from PIL import Image
 
-from kyanoscript.core.colour import to_light
+from kyanoscript.core.colour import SRGB, lightness, to_light
 from kyanoscript.core.paper.screens import Screen
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import Rect
-from kyanoscript.core.print.plates import Making, dots_of, left_out, plates_of, together
+from kyanoscript.core.print.plates import Making, dots_of, left_out, plates_of, printing, together
+from kyanoscript.core.print.reckoned import Press
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.files.base.errors import Cancelled, FileError
@@ -327,7 +328,7 @@ def test_dots_of_a_pdf_and_of_a_folder_are_the_same_dots(photo, tmp_path):
 
 def test_dot_gain_is_held_back(photo, tmp_path):
     plain = job(photo, "one ink", screen=DOTS, ppi=600.0)
-    less = job(photo, "one ink", screen=DOTS, ppi=600.0, gain="E")
+    less = job(photo, "one ink", screen=DOTS, ppi=600.0, press=Press((28.0,) * 4))
     means = []
     for what, name in ((plain, "a"), (less, "b")):
         write_plates(what, tmp_path / f"{name}.tif")
@@ -340,7 +341,7 @@ def test_inks_whose_dots_lie_too_near_are_told(photo):
     assert any("5° apart" in line for line in left_out(what.script, what.what.making))
     assert not any("apart" in line for line in left_out(what.script, Making(screen=DOTS)))
     with pytest.raises(ValueError, match="2 angles were given, and there are 3 inks"):
-        plates_of(what.script, (1.0, 2.0))
+        plates_of(what.script, Making(angles=(1.0, 2.0)))
     with pytest.raises(ValueError, match="a separated TIFF has four inks, and not dots"):
         write_plates(job(photo, "four inks: black to pale gray", screen=DOTS), photo.path.with_name("x.tif"),
                      separated=True)  # fmt: skip
@@ -391,3 +392,37 @@ def test_the_dots_that_are_looked_at_are_those_of_the_plates(photo):
     assert to_light(seen).mean() == pytest.approx(to_light(print_).mean(), abs=0.02)
     with pytest.raises(ValueError, match="no dots"):
         dots_of(lambda below: Renderer(photo.source, below), script, Sheet(), (9, 9))
+
+
+@pytest.mark.parametrize("start", STARTS)
+def test_plates_for_a_press_are_the_print_on_it(photo, tmp_path, start):
+    """Gain and n of a press on cotton: of the very files, put together as that press prints, in L* (CIE 15)."""
+    press = Press((18.0,) * 4, 1.9, 270.0)
+    write_plates(what := job(photo, start, press=press), tmp_path / "a.tif")
+    with tifffile.TiffFile(tmp_path / "a.tif") as tiff:
+        pages = np.stack([page.asarray()[:1] for page in tiff.pages]) / 65535
+    print_ = Renderer(photo.source, what.script).region(Rect(0, 0, 360, 1))
+    step = what.script.passes[-1]
+    off = np.abs(lightness(together(pages, step, press), SRGB) - lightness(print_, SRGB))
+    assert off.max() < (1.2 if start == "two inks: greens" else 0.4)
+    assert (1 - pages).sum(axis=0).max() <= 2.7 + 1e-4
+    write_plates(job(photo, start), tmp_path / "b.tif")
+    with tifffile.TiffFile(tmp_path / "b.tif") as tiff:
+        pages = np.stack([page.asarray()[:1] for page in tiff.pages]) / 65535
+    off = lightness(together(pages, step, press), SRGB) - lightness(print_, SRGB)
+    assert off.min() < (-6 if start == "two inks: greens" else -20)  # what nothing was said of
+
+
+def test_how_far_off_plates_would_be_is_told(photo):
+    script = job(photo).script
+    cotton = Making(press=Press((18.0,) * 4, 1.9, 270.0))
+    assert printing(script, cotton) == ("reckoned for this press; for ink that does not spread they would print up to "
+                                        "31.5 L* off, 16.7 on average")  # fmt: skip
+    assert left_out(script, cotton) == []
+    greens = job(photo, "two inks: greens").script
+    assert left_out(greens, cotton) == ["on this press, with so much ink at most, the plates print up to 1.1 L* off"]
+    assert printing(script, Making()).startswith(
+        "for ink that does not spread; as on cotton they print up to 32 L* off"
+    )
+    on_glossy = Making(Sheet.of(stock="glossy"))
+    assert printing(script, on_glossy).startswith("for ink that does not spread; as on glossy paper they print up to ")

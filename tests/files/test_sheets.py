@@ -403,3 +403,11 @@ def test_bands_of_the_same_part_show_the_middle(photo):
             x = (width - box.width) // 2 if same else box.x
             wanted = one.region(Rect(x + 2, 0, box.width - 2, 300))
             assert np.array_equal(whole[:, :300, box.x + 2 : box.right], wanted[:, :300])
+
+
+def test_a_sheet_that_is_kept_says_all_its_values(tmp_path):
+    """So that a later change of a default changes no print; one that was kept without is from before presses."""
+    sheetfile.write_sheet_file(tmp_path / "a.sheet.json", "A", Sheet())
+    assert sheetfile.read_sheet(tmp_path / "a.sheet.json") == ("A", Sheet())
+    (tmp_path / "old.sheet.json").write_text('{"name": "Old", "sheet": {}}')
+    assert sheetfile.read_sheet(tmp_path / "old.sheet.json")[1] == Sheet.of(most_ink=400)

@@ -2,10 +2,11 @@
 
 import numpy as np
 import pytest
+import shiboken6
 from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDialog, QPushButton
+from PySide6.QtWidgets import QDialog, QLabel, QPushButton
 
 from kyanoscript.core.paper.layout import laid
 from kyanoscript.core.paper.sheet import Sheet
@@ -14,12 +15,15 @@ from kyanoscript.core.process import reading
 from kyanoscript.core.process.process import AS_IT_IS, Exposure, Process, Proved, Reading
 from kyanoscript.files.colour.proofs import proof_of
 from kyanoscript.files.kept import processfile
+from kyanoscript.files.prints.queues import Offer, Queue
+from kyanoscript.files.standins import benchprinter
 from kyanoscript.ui.easel.foot import Foot
 from kyanoscript.ui.jobs.lanes import Jobs
 from kyanoscript.ui.service.papers import Tones
 from kyanoscript.ui.sheet.leaves import Leaves, blocked
 from kyanoscript.ui.sheet.out import Printers
 from kyanoscript.ui.sheet.paper import PaperView
+from kyanoscript.ui.sheet.printers import Wanted
 from kyanoscript.ui.sheet.process.graph import CurveView
 from kyanoscript.ui.sheet.process.scan import ScanView
 from kyanoscript.ui.sheet.process.shelf import Shelf, about
@@ -481,6 +485,47 @@ def test_printers_are_named_and_the_first_is_chosen(qtbot):
     dialog.open()
     next(b for b in dialog.findChildren(QPushButton) if b.text() != "Print").click()
     assert dialog.result() == QDialog.DialogCode.Rejected
+
+
+QUAY = Queue("Quay", (Offer("media", "MediaType", ("Plain", "CottonRag"), "Plain"),
+                      Offer("tray", "InputSlot", ("Upper", "Lower"), "Lower"),
+                      Offer("colour", "ColorModel", ("RGB", "Gray"), "RGB")), ("A4",))  # fmt: skip
+
+
+def test_what_a_printer_has_is_offered_and_asked_for_once(qtbot):
+    """Asked in another thread, so that it comes after the dialog; the stand-in has nothing to choose."""
+    asked = []
+    dialog = Printers(None, ["Quay", "Attic", benchprinter.NAME], lambda name, take: asked.append((name, take)))
+    qtbot.addWidget(dialog)
+    dialog.show()
+    assert [name for name, _ in asked] == ["Quay"]
+    assert dialog.boxes == {}
+    asked[0][1](QUAY)
+    assert list(dialog.boxes) == ["media", "tray", "colour"]
+    assert dialog.boxes["tray"].currentText() == "Lower"  # as is usual there
+    assert [dialog.boxes["media"].itemText(k) for k in range(2)] == ["Plain", "Cotton Rag"]
+    dialog.boxes["media"].setCurrentIndex(1)
+    dialog.copies.setValue(3)
+    assert dialog.wanted() == Wanted(QUAY, {"media": "CottonRag", "tray": "Lower", "colour": "RGB"}, 3)
+    dialog.list.setCurrentRow(1)
+    assert dialog.boxes == {}
+    asked[1][1](Queue("Attic"))
+    assert dialog.wanted() == Wanted(Queue("Attic"), {}, 3)
+    dialog.list.setCurrentRow(2)
+    assert not dialog.copies.isEnabled()
+    dialog.list.setCurrentRow(0)
+    assert list(dialog.boxes) == ["media", "tray", "colour"]
+    assert len(asked) == 2
+    names = {label.text() for label in dialog.findChildren(QLabel)}
+    assert {"Paper", "Tray", "Colour", "Copies"} <= names
+
+
+def test_what_a_printer_answers_when_its_dialog_is_gone_touches_nothing():
+    asked = []
+    dialog = Printers(None, ["Quay", "Attic", benchprinter.NAME], lambda name, take: asked.append((name, take)))
+    dialog._show()
+    shiboken6.delete(dialog)
+    asked[0][1](QUAY)
 
 
 @pytest.mark.parametrize("kind", [PaperView, Leaves, CurveView, ScanView, Steps])

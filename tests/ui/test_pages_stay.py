@@ -11,6 +11,7 @@ import sys
 from collections.abc import Iterator
 from datetime import datetime
 from pathlib import Path
+from unittest.mock import patch
 
 import pytest
 from PySide6.QtWidgets import (
@@ -25,7 +26,10 @@ from PySide6.QtWidgets import (
 )
 
 from kyanoscript import demo
+from kyanoscript.core import machine
+from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes import load_all
+from kyanoscript.core.script import Script
 from kyanoscript.core.script.dials import Dial
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.ui.app.picture import settle
@@ -130,11 +134,34 @@ def pages(window: Window) -> Iterator[tuple[str, list[QWidget]]]:
     trials.look(trials.contents.recipes[0].word)
     settle(window)
     yield "recipe", [trials.page]
+    yield from edition(window)
     window.registry.go(bench)
     dialog = ExportDialog(window, Path("landing.tif"), (2400, 1600), Settings(), 300.0)
     dialog.show()
     yield "export", [dialog]
     dialog.close()
+
+
+def edition(window: Window) -> Iterator[tuple[str, list[QWidget]]]:
+    """The Edition view on a machine of two processors: empty, and with photographs, one of them an exception."""
+    photos = sorted({print_.photo for print_ in demo.PRINTS})[:3]
+    with patch.object(machine, "processors", lambda: 2), patch.object(machine, "free", lambda: 4 << 30):
+        window.registry.go(window.edition)
+        room = window.edition.room
+        settle(window)
+        yield "edition-none", [room.rack, room.page]
+        room.setup.add(photos)
+        settle(window)
+        room.series.whence(window.desk.script, "the bench, as it was", "quay")
+        room.series.put("Into", folder=Path("/Marrow Quay/Prints"), match=photos[0], pattern="{name}-{n:03}")
+        room.keep_exception(photos[1], Script(window.desk.script.passes[1:]))
+        room.series.leave_out({2}, True)
+        settle(window)
+        yield "edition", [room.rack, room.tiles, room.page, room.below]
+        room.series.remove({1, 2})
+        room.series.put("Numbered", copies=25, sheet=Sheet(), sheet_name="A4", caption="Quay, {n}/{count}")
+        settle(window)
+        yield "edition-numbered", [room.rack, room.tiles, room.page]
 
 
 def states(window: Window) -> Iterator[tuple[str, list[QWidget]]]:
@@ -166,7 +193,11 @@ def states(window: Window) -> Iterator[tuple[str, list[QWidget]]]:
 
 def texts(window: Window) -> dict[str, str]:
     """What stands on them."""
-    return {name: "\n".join(row for part in parts for row in lines(part)) + "\n" for name, parts in pages(window)}
+    here = f"{demo.PRINTS[0].photo.parent}/"  # another on every machine
+    return {
+        name: "\n".join(row.replace(here, "") for part in parts for row in lines(part)) + "\n"
+        for name, parts in pages(window)
+    }
 
 
 @pytest.fixture(scope="module")

@@ -379,7 +379,11 @@ def test_plates_have_their_values_and_are_written(inked: Bench, tmp_path, monkey
     assert ", at 45°" in page.facts.text()
     assert until(lambda: inked.laying.leaves.dots is not None, 240)
     seen = inked.laying.leaves.dots
-    colours = {seen.pixelColor(x, y).name() for x in range(0, 360, 3) for y in range(0, 100, 3)}
+    every = [seen.pixelColor(x, y).getRgb()[:3] for x in range(0, 360, 3) for y in range(0, 100, 3)]
+    colours: list[tuple[int, ...]] = []
+    for one in every:  # each lies between two steps of the screen
+        if all(max(abs(a - b) for a, b in zip(one, other, strict=True)) > 1 for other in colours):
+            colours.append(one)
     assert len(colours) <= 4  # paper, either ink, both
     assert len(colours) >= 2
     inked.type(page.sliders["device"], "300.0")
@@ -398,6 +402,49 @@ def test_plates_have_their_values_and_are_written(inked: Bench, tmp_path, monkey
         assert said(inked) == f"Wrote plates.tif, {image.width} × {image.height} pixels"
         assert image.mode == "1"
         assert image.n_frames == 2
+
+
+def test_a_press_is_chosen_and_says_how_far_off_plates_would_have_been(inked: Bench):
+    """By its paper: the values beneath follow, in one step; values of one's own are named so."""
+    inked.laying.turn("Plates")
+    page = inked.laying.page
+    assert page.editors["press"].currentText() == "ink that does not spread"
+    assert "For ink that does not spread; as on baryta they print up to " in page.facts.text()
+    assert "gain_3" not in page.sliders  # of two inks
+    assert not page.sliders["gain_1"].isVisible()
+    assert leaf_there(inked, "Plate 1")
+    plain = inked.laying.paper.image.copy()
+    choose(page.editors["press"], "cotton")
+    plates = inked.desk.script.sheets[0][1].plates
+    assert (plates.gain_1, plates.gain_4, plates.yule_nielsen, plates.most_ink) == (18, 18, 1.9, 270)
+    assert until(lambda: "they would print up to 31.5 L* off, 16.7 on average" in page.facts.text(), 60)
+    assert "does not spread;" not in page.facts.text()
+    assert not page.remarks.isVisible()  # it is as it should be
+    assert until(lambda: inked.laying.paper.image is not None and mean(inked.laying.paper.image) > mean(plain) + 5, 60)
+    choose(page.editors["press"], "own")
+    assert all(page.sliders[name].isVisible() for name in ("gain_1", "gain_2", "yule_nielsen", "most_ink"))
+    inked.type(page.sliders["gain_2"], "25.0")
+    assert inked.desk.script.sheets[0][1].plates.gain_2 == 25
+    choose(page.editors["press"], "C")
+    assert not page.sliders["gain_2"].isVisible()
+    assert inked.desk.script.sheets[0][1].plates.gain_2 == 22
+    inked.desk.undo()
+    assert page.editors["press"].currentText() == "values of one's own"  # which they are
+    inked.desk.undo()
+    inked.desk.undo()
+    assert page.editors["press"].currentText() == "ink that does not spread"
+
+
+def choose(box, data):
+    """As a hand does."""
+    box.setCurrentIndex(box.findData(data))
+    box.activated.emit(box.currentIndex())
+
+
+def mean(image):
+    """Of its grays, 0…255."""
+    return np.mean([image.pixelColor(x, y).lightness()
+                    for x in range(0, image.width(), 7) for y in range(0, image.height(), 7)])  # fmt: skip
 
 
 def test_a_print_without_inks_says_what_to_do(bench: Bench):
@@ -553,3 +600,15 @@ def test_one_s_own_process_stands_before_one_of_its_name_that_ships(process: Ben
     shelf.own = (*shelf.own, shelf.ships[0].with_(minutes=77))
     assert [one.minutes for one in shelf.processes if one.name == name] == [77]
     assert shelf.processes[-1] == AS_IT_IS
+
+
+def test_a_close_wedge_is_refused_before_a_wedge_was_read(process: Bench, tmp_path, monkeypatch):
+    process.work.add()
+    box = process.page.editors["chart"]
+    box.setCurrentIndex(box.findData("close"))
+    assert process.work.chart == "close"
+    target = tmp_path / "close.tif"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))
+    process.page.words["write"].click()
+    assert until(lambda: "it is not known where its tones move; read a wedge first" in said(process), 60)
+    assert not target.exists()

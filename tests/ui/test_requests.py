@@ -9,11 +9,11 @@ import numpy as np
 import pytest
 from PySide6.QtGui import QImage
 
-from kyanoscript.core.colour import BT2020, SRGB, gray_of
+from kyanoscript.core.colour import BT2020, SRGB, gray_of, to_encoded, to_light
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes import load_all
-from kyanoscript.core.picture import ArraySource, Rect
+from kyanoscript.core.picture import ArraySource, Reading, Rect
 from kyanoscript.core.print import film, plates
 from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.process.process import Process
@@ -61,7 +61,7 @@ def run(request, *, waiting=None, number=1, last=None, memory=None, helpers=2, s
 
 def plain(script, rect, scale=1.0, upto=None):
     """The pixels of a part of a print, worked out by itself."""
-    renderer = Renderer(SOURCE, script)
+    renderer = Renderer(SOURCE, script, reading=Reading.SEEN)
     planes = renderer.region(rect, scale) if upto is None else renderer.region(rect, scale, upto)
     return display.screen().shown(planes, renderer.space)
 
@@ -113,6 +113,15 @@ def test_a_view_at_rest_is_the_print(script, rect):
     assert np.array_equal(shown.pixels, plain(script, rect))
     assert site.memory.rested == Renderer(SOURCE, script).keys
     assert site.memory.pace.expected(10_000) > 0
+
+
+def test_a_pattern_too_fine_for_the_screen_is_not_seen_as_a_coarser_one():
+    """At half size, 0.6 to 0.75 cycles a pixel: by areas 0.42 of it was left as a false pattern (wanted: 0.1)."""
+    for cycles, most in ((0.6, 0.2), (0.68, 0.1), (0.75, 0.1)):
+        light = 0.5 + 0.3 * np.cos(2 * np.pi * cycles / 2 * np.arange(800))
+        wave = np.rint(65535 * to_encoded(light)).astype(np.uint16)[None, :, None].repeat(200, axis=0)
+        (shown,), _ = run(views.Look(PLAIN, Rect(10, 10, 380, 80), 0.5), source=ArraySource(wave))
+        assert np.ptp(to_light(shown.pixels[40, :, 0] / 255)) / 0.6 < most
 
 
 def test_a_slow_view_comes_coarse_first_and_one_that_is_known_does_not():
@@ -186,6 +195,7 @@ def test_what_lies_beyond_the_print_is_not_sent(make):
 
 
 def test_a_view_gives_way_to_one_of_another_place_and_at_length_to_one_of_the_same(monkeypatch):
+    monkeypatch.setattr(views, "_GIVE_UP_AFTER", float("inf"))  # however slow the machine is
     look = views.Look(TONED, Rect(0, 0, 300, 180), 1.0)
     assert run(look, waiting=replace(look, scale=0.5), helpers=0)[0] == []
     assert run(look, waiting=replace(look, rect=PART), helpers=0)[0] == []
@@ -211,12 +221,21 @@ def test_values_are_those_of_each_print_and_of_the_photograph():
     (found,), _ = run(asked)
     x, y = 75, 135
     for slot, script in (("a", TONED), ("b", PLAIN)):
-        b, g, r, _ = plain(script, Rect(x, y, 1, 1))[0, 0]
-        assert found.values[slot].levels == (r, g, b)
-    b, g, r, _ = plain(PLAIN, Rect(x, y, 1, 1))[0, 0]
-    assert found.photo == (r, g, b)
+        assert found.values[slot].levels == levels(script, x, y)
+    assert found.photo == levels(PLAIN, x, y)
     gray = gray_of(Renderer(SOURCE, TONED).region(Rect(x, y, 1, 1), 1.0), SRGB)[0, 0, 0]
     assert found.values["a"].gray == pytest.approx(gray, abs=1e-4)
+
+
+def levels(script, x, y):
+    """The nearest levels of a pixel."""
+    found = Renderer(SOURCE, script).region(Rect(x, y, 1, 1), 1.0)[:, 0, 0]
+    return tuple(int(v) for v in np.rint(255 * found))
+
+
+def near(pixels, others):
+    """But for how what lies between two steps of the screen is spread by place."""
+    return np.abs(pixels.astype(int) - others.astype(int)).max() <= 1
 
 
 # Paper and film
@@ -252,7 +271,7 @@ def test_bands_lie_beside_each_other_on_paper():
     bands = Bands((PLAIN, TONED), ("a", "b"), (2, 1))
     (hung,), _ = run(papers.OnPaper(PLAIN, Rect(0, 0, 300, 180), 1.0, bands=bands))
     assert np.array_equal(hung.pixels[:100, :150], plain(PLAIN, Rect(0, 0, 150, 100)))  # above their labels
-    assert np.array_equal(hung.pixels[:100, 151:], plain(TONED, Rect(151, 0, 149, 100)))
+    assert near(hung.pixels[:100, 151:], plain(TONED, Rect(151, 0, 149, 100)))
     assert (hung.pixels[:, 150] == 255).all()  # a line between them
 
 
@@ -264,7 +283,7 @@ def test_film_has_the_negative_and_the_plates():
     assert np.array_equal(filmed.pixels, display.screen().shown(made.region(rect, 1.0), SRGB))
     inks = Script(passes=(P["inks"](),))
     (plate,), _ = run(papers.OnFilm(inks, rect, 1.0, leaf=0))
-    made = plates.plate_of(lambda script: Renderer(SOURCE, script), inks, 0, False)
+    made = plates.plate_of(lambda script: Renderer(SOURCE, script), inks, 0, plates.Making())
     assert np.array_equal(plate.pixels, display.screen().shown(made.region(rect, 1.0), SRGB))
     assert plate.tones == ()
     coloured = Process(ink="#7fae2e")
@@ -338,7 +357,7 @@ def test_a_small_picture_fits_and_is_never_larger_than_the_print(size, wanted):
     assert (small.tag, small.key) == ("chooser", "one")
     assert small.pixels.shape[1::-1] == wanted
     mean = plain(TONED, Rect(0, 0, 300, 180)).mean((0, 1))
-    assert np.abs(small.pixels.mean((0, 1)) - mean).max() < 2
+    assert np.abs(small.pixels.mean((0, 1)) - mean).max() < 3  # reduced in light, and measured in encoded values
 
 
 def test_small_pictures_come_by_sight_then_by_speed():
@@ -466,7 +485,7 @@ def test_a_part_is_put_where_it_lies_in_the_view():
     out = np.zeros((30, 40, 4), np.uint8)
     display.screen().place(planes, lies, view, out, SRGB)
     wanted = display.screen().shown(planes, SRGB)
-    assert np.array_equal(out[15:, :20], wanted[:15, 10:])
+    assert near(out[15:, :20], wanted[:15, 10:])
     assert not out[:15].any()
     assert not out[:, 20:].any()
 
@@ -530,7 +549,9 @@ def test_an_enlarged_part_lies_where_the_whole_would_have_it():
 def test_on_a_plain_screen_pixels_are_the_print_s_own_values():
     planes = np.random.default_rng(4).random((3, 40, 50), np.float32)
     shown = display.screen().shown(planes, SRGB)
-    assert np.array_equal(shown[..., 2::-1], np.rint(np.moveaxis(planes, 0, 2) * 255).astype(np.uint8))
+    assert np.abs(shown[..., 2::-1] - 255 * np.moveaxis(planes, 0, 2)).max() < 1
+    steps = np.float32(1 / 255) * np.random.default_rng(4).integers(0, 256, (3, 40, 50)).astype(np.float32)
+    assert np.array_equal(display.screen().shown(steps, SRGB)[..., 2::-1], np.rint(np.moveaxis(steps, 0, 2) * 255))
     assert np.array_equal(display.plain(planes, SRGB), shown)
 
 

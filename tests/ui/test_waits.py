@@ -22,7 +22,7 @@ from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.colour.proofs import proof_of
 from kyanoscript.ui.service.papers import DotsOf, OnFilm, OnPaper, TonesOf
 from kyanoscript.ui.service.queue import Queue
-from kyanoscript.ui.service.requests import PROOFS, Cut, Feel, FindWhite, LookOver, Point, Prove, proofs
+from kyanoscript.ui.service.requests import PROOFS, Cut, Feel, FindWhite, LookOver, Offer, Point, Prove, proofs
 from kyanoscript.ui.service.results import Wanted
 from kyanoscript.ui.service.site import Base, Site
 from kyanoscript.ui.service.views import Look, LookBeside, Sharp, Shown
@@ -40,6 +40,7 @@ HAND = {
     "a touch": Feel(RUN, 0, 1.0, 0.5, 0.5, 3),
     "a white": FindWhite(RUN, 1.0, 0.5, 0.5, 3),
     "a stencil": Cut(RUN, 0, WHOLE, 1.0),
+    "what is offered": Offer(RUN, 0),
 }
 EYE = {
     "the print": Look(RUN, WHOLE, 1.0),

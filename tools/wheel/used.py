@@ -52,13 +52,22 @@ COMMANDS = {
     "plates PHOTO --script FILE [--sheet NAME] -o OUT.tif": "plates PHOTO --script INKS -o plates.tif",
     "plates PHOTO --script FILE --screen round --ruling 33/cm --ppi 300 -o OUT.tif":
         "plates PHOTO --script INKS --screen round --ruling 33/cm --ppi 300 -o dots.tif",
-    "wedge [--chart times|inks|21] [--process P.json] -o W.tif": "wedge --chart 21 -o wedge.tif",
+    "plates PHOTO --script FILE --press cotton [--gain 18,22] -o OUT.tif":
+        "plates PHOTO --script INKS --press cotton --gain 18,22 -o pressed.tif",
+    "edition FOLDER --script FILE -o PRINTS [--name '{name}-{n:03}'] [--resume] [--json]":
+        "edition PHOTO OTHER --script SCRIPT -o edition --name {name}-{n:03} --longer-side 300",
+    "edition PHOTO --script FILE --sheet NAME --copies 25 --caption 'Landing, {n}/{count}' --own-grain -o PRINTS":
+        "edition PHOTO --script INKS --sheet SHEET --copies 2 --caption {n}/{count} --own-grain -o numbered",
+    "edition -o PRINTS --check": "edition -o edition --check",
+    "wedge [--chart close|times|inks|21] [--process P.json] -o W.tif": "wedge --chart 21 -o wedge.tif",
     "read SCAN [--process P.json] -o P.json": "read scan.jpg -o process.json",
     "negative PHOTO --script FILE --process P.json --sheet NAME -o N.tif":
         "negative PHOTO --script CYAN --process process.json --sheet FILM -o negative.tif",
     "darkroom W.tif --bath cyanotype -o SCAN.jpg": "darkroom wedge.tif --bath cyanotype -o scan.jpg",
     "processes [NAME] [--json]": "processes --json",
     "look PHOTO [--json]": "look SCAN --json",
+    "look SCAN --offers [--json]": "look SCAN --offers --json",
+    "tint SCAN [--take best] [-o OUT]": "tint SCAN --take best -o tinted.jpg",
     "states FILE [--json]": "states kept.kyano --json",
     "differ FILE#I FILE#III": "differ kept.kyano#I kept.kyano#II",
     "render FILE.kyano#III -o OUT.tif": "render kept.kyano#II -o state.tif --longer-side 300",
@@ -106,7 +115,7 @@ def commands(readme: Path) -> Iterator[str]:
         done = subprocess.run(["kyanoscript", *words], capture_output=True, text=True)
         if done.returncode:
             yield f"kyanoscript {line}: status {done.returncode}: {done.stderr.strip()}"
-        elif "-o" in words and not Path(words[words.index("-o") + 1]).is_file():
+        elif "-o" in words and not Path(words[words.index("-o") + 1]).exists():
             yield f"kyanoscript {line}: wrote nothing"
         elif "--json" in words:
             json.loads(done.stdout)

@@ -19,6 +19,7 @@ from kyanoscript.terminal import (
     complain,
     honest_streams,
     interrupts_said,
+    last_words,
     leave_nothing,
     stop_signal,
 )
@@ -142,8 +143,9 @@ def _abandon() -> None:
     from kyanoscript.files.base import replace
 
     replace.abandon()
+    words = last_words()
     leave_nothing()
-    complain("stopped; nothing was written")
+    complain(words)
     sys.stdout.flush()
     sys.stderr.flush()
     os._exit(128 + (stop_signal() or 2))

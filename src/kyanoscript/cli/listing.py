@@ -96,7 +96,7 @@ _LOOKED_AT = 1.0  # megapixels that people are looked for in
 
 
 def look(options: argparse.Namespace) -> int:
-    """Who is in a photograph, and what of them."""
+    """Who is in a photograph, and what of them; or its regions, with the tints that are offered."""
     from kyanoscript.core import colour
     from kyanoscript.core.people import people
     from kyanoscript.core.picture import Rect, read, size_at
@@ -106,6 +106,8 @@ def look(options: argparse.Namespace) -> int:
     scale = min(1.0, math.sqrt(_LOOKED_AT * 1e6 / (source.width * source.height)))
     planes = read(source, Rect(0, 0, *size_at(source, scale)), scale)
     gray = np.ascontiguousarray(colour.gray_of(planes, source.space)[0], np.float32)
+    if options.offers:
+        return _offers(gray, options.json)
     found = people(lightness_of(gray))
     if options.json:
         rows = [
@@ -131,6 +133,37 @@ def look(options: argparse.Namespace) -> int:
         print(f"person {k}: face at {100 * p.x:.0f} %, {100 * p.y:.0f} %, {p.sure:.0f} % sure; {parts}")
     if not found:
         print("nobody")
+    return OK
+
+
+def _offers(gray: Any, as_json: bool) -> int:
+    """What a scene is made of but for people, the largest first."""
+    from kyanoscript.core.passes.toning.hand_tint import covered
+    from kyanoscript.core.people import people
+    from kyanoscript.core.tint.field import lightness_of
+    from kyanoscript.core.tint.offers import looked_over, regions
+    from kyanoscript.core.tint.reading import read_at
+
+    scene = looked_over(lightness_of(read_at(gray)))
+    found = regions(scene, covered(people(lightness_of(gray)), scene.lightness.shape))
+    if as_json:
+        rows = [
+            {
+                "name": one.name, "x": round(100 * one.x, 2), "y": round(100 * one.y, 2),
+                "share": round(100 * one.share, 2), "read": one.sure, "tints": list(one.tints),
+                "sure": list(one.likely),
+                "outlines": [
+                    [[round(100 * min(max(v, 0.0), 1.0), 2) for v in corner] for corner in line.corners]
+                    for line in one.outlines
+                ],
+            }
+            for one in found
+        ]  # fmt: skip
+        print(json.dumps(rows, indent=None if len(rows) > 4 else 2))
+        return OK
+    for one in found:
+        tints = ", ".join(f"{tint} {sure:.0f} %" for tint, sure in zip(one.tints, one.likely, strict=True))
+        print(f"{one.name}, {100 * one.share:.0f} %, at {100 * one.x:.0f} %, {100 * one.y:.0f} %: {tints}")
     return OK
 
 

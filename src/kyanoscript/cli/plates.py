@@ -9,8 +9,9 @@ from dataclasses import replace
 from kyanoscript.cli.declared import given
 from kyanoscript.cli.sheets import asked_on_paper, cut_off, sheet_with
 from kyanoscript.core.paper.layout import pixels_per_inch, remarks
+from kyanoscript.core.paper.presses import GAINS, PRESSES
 from kyanoscript.core.paper.sheet import Plates
-from kyanoscript.core.print.plates import Making, left_out, making_of, plates_of
+from kyanoscript.core.print.plates import Making, left_out, making_of, plates_of, printing
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints.out import Out, shape_of, write
 from kyanoscript.files.prints.plates import InPlates
@@ -23,7 +24,8 @@ def plates(options: argparse.Namespace) -> int:
     if options.output == DASH:
         return complain("plates go into a file or a folder; name one with -o")
     asked, mine = asked_on_paper(options)
-    how = [f"sheet.{name}={json.dumps(value)}" for name, value in given(options, Plates).items()]
+    values = {**_press(options), **given(options, Plates)}
+    how = [f"sheet.{name}={json.dumps(value)}" for name, value in values.items()]
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
     asked = asked.of(photo)
     across, shape = shape_of(photo, asked.script)
@@ -43,7 +45,10 @@ def plates(options: argparse.Namespace) -> int:
     wanted = Out(photo, asked.script, asked.pictures(photo.path), options.output, InPlates(making, options.separated),
                  Settings(bits=options.bits))  # fmt: skip
     try:
-        inks, said = plates_of(asked.script, options.angles, making.first), left_out(asked.script, making)
+        inks, said = plates_of(asked.script, making), left_out(asked.script, making)
+        words = printing(asked.script, making)
+        hint = "; say what yours does with --press" if making.press.plain else ""
+        said += [f"the plates are {words}{hint}"] if words else []
         written = write(wanted).files
     except ValueError as error:
         return complain(str(error))
@@ -59,3 +64,10 @@ def plates(options: argparse.Namespace) -> int:
     for line in (*(f"{ink.name}, {ink.most:g} % at most" for ink in inks), *said):
         print(line)
     return OK
+
+
+def _press(options: argparse.Namespace) -> dict[str, float]:
+    """Values of the sheet for a press that is usual, and for gains that are said."""
+    made = PRESSES[options.press].values() if options.press else {}
+    gains = options.gain
+    return {**made, **dict(zip(GAINS, gains if len(gains) > 1 else gains * len(GAINS), strict=False))}

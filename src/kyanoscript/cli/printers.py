@@ -6,9 +6,11 @@ import argparse
 import atexit
 import json
 import os
+from collections.abc import Mapping
 
 from kyanoscript.core.quoting import quoted
 from kyanoscript.files.base.progress import UNTOLD
+from kyanoscript.files.prints import queues
 from kyanoscript.files.prints.out import Out
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.terminal import OK
@@ -22,17 +24,26 @@ def printers(options: argparse.Namespace) -> int:
     from kyanoscript.ui.sheet import printers as system
 
     names, usual = system.there(), system.usual()
+    known = {name: queues.asked(name) for name in names}
     if options.json:
-        rows = [{"name": name, "usual": name == usual} for name in names]
+        rows: list[dict[str, object]] = []
+        for name in names:
+            has = {one.what: {"choices": one.choices, "usual": one.usual} for one in known[name].offers}
+            rows.append({"name": name, "usual": name == usual, "papers": known[name].papers, **has})
         print(json.dumps([*rows, {"name": BENCH, "usual": False}], indent=2, ensure_ascii=False))
         return OK
     for name in names:
         print(f"{name}{'  (the usual one)' if name == usual else ''}")
+        for one in known[name].offers:
+            choices = (f"{choice} (usual)" if choice == one.usual else choice for choice in one.choices)
+            print(f"  {one.what}: {', '.join(choices)}")
+        if known[name].papers:
+            print(f"  papers: {', '.join(known[name].papers)}")
     print(f"{BENCH}  (a stand-in that ships)")
     return OK
 
 
-def send(out: Out[OnSheet], name: str, gray: bool, copies: int) -> str:
+def send(out: Out[OnSheet], name: str, gray: bool, copies: int, chosen: Mapping[str, str]) -> str:
     """Send a sheet to a printer of the system; gives what was done, in words. Raises ValueError, FileError."""
     _awake()
     from kyanoscript.ui.sheet import printers as system
@@ -42,12 +53,13 @@ def send(out: Out[OnSheet], name: str, gray: bool, copies: int) -> str:
         raise ValueError(f"there is no printer {quoted(name)}; there are {known}")
     device = system.device_of(name)
     system.set_page(device, out.photo.path.stem, out.what.sheet)
-    if wrong := system.not_its_paper(device, out.what.sheet, name):
+    queue = queues.asked(name)
+    if wrong := system.not_its_paper(device, out.what.sheet, name, queue):
         raise ValueError(wrong)
-    if system.goes_out_gray(device, out) and not gray:
+    wanted = system.Wanted(queue, queues.checked(queue, chosen), copies)
+    if system.goes_out_gray(device, out, wanted) and not gray:
         raise ValueError(f"{name} prints in gray, and the print has colour; --gray prints it all the same")
-    device.setCopyCount(copies)
-    return f"{system.paint(out, device, UNTOLD)} {name}"
+    return f"{system.hand(out, device, name, out.photo.path.stem, wanted, UNTOLD)} {name}"
 
 
 def _awake() -> None:

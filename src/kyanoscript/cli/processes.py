@@ -155,7 +155,7 @@ def expose(options: argparse.Namespace) -> int:
             return complain("name the film that is to be exposed")
         strip = strip_of(options.times or "")
         light, ppi = darkroom.exposed(options.film, bath, options.minutes, strip, not options.right_reading,
-                                      None if options.still else options.seed)  # fmt: skip
+                                      None if options.still else options.seed, options.tape)  # fmt: skip
         scanner = Scanner(ppi=options.ppi, seed=options.seed)
         if not 50 <= options.ppi <= 1200:
             return complain(f"{options.ppi:g} pixels per inch cannot be scanned; 50…1200 can")

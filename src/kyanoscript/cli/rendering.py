@@ -7,25 +7,28 @@ import json
 import shutil
 import sys
 import time
-from collections.abc import Iterable
-from dataclasses import dataclass, field, replace
+from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from kyanoscript.cli.declared import given
 from kyanoscript.cli.listing import cookbook
 from kyanoscript.core.colour import zone
-from kyanoscript.core.script import Script, with_value
+from kyanoscript.core.script import Script
 from kyanoscript.core.script.complaint import read
-from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.base.errors import FileError, plain
 from kyanoscript.files.base.progress import Progress
-from kyanoscript.files.kept.recipes import Recipe, find
+from kyanoscript.files.editions.asked import Asked, with_values
+from kyanoscript.files.editions.names import PLAIN, Pattern
+from kyanoscript.files.editions.plan import photographs
+from kyanoscript.files.editions.run import Here, run, workers
+from kyanoscript.files.editions.work import FAILED, Result, Task
+from kyanoscript.files.kept.recipes import find
 from kyanoscript.files.kept.scriptfile import SUFFIX, read_script, state_named
 from kyanoscript.files.kept.trust import outside
 from kyanoscript.files.photos.photo import Photo, open_photo
-from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints.formats import format_of
-from kyanoscript.files.prints.out import Out, shape_of, write
+from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.whole import WholePrint
 from kyanoscript.terminal import DASH, OK, complain, folder_of_its_own, is_stream, spooled
@@ -34,27 +37,7 @@ if TYPE_CHECKING:
     from kyanoscript.core.render.analysis import Spot
 
 
-@dataclass(frozen=True)
-class AskedFor:
-    """The script that was asked for, and where it lies."""
-
-    script: Script
-    file: Path | None
-    recipe: Recipe | None = None
-    base: Script = field(default_factory=Script)  # what the recipe is laid on
-    values: tuple[str, ...] = ()  # set afterwards
-
-    def of(self, photo: Photo) -> AskedFor:
-        """For one photograph: a recipe is suited to its print's shape."""
-        if self.recipe is None:
-            return self
-        return replace(self, script=_set(self.recipe.on(self.base, shape_of(photo, self.script)[1]), self.values))
-
-    def pictures(self, photo: Path) -> Pictures:
-        return Pictures(photo, self.file)
-
-
-def asked_of(options: argparse.Namespace) -> AskedFor:
+def asked_of(options: argparse.Namespace) -> Asked:
     """The script with the values set. Raises FileError, ScriptError."""
     file = options.script
     script = Script()
@@ -66,13 +49,7 @@ def asked_of(options: argparse.Namespace) -> AskedFor:
     if options.recipe:
         recipe = find(options.recipe, cookbook())
         script = recipe.on(script)
-    return AskedFor(_set(script, values), file, recipe, base, values)
-
-
-def _set(script: Script, values: Iterable[str]) -> Script:
-    for words in values:
-        script = with_value(script, words)
-    return script
+    return Asked(with_values(script, values), file, recipe, base, values)
 
 
 def _trusted(options: argparse.Namespace, file: Path, script: Script, photo: Path | None = None) -> None:
@@ -97,23 +74,82 @@ def render(options: argparse.Namespace) -> int:
     count = len(asked.script.passes)
     if options.stencil is not None and not 1 <= options.stencil <= count:
         return complain(f"stencil is {options.stencil}; it must be the number of a pass, 1…{count}")
-    rows, status = [], OK
-    for photo, target in _targets(options):
-        try:
-            if options.no_clobber and target != DASH and target.exists():
-                _note(options, f"{target}: it is there already and stays as it is")
-                row = {"photo": str(photo), "file": str(target), "left": True}
-            else:
-                row = _render_one(photo, target, asked, settings, options)
-        except FileError as error:
-            if len(options.photos) == 1 and not options.json:
-                raise
-            status = complain(str(error))
-            row = {"photo": str(photo), "error": str(error)}
-        rows.append(row)
+    if options.out_dir is not None:
+        return _each(options, asked, settings)
+    (photo,) = options.photos
+    try:
+        if options.no_clobber and options.output != DASH and options.output.exists():
+            _note(options, f"{options.output}: it is there already and stays as it is")
+            row: dict[str, Any] = {"photo": str(photo), "file": str(options.output), "left": True}
+        else:
+            row = _render_one(photo, options.output, asked, settings, options)
+    except FileError as error:
+        if not options.json:
+            raise
+        row, status = {"photo": str(photo), "error": str(error)}, complain(str(error))
+    else:
+        status = OK
     if options.json:
-        _say(json.dumps(rows if options.out_dir else rows[0], indent=2), options.output == DASH)
+        _say(json.dumps(row, indent=2), options.output == DASH)
     return status
+
+
+def _each(options: argparse.Namespace, asked: Asked, settings: Settings) -> int:
+    """Photographs into a folder, which is made if it is not there; one that cannot be rendered does not hold up the
+    others. Raises FileError."""
+    named = [spooled(path, "photo") if is_stream(path) else path for path in options.photos]
+    photos = photographs(named)
+    names = Pattern(PLAIN, options.format or "tif").names(
+        [Path("print") if path in named and is_stream(options.photos[named.index(path)]) else path for path in photos],
+        {},
+    )
+    try:
+        options.out_dir.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise plain(options.out_dir, error, "writing") from error
+    stencil = None if options.stencil is None else options.stencil - 1
+    rows: dict[int, dict[str, Any]] = {}
+    tasks = []
+    for k, (photo, name) in enumerate(zip(photos, names, strict=True), 1):
+        target = options.out_dir / name
+        if options.no_clobber and target.exists():
+            _note(options, f"{target}: it is there already and stays as it is")
+            rows[k] = {"photo": str(photo), "file": str(target), "left": True}
+        else:
+            tasks.append(Task(k, photo, target, asked, settings, stencil=stencil, threads=options.threads))
+    jobs = min(options.jobs, max(1, len(tasks)))
+    status = OK
+    with closing(run(tasks, Here if jobs == 1 else lambda: workers(jobs), jobs)) as happens:
+        for happened in happens:
+            if not isinstance(happened, Result):
+                continue
+            if happened.result == FAILED:
+                status = complain(happened.reason)
+                rows[happened.number] = {"photo": happened.photo, "error": happened.reason}
+            else:
+                rows[happened.number] = _told(options, asked, happened)
+    if options.json:
+        print(json.dumps([rows[k] for k in sorted(rows)], indent=2))
+    return status
+
+
+def _told(options: argparse.Namespace, asked: Asked, result: Result) -> dict[str, Any]:
+    """What is told of a print that was written."""
+    name, target = Path(result.photo).name, options.out_dir / result.file
+    if options.verbose:
+        _note(options, f"{name}: {result.kind}")
+    for note in result.notes:
+        _note(options, f"{name}: {note}")
+    if asked.script.ending is not None:
+        _note(options, f"it shows what {asked.script.ending.kind} found, not a print")
+    if options.verbose:
+        _note(options, f"{target}: written in {result.seconds:.2f} s on {options.threads} threads")
+    if not options.quiet and not options.json:
+        print(f"{target}: {result.width} × {result.height} px", flush=True)
+    return {
+        "photo": result.photo, "file": str(target), "width": result.width, "height": result.height,
+        "seconds": result.seconds, "notes": list(result.notes),
+    }  # fmt: skip
 
 
 def own_photograph(options: argparse.Namespace) -> None:
@@ -150,29 +186,15 @@ def _senseless(options: argparse.Namespace) -> str:
     if bits and bits not in found.bits:
         has = " or ".join(map(str, found.bits))
         return f"bits is {bits}; a {found.name} has {has}. Write a TIFF for more"
-    if options.out_dir is not None and not options.out_dir.is_dir():
-        return f"there is no folder {options.out_dir}. Make it first"
+    if not 1 <= options.jobs <= 256:
+        return f"jobs is {options.jobs}; it must be 1…256"
+    if options.jobs > 1 and options.out_dir is None:
+        return "several jobs are for several photographs; write --out-dir FOLDER instead of --output"
     return ""
 
 
-def _targets(options: argparse.Namespace) -> list[tuple[Path, Path]]:
-    """Each photograph with the file that its print goes to; two of one name get a number."""
-    if options.out_dir is None:
-        return [(options.photos[0], options.output)]
-    found: list[tuple[Path, Path]] = []
-    taken: set[str] = set()
-    for photo in options.photos:
-        stem = "print" if is_stream(photo) else photo.stem
-        name, k = stem, 2
-        while name in taken:
-            name, k = f"{stem}-{k}", k + 1
-        taken.add(name)
-        found.append((photo, options.out_dir / f"{name}{'.' + (options.format or 'tif')}"))
-    return found
-
-
 def _render_one(
-    path: Path, target: Path, asked: AskedFor, settings: Settings, options: argparse.Namespace
+    path: Path, target: Path, asked: Asked, settings: Settings, options: argparse.Namespace
 ) -> dict[str, Any]:
     began = time.perf_counter()
     to_stdout = target == DASH

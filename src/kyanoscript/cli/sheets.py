@@ -7,7 +7,7 @@ import json
 from pathlib import Path
 
 from kyanoscript.cli import printers
-from kyanoscript.cli.rendering import AskedFor, asked_of, own_photograph
+from kyanoscript.cli.rendering import asked_of, own_photograph
 from kyanoscript.core.paper.layout import (
     beyond,
     filled,
@@ -26,6 +26,7 @@ from kyanoscript.core.script import Script, ScriptError
 from kyanoscript.core.script.address import plain
 from kyanoscript.core.script.complaint import nearest
 from kyanoscript.core.script.json import sheet_from_json
+from kyanoscript.files.editions.asked import Asked
 from kyanoscript.files.kept.sheetfile import read_sheet
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints.out import Out, shape_of, write
@@ -65,7 +66,7 @@ def sheet(options: argparse.Namespace) -> int:
         return complain(words)
     try:
         if options.printer not in (None, printers.BENCH):
-            words = printers.send(wanted, options.printer, options.gray, options.copies)
+            words = printers.send(wanted, options.printer, options.gray, options.copies, _chosen(options))
             out: dict[str, object] = {"printer": options.printer}
         elif options.printer:
             place = benchprinter.print_sheet(wanted, into=options.spool)
@@ -95,7 +96,13 @@ def sheet(options: argparse.Namespace) -> int:
     return OK
 
 
-def asked_on_paper(options: argparse.Namespace) -> tuple[AskedFor, list[str]]:
+def _chosen(options: argparse.Namespace) -> dict[str, str]:
+    """What a printer is to take, by what it is about."""
+    said = {what: getattr(options, what) for what in ("media", "tray", "quality", "colour")}
+    return {what: choice for what, choice in said.items() if choice is not None}
+
+
+def asked_on_paper(options: argparse.Namespace) -> tuple[Asked, list[str]]:
     """The script with the values set, and those that are of its sheet. Raises FileError, ScriptError."""
     options.photos = [options.photo]
     own_photograph(options)
@@ -111,6 +118,13 @@ def sheet_with(name: str | None, script: Script, values: list[str], shape: float
         return _set(sheet, values)
     made = _set(first_sheet(shape), values)
     return made if "across" in names_of(values) else filled(made, shape)
+
+
+def sheet_in(name: str, script: Script) -> Sheet:
+    """A sheet of a script, or of a file, by its name. Raises FileError, ScriptError."""
+    found = _named(name, script)
+    assert found is not None
+    return found
 
 
 def names_of(values: list[str]) -> set[str]:

@@ -118,7 +118,10 @@ def _render(render: argparse.ArgumentParser) -> None:
     where.add_argument(
         "-o", "--output", type=Path, metavar="OUT", help=".tif, .png, .jpg, .webp, .jxl or .avif; - for standard output"
     )
-    where.add_argument("--out-dir", type=Path, metavar="FOLDER", help="a print of each photograph, by its name")
+    where.add_argument("--out-dir", type=Path, metavar="FOLDER", help="a print of each photograph, by its name; it is "
+                       "made if it is not there. PHOTO may be a folder then, or @LIST")  # fmt: skip
+    render.add_argument("--jobs", type=whole, default=1, metavar="N", help="photographs that are printed at once, each "
+                        "in a process of its own (default 1)")  # fmt: skip
     render.add_argument("--format", choices=PICTURES, help="of prints without a name (default tif)")
     render.add_argument("-n", "--no-clobber", action="store_true", help="leave a file that is there as it is")
     from kyanoscript.files.prints.settings import Settings
@@ -131,6 +134,46 @@ def _render(render: argparse.ArgumentParser) -> None:
     loud = render.add_mutually_exclusive_group()
     loud.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
     loud.add_argument("-v", "--verbose", action="store_true", help="say what is done and how long it takes")
+
+
+@_verb("edition", "print many photographs through one script into a folder, and go on after any end", "edition.edition")
+def _edition(edition: argparse.ArgumentParser) -> None:
+    edition.add_argument("photos", type=Path, nargs="*", metavar="PHOTO", help="photographs, folders of them, or "
+                         "@LIST, a file with a name on each line")  # fmt: skip
+    _script_options(edition)
+    edition.add_argument(
+        "-o", "--output", type=Path, required=True, metavar="FOLDER", help="it is made if it is not there"
+    )
+    edition.add_argument("--sheet", metavar="NAME", help="each on this sheet, of the script or of a file")
+    edition.add_argument("--crop", action="store_true", help="cut off what reaches beyond the paper")
+    edition.add_argument("--name", default="{name}", metavar="PATTERN", help="of the prints, as {name}-{n:03}; fields "
+                         "are {name} {folder} {n} {count} {script} {state} {recipe} (default {name})")  # fmt: skip
+    edition.add_argument("--exception", action="append", default=[], metavar="PHOTO=SCRIPT", help="this one is printed "
+                         "through a script of its own")  # fmt: skip
+    edition.add_argument("--match", type=Path, metavar="PHOTO", help="every print is brought to the tones of this "
+                         "one's, by Levels at the head of its run")  # fmt: skip
+    edition.add_argument("--copies", type=whole, default=1, metavar="N", help="numbered prints of one photograph")
+    edition.add_argument(
+        "--caption", default="", metavar="TEXT", help="of each on its sheet, as 'Landing, {n}/{count}'"
+    )
+    edition.add_argument("--own-grain", action="store_true", help="each numbered print has grain of its own")
+    edition.add_argument("--format", choices=(*PICTURES, "pdf"), help="of the prints (default tif); pdf of sheets")
+    edition.add_argument("-n", "--no-clobber", action="store_true", help="leave a file that is there as it is")
+    from kyanoscript.files.prints.settings import Settings
+
+    add_values(edition, Settings, "longer_side", "bits", "profile", "intent", "black_point", "dither", "compression",
+               "notes", "ppi", "quality", "tiled")  # fmt: skip
+    edition.add_argument("--jobs", type=whole, metavar="N", help="processes that work at once (default: as many as "
+                         "processors and memory have room for)")  # fmt: skip
+    edition.add_argument("--memory", type=whole, metavar="MB", help="that all of them may take (default: six tenths of "
+                         "what is free)")  # fmt: skip
+    edition.add_argument("--cluster", metavar="ADDRESS", help="a Dask scheduler whose workers do it, as "
+                         "tcp://10.0.0.5:8786; files are sent to them")  # fmt: skip
+    edition.add_argument("--resume", action="store_true", help="go on where an edition in this folder ended")
+    edition.add_argument("--check", action="store_true", help="compare what is there with what was written, and print "
+                         "nothing")  # fmt: skip
+    edition.add_argument("--json", action="store_true", help="say what happens as lines of JSON")
+    edition.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
 
 
 @_verb("strip", "write a test strip: a value, or two, in steps, with labels", "strips.strip")
@@ -160,6 +203,9 @@ def _sheet(sheet: argparse.ArgumentParser) -> None:
                        "script's first, or A4")  # fmt: skip
     sheet.add_argument("-o", "--output", type=Path, metavar="OUT", help=".pdf, .tif, .png or .jpg")
     sheet.add_argument("--printer", metavar="NAME", help="print instead: see printers; bench is a stand-in that ships")
+    for what, help in (("media", "the paper that it is told"), ("tray", "that it takes it from"), ("quality", "of its"),
+                       ("colour", "or gray, as it calls it")):  # fmt: skip
+        sheet.add_argument(f"--{what}", metavar="NAME", help=f"{help}, of a printer of the system: see printers")
     sheet.add_argument("--copies", type=whole, default=1, metavar="N", help="of a printer of the system (default 1)")
     sheet.add_argument("--gray", action="store_true", help="a print with colour may go to a printer of grays")
     sheet.add_argument("--spool", type=Path, metavar="FOLDER", help="where the bench printer puts its jobs")
@@ -188,11 +234,15 @@ def _plates(plates: argparse.ArgumentParser) -> None:
     plates.add_argument("--bits", type=whole, choices=(8, 16), default=16, help="default 16")
     plates.add_argument("--ppi", type=number, metavar="PPI", help="pixels of the print to the inch, where there is no "
                         "sheet: how large plates are (default: as the photograph says, or 300)")  # fmt: skip
+    from kyanoscript.core.paper.presses import PRESSES
     from kyanoscript.core.paper.sheet import Plates
 
-    add_values(
-        plates, Plates, "trap", "knock_out", "screen", "ruling", "grain", "device", "gain", types={"ruling": _ruling}
-    )
+    add_values(plates, Plates, "trap", "knock_out", "screen", "ruling", "grain", "device", "yule_nielsen", "most_ink",
+               types={"ruling": _ruling})  # fmt: skip
+    plates.add_argument("--press", choices=PRESSES, help="what becomes of ink on it: on a paper as is usual, or a dot "
+                        "gain of ISO 12647-2 (default: as the sheet has it, or none)")  # fmt: skip
+    plates.add_argument("--gain", type=_gains, default=(), metavar="PER CENT", help="how much more than half a half "
+                        "tone prints: of all inks, or A,B,… of each; or A to E of ISO 12647-2")  # fmt: skip
     plates.add_argument("--angles", type=_numbers, default=(), metavar="A,B,…", help="degrees, one for each ink "
                         "(default: the darkest at 45, three 30 apart)")  # fmt: skip
     plates.add_argument("--json", action="store_true", help="say what was written as JSON")
@@ -201,8 +251,9 @@ def _plates(plates: argparse.ArgumentParser) -> None:
 @_verb("wedge", "write a chart that a process is measured with, at its exact size", "processes.wedge")
 def _wedge(wedge: argparse.ArgumentParser) -> None:
     wedge.add_argument("-o", "--output", type=Path, required=True, metavar="OUT", help=".tif, .png or .pdf")
-    wedge.add_argument("--chart", metavar="WHICH", help="a wedge of 11, 21, 31, 51 or 101 steps, times (a strip of "
-                       "exposures) or inks (filter inks); default: the process's, or 21")  # fmt: skip
+    wedge.add_argument("--chart", metavar="WHICH", help="a wedge of 11, 21, 31, 51 or 101 steps, close (a second "
+                       "one where its tones move), times (a strip of exposures) or inks (filter inks); default: the "
+                       "process's, or 21")  # fmt: skip
     _process_options(wedge)
     wedge.add_argument("--prove", action="store_true", help="through the curve of the process")
     wedge.add_argument("--ppi", type=number, default=360.0, help="pixels to the inch (default 360)")
@@ -252,6 +303,7 @@ def _darkroom(dark: argparse.ArgumentParser) -> None:
     dark.add_argument("--minutes", type=number, help="of light (default: as the process needs)")
     dark.add_argument("--times", metavar="T,T,…", help="the film is a strip of exposures: minutes of each; or 1..45")
     dark.add_argument("--right-reading", action="store_true", help="the film lies with its back on the paper")
+    dark.add_argument("--tape", action="store_true", help="opaque tape lies on the chart's place for it")
     dark.add_argument("--ppi", type=number, default=200.0, help="of the scan (default 200)")
     dark.add_argument("--seed", type=whole, default=1, help="another number scans with other faults")
     dark.add_argument("--still", action="store_true", help="scan without faults")
@@ -267,10 +319,21 @@ def _trace(trace: argparse.ArgumentParser) -> None:
     trace.add_argument("--json", action="store_true")
 
 
-@_verb("look", "say what the first colouring of a gray photograph would find of people", "listing.look")
+@_verb("look", "say who is in a gray photograph, or what tints its regions are offered", "listing.look")
 def _look(look: argparse.ArgumentParser) -> None:
     look.add_argument("photo", type=Path, metavar="PHOTO")
+    look.add_argument("--offers", action="store_true", help="the regions of the scene, and six likely tints for each")
     look.add_argument("--json", action="store_true", help="with the outlines, in per cent of the photograph")
+
+
+@_verb("tint", "colour a gray scan by what its parts are likely to have been", "tinting.tint")
+def _tint(tint: argparse.ArgumentParser) -> None:
+    tint.add_argument("photo", type=Path, metavar="SCAN")
+    tint.add_argument("--take", choices=("best", "surest"), default="surest", help="surest: only what is read surely, "
+                      "the rest stays gray (default); best: the likeliest tint for everything")  # fmt: skip
+    tint.add_argument("-o", "--output", type=Path, metavar="OUT", help="a picture, or a .kyano or .json script to go "
+                      "on with (default: SCAN-tinted.tif, here)")  # fmt: skip
+    tint.add_argument("--json", action="store_true", help="say what was taken and what was offered as JSON")
 
 
 @_verb("states", "list the states that a script file holds", "listing.states")
@@ -327,6 +390,15 @@ def _ruling(text: str) -> float:
 
 def _numbers(text: str) -> tuple[float, ...]:
     return tuple(number(word) for word in text.split(","))
+
+
+def _gains(text: str) -> tuple[float, ...]:
+    from kyanoscript.core.paper.presses import GAINS, PRESSES
+
+    words = text.split(",")
+    if len(words) > len(GAINS):
+        raise argparse.ArgumentTypeError(f"there are {len(words)} gains, and at most {len(GAINS)} inks")
+    return tuple(PRESSES[word].gain if word in PRESSES else number(word) for word in words)
 
 
 def _script_options(command: argparse.ArgumentParser, more: str = "") -> None:

@@ -250,3 +250,19 @@ def grain_of(plane: NDArray[np.float32] | NDArray[np.uint8]) -> float:
     """The standard deviation of a plane's grain, in its own numbers (Immerkær, CVIU 64, 1996)."""
     kernel_ = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
     return float(np.abs(cv2.filter2D(plane, cv2.CV_32F, kernel_)).mean()) * math.sqrt(math.pi / 2) / 6
+
+
+def steered(plane: NDArray[np.float32], guide: NDArray[np.float32], radius: int, even: float) -> NDArray[np.float32]:
+    """A plane ``(h, w)`` smoothed, but for where a guide ``(h, w)`` turns: the guided filter (He, Sun and Tang 2010).
+
+    ``radius`` in pixels; ``even``: a square of the guide's unit below which it hardly varies.
+    """
+
+    def mean(values: NDArray[np.float32]) -> NDArray[np.float32]:
+        side = (2 * radius + 1,) * 2
+        return np.asarray(cv2.blur(values, side, borderType=cv2.BORDER_REPLICATE), np.float32)
+
+    middle, level = mean(guide), mean(plane)
+    varies = mean(guide * guide) - middle * middle + np.float32(even)
+    gain = ((mean(plane * guide) - level * middle) / varies).astype(np.float32)
+    return np.asarray(mean(gain) * guide + mean(level - gain * middle), np.float32)

@@ -80,6 +80,29 @@ def oklab_of(r, g, b, m):
     cl = power(m[3] * lr + m[4] * lg + m[5] * lb, third)
     cm = power(m[6] * lr + m[7] * lg + m[8] * lb, third)
     cs = power(m[9] * lr + m[10] * lg + m[11] * lb, third)
+    return oklab_by(cl, cm, cs)
+
+
+@helper
+def oklab_beyond(r, g, b, m):
+    """The same of a colour that may be none: what its cones see may lie below nothing."""
+    lr, lg, lb = light_of(r), light_of(g), light_of(b)
+    cl = root_of(m[3] * lr + m[4] * lg + m[5] * lb)
+    cm = root_of(m[6] * lr + m[7] * lg + m[8] * lb)
+    cs = root_of(m[9] * lr + m[10] * lg + m[11] * lb)
+    return oklab_by(cl, cm, cs)
+
+
+@helper
+def root_of(v):
+    """Its cube root, below nothing as above it."""
+    size = power(abs(v), f(0.3333333333))
+    return size if v >= f(0.0) else -size
+
+
+@helper
+def oklab_by(cl, cm, cs):
+    """Oklab of the cube roots of what cones see."""
     light = f(0.2104542553) * cl + f(0.7936177850) * cm - f(0.0040720468) * cs
     a = f(1.9779984951) * cl - f(2.4285922050) * cm + f(0.4505937099) * cs
     b_ = f(0.0259040371) * cl + f(0.7827717662) * cm - f(0.8086757660) * cs
@@ -114,13 +137,13 @@ def light_rgb_of(light, a, b, m):
 
 
 @helper
-def chroma_kept(light, a, b, before, m):
+def chroma_kept(light, a, b, before, most, steps, m):
     """How much of its chroma, 0…1, an Oklab colour keeps so that it fits into the space; hue and lightness stay.
 
-    By bisection from ``before``, the share that fitted before the colour was strengthened: the gamut has hollows, and
-    a colour beyond one is not to be drawn back through it. As many steps for every colour, so that the processor
-    takes several at once (with ten in place of nine it does not: 325 ms a megapixel in place of 48); each channel
-    of light is a cubic of the share.
+    ``most``: of a channel's light, held at 1 afterwards. By bisection in so many ``steps`` from ``before``, the share
+    that fitted before the colour was strengthened: the gamut has hollows, and a colour beyond one is not to be drawn
+    back through it. As many steps for every colour, so that the processor takes several at once (with ten in place of
+    nine it does not: 325 ms a megapixel in place of 48); each channel of light is a cubic of the share.
     """
     gray = light * light * light
     r, g, b_ = light_rgb_of(light, a, b, m)
@@ -129,14 +152,14 @@ def chroma_kept(light, a, b, before, m):
     r1, r2, r3 = cubic_of(r - gray, rr - gray, rrr - gray)
     g1, g2, g3 = cubic_of(g - gray, gg - gray, ggg - gray)
     b1, b2, b3 = cubic_of(b_ - gray, bb - gray, bbb - gray)
-    whole = min(r, min(g, b_)) >= f(-1e-5) and max(r, max(g, b_)) <= f(1.0001)
+    whole = min(r, min(g, b_)) >= f(-1e-5) and max(r, max(g, b_)) <= most
     low, step = f(0.0), before
-    for k in range(9):
+    for k in range(steps):
         t = low + step
         r = gray + t * (r1 + t * (r2 + t * r3))
         g = gray + t * (g1 + t * (g2 + t * g3))
         b_ = gray + t * (b1 + t * (b2 + t * b3))
-        fits = min(r, min(g, b_)) >= f(-1e-5) and max(r, max(g, b_)) <= f(1.0001)
+        fits = min(r, min(g, b_)) >= f(-1e-5) and max(r, max(g, b_)) <= most
         # The first step asks for ``before``: above it lies what is left to 1, below it itself.
         left = (f(1.0) - before if fits else before) if k == 0 else step
         low = t if fits else low

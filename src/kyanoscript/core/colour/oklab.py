@@ -31,22 +31,24 @@ def to_oklch(planes: ArrayLike, space: Space) -> NDArray[np.float64]:
     return np.stack([lightness_, np.hypot(a, b), np.degrees(np.arctan2(b, a)) % 360])
 
 
-def fitted(lab: ArrayLike, space: Space) -> NDArray[np.float64]:
+def fitted(lab: ArrayLike, space: Space, most: float = 1.0) -> NDArray[np.float64]:
     """Encoded planes 0…1 of Oklab ``(3, …)``, lightness held between black and white.
 
-    Out of gamut, chroma is lowered until it fits: hue and lightness stay.
+    Out of gamut, chroma is lowered until it fits: hue and lightness stay. ``most``: of a channel's light, which is held
+    at 1 afterwards.
     """
+    top = float(to_encoded(most))
     lightness_, a, b = np.asarray(lab, np.float64)
     lightness_ = np.clip(lightness_, 0, 1)
     low, high = np.zeros_like(lightness_), np.ones_like(lightness_)
     rgb = from_oklab(np.stack([lightness_, a, b]), space)
-    inside = _inside(rgb)
+    inside = _inside(rgb, top)
     if inside.all():
         return np.clip(rgb, 0, 1)
     kept = np.where(inside, 1.0, 0.0)
     for _ in range(24):
         middle = (low + high) / 2
-        fits = _inside(from_oklab(np.stack([lightness_, middle * a, middle * b]), space))
+        fits = _inside(from_oklab(np.stack([lightness_, middle * a, middle * b]), space), top)
         low, high = np.where(fits, middle, low), np.where(fits, high, middle)
     kept = np.maximum(kept, low)
     return np.clip(from_oklab(np.stack([lightness_, kept * a, kept * b]), space), 0, 1)
@@ -60,5 +62,5 @@ def from_oklch(lightness_: float, chroma: float, hue: float) -> tuple[float, flo
     return float(r), float(g), float(b)
 
 
-def _inside(rgb: NDArray[np.float64]) -> NDArray[np.bool_]:
-    return np.asarray(np.all((rgb >= -1e-4) & (rgb <= 1 + 1e-4), axis=0))
+def _inside(rgb: NDArray[np.float64], top: float) -> NDArray[np.bool_]:
+    return np.asarray(np.all((rgb >= -1e-4) & (rgb <= top + 1e-4), axis=0))

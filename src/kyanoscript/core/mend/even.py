@@ -12,6 +12,7 @@ _VEILED = 0.5  # encoded: what is lighter than that is no veiled dark
 _RINGS = 16  # distances from the rim at which silvering is told
 _USUAL = 15  # percentile of the darks at one distance
 _PATCHY = 1.5  # of what is usual there: so much stronger it may be in a place
+_SOUND, _FADED = 0.12, 0.18  # encoded darks: our demo scans 0.20 to 0.25 and, before they faded, 0.02 to 0.10
 _DARK, _LIGHT = 3.0, 97.0  # percentiles of a part that stand for its darks and lights
 
 
@@ -29,6 +30,11 @@ def ends(small: Field) -> tuple[Field, float, float]:
     inner = small[height // 8 : height - height // 8, width // 8 : width - width // 8]
     dark, light = (float(v) for v in np.percentile(inner, (0.5, 99.5)))
     return np.ascontiguousarray(smooth, np.float32), dark, light
+
+
+def faded(dark: float) -> float:
+    """How far a print has faded, 0…1, by the encoded darks of its middle (`ends`)."""
+    return float(np.clip((dark - _SOUND) / (_FADED - _SOUND), 0, 1))
 
 
 def _part(k: int, step: float, side: int) -> tuple[int, int]:

@@ -18,7 +18,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.paper.dots import KINDS, TVI
+from kyanoscript.core.paper.dots import KINDS
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.quoting import quoted
 
@@ -282,20 +282,3 @@ def effective(solid: float, tint: float, n: float = 1.0) -> float:
     """Effective coverage of a tint from densities above the paper's: Murray and Davies (1936); ``n`` above 1: Yule and
     Nielsen (TAGA Proceedings, 1951)."""
     return (1 - 10 ** (-tint / n)) / (1 - 10 ** (-solid / n))
-
-
-def spread(coverage: NDArray[np.float64], curve: str) -> NDArray[np.float64]:
-    """Coverage 0…1 as it prints with a tone value increase A…E of ISO 12647-2.
-
-    The standard's value at 50 %, and a parabola through it that ends in nothing at both ends: the shape is our own.
-    """
-    return coverage + 4 * TVI[curve] / 100 * coverage * (1 - coverage)
-
-
-def held_back(coverage: NDArray[np.float64], curve: str) -> NDArray[np.float64]:
-    """The coverage that prints as what is wanted: the inverse of `spread`."""
-    g = 4 * TVI[curve] / 100
-    if g <= 0:
-        return coverage
-    # g·a² − (1 + g)·a + wanted = 0
-    return ((1 + g) - np.sqrt((1 + g) ** 2 - 4 * g * coverage)) / (2 * g)

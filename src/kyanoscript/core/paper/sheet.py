@@ -10,6 +10,7 @@ from typing import Any, Literal
 
 from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.papers import PAPERS
+from kyanoscript.core.paper.presses import GAINS
 from kyanoscript.core.params import Declared, Param, choice, names, number, part, text, toggle
 
 _MOST = 3000.0  # mm: the widest rolls are half of it
@@ -61,6 +62,10 @@ class Marks(Declared):
     steps: int = number(21, 2, 101, "", "Steps", "Of the wedge", whole=True)
 
 
+def _gain(ink: int) -> Any:
+    return number(0, 0, 30, "%", f"Gain, ink {ink}", "How much more than half a half tone prints", decimals=1)
+
+
 class Plates(Declared):
     """How the inks of the print are taken apart and screened."""
 
@@ -75,10 +80,15 @@ class Plates(Declared):
     angle: float = number(45, 0, 90, "°", "Angle", "Of the darkest ink's dots; the others lie 30° apart", whole=True)
     grain: float = number(0.12, 0.02, 2, "mm", "Grain", "Of an aquatint", decimals=2, ratio=True)
     device: float = number(2400, 300, 2880, "ppi", "Dots at", "Pixels to the inch of the device", whole=True)
-    gain: str = choice(
-        "none", (("none", "none"), *((key, f"{key}, {value:g} % at the middle") for key, value in TVI.items())),
-        "Dot gain", "That the dots hold back: tone value increase of ISO 12647-2",
+    gain_1: float = _gain(1)
+    gain_2: float = _gain(2)
+    gain_3: float = _gain(3)
+    gain_4: float = _gain(4)
+    yule_nielsen: float = number(
+        1, 1, 4, "", "Yule\N{EN DASH}Nielsen n", "How far light spreads in the paper between dots; 1: not at all",
+        decimals=2,
     )  # fmt: skip
+    most_ink: float = number(300, 240, 400, "%", "Most ink", "On one place, all inks together", whole=True)
 
 
 class Film(Declared):
@@ -142,6 +152,7 @@ PARTS: dict[str, type[Declared]] = {
 }  # fmt: skip
 HOME = {name: place for place, model in PARTS.items() for name in model.model_fields}  # the part that a value is in
 _EARLIER = {"paper": "stock", "marks": "registers"}  # values by the names they had before there were parts
+_GAIN = "gain"  # one for all inks, by a curve's letter, held back by dots alone
 _BETWEEN = "|"  # stood between layers then
 
 
@@ -162,5 +173,19 @@ def in_parts(values: dict[str, Any]) -> dict[str, Any]:
         name = _EARLIER.get(name, name)
         if name == "layers" and isinstance(value, str):
             value = value.split(_BETWEEN) if value else []
-        (made.setdefault(HOME[name], {}) if name in HOME else made)[name] = value
+        part = made.setdefault(HOME.get(name, "plates"), {}) if name in HOME or name == _GAIN else made
+        if isinstance(part, dict):
+            part[name] = value
+    plates = made.get("plates")
+    if isinstance(plates, dict) and _GAIN in plates:
+        made["plates"] = _each_with_gain(plates)
     return made
+
+
+def _each_with_gain(plates: dict[str, Any]) -> dict[str, Any]:
+    """Values of plates, with a gain for each ink instead of one for all."""
+    curve = plates[_GAIN]
+    if not isinstance(curve, str) or (curve != "none" and curve not in TVI):
+        return plates
+    gain = 0.0 if plates.get("screen") == "none" else TVI.get(curve, 0.0)
+    return {**{name: value for name, value in plates.items() if name != _GAIN}, **dict.fromkeys(GAINS, gain)}

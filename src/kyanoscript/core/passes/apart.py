@@ -2,23 +2,26 @@
 
 *Inks* say both themselves. Of *Quad-tone* and *Split tone* they are found: four inks as the print is at four of its
 tones, with more colour, so that they mix to all that lies between; then the coverages of all tones that come nearest to
-the print by the ink model (see `toning.inks`), and once more the inks, in turn. Coverages change as little from tone to
-tone as that allows, so that plates have few steps.
+the print by the ink model (see `covers`), and once more the inks, in turn. Coverages bend as little from tone to tone
+as that allows and turn twice at most, so that plates are calm; there is no more ink on one place than three full ones,
+and none where it does nothing.
 """
 
 from __future__ import annotations
 
 import functools
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB
+from kyanoscript.core.params import Curve
+from kyanoscript.core.passes import covers as find
 from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.passes.covers import Array, Model, Wish
 from kyanoscript.core.passes.toning.inks import Inks, coverage
 from kyanoscript.core.passes.toning.quad_tone import QuadTone, tints
 
@@ -26,11 +29,11 @@ SIZE = 4097  # tones of a table
 _TONES = 129  # at which coverages are looked for
 _DARKEST, _TONES_OF_TWO = 0.05, (0.05, 0.25, 0.55, 0.85)
 _COLOURED = (2.0, 2.5, 3.0)  # how much more colour the inks have than the print
-_CALM = (8.0, 4.0, 2.0, 1.0)  # see `_covers`: the calmest first
-_STEPS, _ENOUGH = 80, 1e-4  # of a search, and by what part it has to gain to go on
+# What a jump and a bend of a coverage cost, and a whole ink (see `covers.Wish`): the calmest first
+_CALM = ((4.0, 60.0), (2.0, 20.0), (1.0, 5.0))
+_SPARING, _MOST = 0.05, 3.0
 _GOOD, _ROUNDS = 0.9, 4  # 255ths that are good enough, and how often both are looked for in turn
-
-Array = NDArray[np.float64]
+_EVENED = 2  # times that tones which are further off count more
 
 
 @dataclass(frozen=True, eq=False)
@@ -46,13 +49,17 @@ class Apart:
 def taken_apart(step: Pass) -> Apart | None:
     """The inks of a pass; None for one that prints in none."""
     if isinstance(step, Inks):
-        gray = np.linspace(0, 1, SIZE)
-        every = step.inks()
-        return Apart(step.paper, tuple(tint for tint, _ in every),
-                     np.stack([coverage(points, gray) for _, points in every]), 0.0)  # fmt: skip
+        return _said(step.paper, step.inks())
     if isinstance(step, QuadTone):
         return _found(step.stops, step.lightness)
     return None
+
+
+@functools.lru_cache(maxsize=8)
+def _said(paper: str, inks: tuple[tuple[str, Curve], ...]) -> Apart:
+    gray = np.linspace(0, 1, SIZE)
+    return Apart(paper, tuple(tint for tint, _ in inks),
+                 np.stack([coverage(points, gray) for _, points in inks]), 0.0)  # fmt: skip
 
 
 @functools.lru_cache(maxsize=8)
@@ -67,28 +74,50 @@ def _found(stops: tuple[tuple[float, str], ...], lightness: float) -> Apart:
     at = [max(at[0], _DARKEST), *at[1:]]
     best: tuple[float, Array, Array] | None = None
 
-    def good(inks: Array, covers: Array) -> bool:
-        """Whether all tones, and those between, come near enough; the nearest yet is kept."""
-        nonlocal best
-        off = _off(whole, _told(inks), light, np.stack([np.interp(every, tones, one) for one in covers.T]))
-        if best is None or off < best[0]:
-            best = off, inks, covers
-        return off <= _GOOD
+    def off(inks: Array, covers: Array) -> float:
+        return _off(whole, _told(inks), light, np.stack([np.interp(every, tones, one) for one in covers.T]))
 
-    for calm, coloured in itertools.product(_CALM, _COLOURED):  # as few steps from tone to tone as go with it
+    for (calm, even), coloured in itertools.product(_CALM, _COLOURED):  # as calm as goes with it
         inks = np.stack([_ink(print_, tones, tone, coloured if k else 1.0) for k, tone in enumerate(at)])
         covers = np.repeat(1 - tones[:, None], len(at), axis=1)
+        wish = Wish(calm=calm, even=even, sparing=_SPARING, most=_MOST, weight=np.ones(_TONES))
         for _ in range(_ROUNDS):
-            covers = _covers(print_, inks, light, covers, calm)
-            if good(inks, covers):
+            covers, wish = _covers(print_, Model.plain(light, _told(inks)), covers, wish)
+            left = off(inks, covers)
+            if best is None or left < best[0]:
+                best = left, inks, covers
+            if left <= _GOOD:
                 break
             inks = _better(print_, inks, covers, light)
         if best is not None and best[0] <= _GOOD:
             break
     assert best is not None
-    off, inks, covers = best
+    left, inks, covers = best
     return Apart(paper, tuple(colour.hex_of(colour.to_encoded(ink)) for ink in inks),
-                 np.stack([np.interp(every, tones, one) for one in covers.T]), off)  # fmt: skip
+                 np.stack([np.interp(every, tones, one) for one in covers.T]), left)  # fmt: skip
+
+
+def _covers(print_: Array, model: Model, start: Array, wish: Wish) -> tuple[Array, Wish]:
+    """Coverages ``(tones, inks)`` that turn twice at most; and the wish with tones weighted so that all are about as
+    far off."""
+    shapes = [find.turned(one) for one in find.found(print_, model, start, wish).T]
+    ways = np.stack([ways for _, ways in shapes], axis=1)
+
+    def shaped(near: Array, wish: Wish) -> tuple[Array, Array]:
+        made = find.found(print_, model, near, wish)
+        made = np.stack([find.straightened(one, ways[:, k]) for k, one in enumerate(made.T)], axis=1)
+        return made, np.abs(255 * (model.printed(made) - print_.T)).max(axis=1)
+
+    covers, off = shaped(np.stack([one for one, _ in shapes], axis=1), wish)
+    assert wish.weight is not None
+    for _ in range(_EVENED):  # what is furthest off counts more
+        weight = wish.weight * (1 + 3 * (off / max(off.max(), 1e-9)) ** 2)
+        tried = replace(wish, weight=weight / weight.mean())
+        other, its = shaped(covers, tried)
+        if its.max() >= off.max():
+            break
+        covers, off, wish = other, its, tried
+    return find.bounded(covers, wish.most), wish
 
 
 def _off(print_: Array, inks: Array, paper: Array, covers: Array) -> float:
@@ -106,69 +135,6 @@ def _ink(print_: Array, tones: Array, tone: float, coloured: float) -> Array:
         if (rgb.min() >= -1e-4 and rgb.max() <= 1) or lightness < 0.05:
             return np.asarray(colour.to_light(np.clip(rgb, 0, 1)))
         lightness -= 0.01
-
-
-def _covers(print_: Array, inks: Array, paper: Array, start: Array, calm: float) -> Array:
-    """Coverages ``(tones, inks)`` of all tones at once, from others.
-
-    ``calm``: what a coverage that jumps from none to all costs, in 255ths of a print's value. Levenberg and Marquardt's
-    method within bounds (projected); what hangs together is a band of neighbouring tones.
-    """
-    from scipy.linalg import solveh_banded
-
-    inks = _told(inks)
-    tones, count = start.shape
-
-    def cost(covers: Array) -> float:
-        off = 255 * (_made(covers, inks, paper) - print_.T)
-        return float((off**2).sum() + (calm * np.diff(covers, axis=0) ** 2 * calm).sum())
-
-    covers, damping = np.clip(start, 0, 1), 1.0
-    present = cost(covers)
-    for _ in range(_STEPS):
-        slopes = 255 * _slopes(covers, inks, paper)
-        off = 255 * (_made(covers, inks, paper) - print_.T)
-        around = np.zeros_like(covers)
-        around[:-1] += covers[:-1] - covers[1:]
-        around[1:] += covers[1:] - covers[:-1]
-        down = np.einsum("kci,kc->ki", slopes, off) + calm**2 * around
-        held = ((covers <= 0) & (down > 0)) | ((covers >= 1) & (down < 0))
-        free = (~held).astype(float)
-        blocks = np.einsum("kci,kcj->kij", slopes, slopes) * free[:, :, None] * free[:, None]
-        ties = np.full((tones, 1), 2.0)
-        ties[[0, -1]] = 1
-        while True:
-            band = np.zeros((count + 1, tones * count))  # upper form: the diagonal last
-            for i in range(count):
-                for j in range(i, count):
-                    band[count - (j - i), j::count] = blocks[:, i, j]
-            band[count] += (calm**2 * ties * free + damping + (1 - free)).ravel()
-            band[0, count:] -= calm**2 * (free[1:] * free[:-1]).ravel()
-            step = solveh_banded(band, -(down * free).ravel()).reshape(tones, count)
-            tried = np.clip(covers + step, 0, 1)
-            found = cost(tried)
-            if found < present or damping > 1e9:
-                break
-            damping *= 4
-        if damping > 1e9:
-            break
-        gained, covers, present, damping = present - found, tried, found, max(damping / 6, 1e-6)
-        if gained < _ENOUGH * present:
-            break
-    return covers
-
-
-def _made(covers: Array, inks: Array, paper: Array) -> Array:
-    """Encoded colours ``(tones, 3)`` of coverages ``(tones, inks)``."""
-    return np.asarray(colour.to_encoded(paper * np.prod(1 - covers[:, :, None] * (1 - inks[None]), axis=1)))
-
-
-def _slopes(covers: Array, inks: Array, paper: Array) -> Array:
-    """How `_made` changes with every coverage: ``(tones, 3, inks)``."""
-    passed = np.maximum(1 - covers[:, :, None] * (1 - inks[None]), 1e-9)
-    light = paper * np.prod(passed, axis=1)
-    steep = (colour.to_encoded(light + 1e-7) - colour.to_encoded(light)) / 1e-7
-    return np.asarray((-(1 - inks[None]) * (light * steep)[:, None] / passed).transpose(0, 2, 1))
 
 
 def _told(inks: Array) -> Array:

@@ -1,10 +1,9 @@
 """A large photograph with smaller copies of it, so that looking at all of it does not read all of it again.
 
-Each copy is a quarter as wide and high as the one before, averaged in light as `read` does; a reduction is taken from
-the smallest copy that is at least twice as fine as what is wanted. What is written is never taken from a copy.
+Each copy is a quarter as wide and high as the one before, reduced by Lanczos in light as what is seen is; a reduction
+is taken from the smallest copy that is at least twice as fine as what is wanted. What is written is never taken from a
+copy.
 """
-
-# mypy: allow-untyped-defs, allow-untyped-calls
 
 from __future__ import annotations
 
@@ -15,9 +14,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.colour import Space, encoded_of
-from kyanoscript.core.kernel import kernel
-from kyanoscript.core.picture.read import LIT, light_table
+from kyanoscript.core.colour import Space
+from kyanoscript.core.picture.read import reduced
 from kyanoscript.core.picture.rect import Rect
 from kyanoscript.core.picture.source import ArraySource, Source
 
@@ -27,7 +25,6 @@ _LEAST = 1_000_000  # pixels: a copy smaller than this needs no smaller one
 _BAND = 12_000_000  # pixels read in one go
 
 Share = Callable[[Iterable[Any], Callable[[Any], None]], bool]  # work on every part; whether all was done
-f = np.float32
 
 
 class Pyramid:
@@ -77,53 +74,10 @@ def _quarter(source: Source, share_out: Share) -> NDArray[np.generic] | None:
     rows = max(1, _BAND // (source.width * piece)) * piece
 
     def work(y: int) -> None:
-        part = source.window(Rect(0, y, source.width, min(rows, source.height - y)))
-        kind = part.dtype.str[1:]
-        high = -(-part.shape[0] // QUARTER)
-        made = np.empty((high, width, channels), np.float32)
-        line = np.empty(source.width * channels, np.float32)
-        _QUARTERED[kind](part, light_table(kind), line, made, source.width, part.shape[0], channels)
-        at = y // QUARTER
-        out[at : at + high] = made if whole else np.rint(np.clip(made, 0, 1) * f(65535))
+        at, high = y // QUARTER, -(-min(rows, source.height - y) // QUARTER)
+        part = Rect(0, at, width, high)
+        made = reduced(source, part, 0.0, 0.0, source.width, source.height, float(QUARTER), float(QUARTER))
+        lies = np.moveaxis(made, 0, 2)
+        out[at : at + high] = lies if whole else np.rint(np.clip(lies, 0, 1) * np.float32(65535))
 
     return out if share_out(range(0, source.height, rows), work) else None
-
-
-def quartered_with(lit):
-    def quartered(rows, table, line, out, w, h, ch):
-        """Averages in light of squares of four pixels each way; of fewer at the right and lower rim."""
-        length = w * ch
-        width = (w + 3) // 4
-        for y in range((h + 3) // 4):
-            high = min(4, h - 4 * y)
-            at = 4 * y * length
-            for j in range(length):
-                line[j] = lit(rows[at + j], table)
-            for _ in range(1, high):
-                at += length
-                for j in range(length):
-                    line[j] += lit(rows[at + j], table)
-            row = y * width * ch
-            full = w // 4
-            share = f(1.0) / f(4 * high)
-            for c in range(ch):
-                for x in range(full):
-                    k = 4 * x * ch + c
-                    out[row + x * ch + c] = (line[k] + line[k + ch] + line[k + 2 * ch] + line[k + 3 * ch]) * share
-                if width > full:
-                    total = f(0.0)
-                    for x in range(4 * full, w):
-                        total += line[x * ch + c]
-                    out[row + full * ch + c] = total / f((w - 4 * full) * high)
-            for j in range(row, row + width * ch):
-                out[j] = encoded_of(out[j])
-
-    return quartered
-
-
-_QUARTERED = {
-    kind: kernel(f"{kind}* rows, f4* table, f4* line, f4* out, i8 w, i8 h, i8 ch", f"quartered_{kind}")(
-        quartered_with(lit)
-    )
-    for kind, lit in LIT.items()
-}

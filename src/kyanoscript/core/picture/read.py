@@ -1,17 +1,18 @@
 """Pictures as read: the photograph's pixels in their own type, handed out as float planes of any region and scale.
 
-The source stays 8-bit, 16-bit or float as it was read; float planes exist only for the region asked for. Reductions
-average areas in linear light (a box filter with exact partial pixels), so a reduced picture is as bright as the whole.
-What is looked at while working is reduced so, as it is quick; a print that is written smaller is read *finely*, by
-Lanczos of three lobes (Duchon, J. Appl. Meteorology 18, 1979), also in light: of a pattern too fine for it, 0.45 cycles
-a pixel from 900 to 600 pixels, areas leave 36 % as a false coarser one, Lanczos 4 %; of 0.75 cycles a pixel of a print
-of a sixth areas leave 31 %, Lanczos 1 %.
+The source stays 8-bit, 16-bit or float as it was read; float planes exist only for the region asked for. Prints that
+are looked at or written smaller are reduced by Lanczos of three lobes (Duchon, J. Appl. Meteorology 18, 1979) in linear
+light. What passes measure by, and look at far around, is averaged by areas in light (a box filter with exact partial
+pixels), as it always was: it leaves values within those that there are. Both are as bright as the whole; of a pattern
+too fine for the print, 0.45 cycles a pixel from 900 to 600 pixels, areas leave 36 % as a false coarser one, Lanczos
+4 %; of 0.75 cycles a pixel of a print of a sixth areas leave 31 %, Lanczos 1 %.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
 
 from __future__ import annotations
 
+import enum
 import functools
 import math
 
@@ -28,7 +29,15 @@ f = np.float32
 d = np.float64
 
 
-def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None, finely: bool = False) -> Planes:
+class Reading(enum.Enum):
+    """How a photograph is reduced."""
+
+    MEASURED = "by areas"
+    SEEN = "by Lanczos, from a smaller copy where there is one"
+    WRITTEN = "by Lanczos, from the photograph itself"
+
+
+def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None, how: Reading = Reading.MEASURED) -> Planes:
     """A region of the picture, or of a part of it, at a scale, as planes ``(channels, h, w)``, encoded 0…1.
 
     Parameters
@@ -36,7 +45,7 @@ def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None, fin
     rect : region in pixels of the part at that scale, within it.
     scale : above 0 up to 1.
     crop : the part, in pixels of the source; None for the whole.
-    finely : reduced by Lanczos.
+    how : it is reduced, where it is.
     """
     crop = crop or Rect(0, 0, source.width, source.height)
     out = np.empty((source.channels, rect.height, rect.width), np.float32)
@@ -48,15 +57,17 @@ def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None, fin
         _SPLIT[kind](part, out, source.channels, rect.width * rect.height, step)
         return out
     across, down = crop.width / width, crop.height / height
-    if finely:
-        return _read_finely(source, rect, crop, across, down)
     ox, oy, far_x, far_y = float(crop.x), float(crop.y), crop.right, crop.bottom
     copy = getattr(source, "copy_for", None)
-    smaller: tuple[Source, int] | None = copy(min(across, down)) if copy is not None and not finely else None
+    smaller: tuple[Source, int] | None = None
+    if copy is not None and how != Reading.WRITTEN:
+        smaller = copy(min(across, down))
     if smaller is not None:
         source, times = smaller
         ox, oy, across, down = ox / times, oy / times, across / times, down / times
         far_x, far_y = -(-far_x // times), -(-far_y // times)
+    if how != Reading.MEASURED:
+        return reduced(source, rect, ox, oy, far_x, far_y, across, down)
     left, right = int(ox + rect.x * across), min(far_x, int(ox + rect.right * across) + 1)
     line = np.empty((right - left) * source.channels, np.float32)
     band = max(1, int(min(_BAND, _BAND_VALUES / line.size) / down))
@@ -75,42 +86,45 @@ def read(source: Source, rect: Rect, scale: float, crop: Rect | None = None, fin
     return out
 
 
-def _read_finely(source: Source, rect: Rect, crop: Rect, across: float, down: float) -> Planes:
-    columns, weights = _lobes(rect.x, rect.width, across, crop.x, crop.right)
-    rows, heights = _lobes(rect.y, rect.height, down, crop.y, crop.bottom)
-    left, right = int(columns.min()), int(columns.max()) + 1
-    out = np.empty((source.channels, rect.height, rect.width), np.float32)
-    band = max(1, int(_BAND_VALUES / ((right - left) * source.channels) / down))
+def reduced(
+    source: Source, rect: Rect, ox: float, oy: float, right: int, bottom: int, across: float, down: float
+) -> Planes:
+    """A region of pixels that are ``across`` and ``down`` times as large as the source's, the first of them at ``ox``,
+    ``oy``: by Lanczos. What lies before there, or at or beyond ``right`` and ``bottom``, does not count."""
+    first, weights = _lobes(ox + rect.x * across, rect.width, across, int(ox), right)
+    top, heights = _lobes(oy + rect.y * down, rect.height, down, int(oy), bottom)
+    taps, high = weights.shape[1], heights.shape[1]
+    left = int(first[0])
+    channels, wide = source.channels, int(first[-1]) + taps - left
+    out = np.empty((channels, rect.height, rect.width), np.float32)
+    line, ring = np.empty(channels * wide, np.float32), np.empty((high, channels * wide), np.float32)
+    band = max(1, int(_BAND_VALUES / (wide * channels) / down))
     for y in range(0, rect.height, band):
-        mine = slice(y, min(y + band, rect.height))
-        top, bottom = int(rows[mine].min()), int(rows[mine].max()) + 1
-        part = source.window(Rect(left, top, right - left, bottom - top))
+        count = min(band, rect.height - y)
+        begins = top[y : y + count]
+        part = source.window(Rect(left, int(begins[0]), wide, int(begins[-1]) + high - int(begins[0])))
         kind = part.dtype.str[1:]
-        planes = np.empty((source.channels, bottom - top, rect.width), np.float32)
-        line = np.empty((right - left) * source.channels, np.float32)
-        _ACROSS[kind](
-            part, light_table(kind), line, planes, columns - left, weights,
-            weights.shape[1], source.channels, right - left, bottom - top, rect.width,
-        )  # fmt: skip
         most = _NO_END if kind == "f4" else 1.0  # floats may reach beyond black and white
-        made = np.empty((source.channels, mine.stop - y, rect.width), np.float32)
-        for plane, light in zip(made, planes, strict=True):
-            fine_down(light, plane, rows[mine] - top, heights[mine], heights.shape[1], mine.stop - y, rect.width, most)
-        out[:, mine] = made
+        _FINELY[kind](
+            part, light_table(kind), ring, line, out, begins - begins[0], heights[y : y + count], first - left, weights,
+            high, taps, channels, wide, count, rect.width, y * rect.width, rect.width * rect.height, most,
+        )  # fmt: skip
     return out
 
 
-def _lobes(first: int, count: int, step: float, low: int, high: int) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
-    """Pixels of the source, and their weights, ``(count, taps)``, for pixels ``step`` times as large from ``first`` on.
+def _lobes(at: float, count: int, step: float, low: int, high: int) -> tuple[NDArray[np.int64], NDArray[np.float32]]:
+    """For pixels ``step`` times as large as the source's, from ``at`` on: the first pixel of the source that each
+    takes, and the weights of that and those after it, ``(count, taps)``.
 
     What lies outside ``low`` … ``high`` has no weight; the rest sums to 1.
     """
-    middle = low + (first + np.arange(count) + 0.5) * step - 0.5
-    taps = np.floor(middle[:, None]) + np.arange(-math.ceil(3 * step), math.ceil(3 * step) + 2)
-    x = (taps - middle[:, None]) / step
-    weights = np.where((np.abs(x) < 3) & (taps >= low) & (taps < high), np.sinc(x) * np.sinc(x / 3), 0)
+    middle = at + (np.arange(count) + 0.5) * step - 0.5
+    taps = min(2 * math.ceil(3 * step) + 1, high - low)
+    begins = np.clip(np.floor(middle).astype(np.int64) - math.ceil(3 * step) + 1, low, high - taps)
+    x = (begins[:, None] + np.arange(taps) - middle[:, None]) / step
+    weights = np.where(np.abs(x) < 3, np.sinc(x) * np.sinc(x / 3), 0)
     weights /= weights.sum(1, keepdims=True)
-    return np.clip(taps, low, high - 1).astype(np.int64), np.ascontiguousarray(weights, np.float32)
+    return begins, np.ascontiguousarray(weights, np.float32)
 
 
 @helper
@@ -125,33 +139,36 @@ def light_as(v, table):
     return light_of(v)
 
 
-def fine_across_with(lit):
-    def fine_across(rows, table, line, out, columns, weights, taps, ch, sw, h, w):
-        """Each row brought to light and reduced: ``columns`` and ``weights`` have ``taps`` entries a pixel."""
+def finely_with(lit):
+    def finely(
+        rows, table, ring, line, out, tops, heights, firsts, weights, high, taps, ch, sw, h, w, start, plane, most
+    ):
+        """Each output row from ``high`` rows of the source, brought to light once and kept in a ring; then each pixel
+        from ``taps`` of it. ``tops`` and ``firsts``: where they begin; they never go back."""
+        length = ch * sw
+        known = np.int64(0)
         for y in range(h):
-            for j in range(sw * ch):
-                line[j] = lit(rows[y * sw * ch + j], table)
+            for sy in range(max(known, tops[y]), tops[y] + high):
+                at = (sy % high) * length
+                for c in range(ch):
+                    for x in range(sw):
+                        ring[at + c * sw + x] = lit(rows[(sy * sw + x) * ch + c], table)
+            known = tops[y] + high
+            for j in range(length):
+                line[j] = f(0.0)
+            for t in range(high):
+                at, weight = ((tops[y] + t) % high) * length, heights[y * high + t]
+                for j in range(length):
+                    line[j] += weight * ring[at + j]
             for c in range(ch):
                 for x in range(w):
+                    at = c * sw + firsts[x]
                     total = f(0.0)
                     for t in range(taps):
-                        total += weights[x * taps + t] * line[columns[x * taps + t] * ch + c]
-                    out[(c * h + y) * w + x] = total
+                        total += weights[x * taps + t] * line[at + t]
+                    out[c * plane + start + y * w + x] = encoded_of(min(max(total, f(1.0) - most), most))
 
-    return fine_across
-
-
-@kernel("f4* light, f4* out, i8* rows, f4* weights, i8 taps, i8 h, i8 w, f4 most")
-def fine_down(light, out, rows, weights, taps, h, w, most):
-    for y in range(h):
-        for x in range(w):
-            out[y * w + x] = f(0.0)
-        for t in range(taps):
-            at, weight = rows[y * taps + t] * w, weights[y * taps + t]
-            for x in range(w):
-                out[y * w + x] += weight * light[at + x]
-        for x in range(w):
-            out[y * w + x] = encoded_of(min(max(out[y * w + x], f(1.0) - most), most))
+    return finely
 
 
 _NO_END = 1e9
@@ -215,11 +232,12 @@ def shrink_with(lit):
 _KINDS = ("u1", "u2", "f4")  # what a source may hand out
 _SPLIT = {kind: kernel(f"{kind}* part, f4* out, i8 channels, i8 n, f4 step", f"split_{kind}")(split) for kind in _KINDS}
 LIT = {"u1": light_by, "u2": light_by, "f4": light_as}
-_ACROSS = {
+_FINELY = {
     kind: kernel(
-        f"{kind}* rows, f4* table, f4* line, f4* out, i8* columns, f4* weights, i8 taps, i8 ch, i8 sw, i8 h, i8 w",
-        f"fine_across_{kind}",
-    )(fine_across_with(LIT[kind]))
+        f"{kind}* rows, f4* table, f4* ring, f4* line, f4* out, i8* tops, f4* heights, i8* firsts, f4* weights, "
+        "i8 high, i8 taps, i8 ch, i8 sw, i8 h, i8 w, i8 start, i8 plane, f4 most",
+        f"finely_{kind}",
+    )(finely_with(LIT[kind]))
     for kind in _KINDS
 }
 _SHRINK = {

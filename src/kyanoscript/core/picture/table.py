@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.kernel import helper, kernel
+from kyanoscript.core.picture.write import threshold
 
 f = np.float32
 SIDE = 33  # grid points of each channel
@@ -84,6 +85,7 @@ def to_screen_by(planes, table, out, start, channels, w, h, row):
     """
     n = w * h
     green = n if channels == 3 else np.int64(0)
+    left, top = start % row, start // row
     for y in range(h):
         for x in range(w):
             k = y * w + x
@@ -108,7 +110,8 @@ def to_screen_by(planes, table, out, start, channels, w, h, row):
                 + i(i(t3 >> i(10)) & i(1023)) * low
             )
             blue = i(t0 & i(1023)) * w0 + i(t1 & i(1023)) * w1 + i(t2 & i(1023)) * w2 + i(t3 & i(1023)) * low
-            red, mid, blue = i(i(red + i(512)) >> i(10)), i(i(mid + i(512)) >> i(10)), i(i(blue + i(512)) >> i(10))
+            more = i(i(threshold(left + x, top + y) << i(2)) + i(2))
+            red, mid, blue = i(i(red + more) >> i(10)), i(i(mid + more) >> i(10)), i(i(blue + more) >> i(10))
             out[start + y * row + x] = _OPAQUE | i(red << i(16)) | i(mid << i(8)) | blue
 
 

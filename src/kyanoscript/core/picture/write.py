@@ -7,12 +7,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.kernel import kernel
+from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.kernel.noise import scrambled
 from kyanoscript.core.picture.rect import Rect
 from kyanoscript.core.picture.source import Planes
 
 f = np.float32
+i = np.int32
 
 
 def to_integers(planes: Planes, dtype: type[np.uint8] | type[np.uint16], out: NDArray[np.generic], row: int) -> None:
@@ -65,16 +66,32 @@ def dither(planes, out, channels, w, h, x0, y0):
                 out[(y * w + x) * channels + c] = np.int32(level)
 
 
+@helper
+def threshold(x, y):
+    """From which part of a step on the next one is shown, 0…255 of 256: spread evenly over neighbouring places.
+
+    The lattice of the plastic number: M. Roberts, "The unreasonable effectiveness of quasirandom sequences" (2018).
+    """
+    bits = i(i(i(x) * i(-1052792407)) + i(i(y) * i(-1847521882)))  # its numbers, of 2³², as signed
+    return i(i(bits >> i(24)) & i(255))
+
+
 @kernel("f4* planes, u1* out, i8 start, i8 channels, i8 w, i8 h, i8 row")
 def to_screen(planes, out, start, channels, w, h, row):
-    """Planes into a screen picture (blue, green, red, 255) whose rows are ``row`` pixels long, from pixel ``start``."""
+    """Planes into a screen picture (blue, green, red, 255) whose rows are ``row`` pixels long, from pixel ``start``.
+
+    What lies between two steps is now the one and now the other, by its place on the screen, so that slow ramps have no
+    bands: still, and alike in all channels, so that gray stays gray. What lies on a step stays as it is.
+    """
     n = w * h
     green = n if channels == 3 else np.int64(0)
+    left, top = start % row, start // row
     for y in range(h):
         for x in range(w):
             k = y * w + x
             at = (start + y * row + x) * 4
-            out[at + 2] = np.int32(min(max(planes[k], f(0.0)), f(1.0)) * f(255.0) + f(0.5))
-            out[at + 1] = np.int32(min(max(planes[k + green], f(0.0)), f(1.0)) * f(255.0) + f(0.5))
-            out[at] = np.int32(min(max(planes[k + green + green], f(0.0)), f(1.0)) * f(255.0) + f(0.5))
+            more = (f(threshold(left + x, top + y)) + f(0.5)) * f(1 / 256)
+            out[at + 2] = np.int32(min(max(planes[k], f(0.0)), f(1.0)) * f(255.0) + more)
+            out[at + 1] = np.int32(min(max(planes[k + green], f(0.0)), f(1.0)) * f(255.0) + more)
+            out[at] = np.int32(min(max(planes[k + green + green], f(0.0)), f(1.0)) * f(255.0) + more)
             out[at + 3] = 255

@@ -20,16 +20,25 @@ from kyanoscript.core.process.process import Process
 
 PPI = 360.0
 _LETTERS = 3.2  # mm
+_TAPE = "opaque tape here: bare paper"
 
 
 def film_of(chart: Chart, process: Process, ppi: float = PPI, proving: bool = False) -> ChartFilm:
-    """A chart as it goes to the printer for a process; ``proving``: through its curve. Raises ValueError."""
-    tones = process.film_values(chart.values) if proving else None
+    """A chart as it goes to the printer for a process; ``proving``: through its curve.
+
+    Raises ValueError; also for a close wedge of a process of which it is not known where its tones move.
+    """
+    words, tones = chart.name, None
+    if chart.close:
+        if proving:
+            raise ValueError("a close wedge tells of a process without its curve; prove that with a wedge")
+        words, tones = f"{words}, {process.close_from:g} to {process.close_to:g} %", process.close_values(chart.values)
+    elif proving:
+        words, tones = f"{words}, through the curve of {process.name}", process.film_values(chart.values)
     drawn = Drawn(chart, ppi, tones)
-    words = f"{chart.name}{', through the curve of ' + process.name if proving else ''}"
-    assert chart.words is not None
-    room = round(chart.words.width * ppi / INCH)
-    drawn.write(lettering(words, max(6, round(_LETTERS * ppi / INCH)), room))
+    for box, text in ((chart.words, words), (chart.tape, _TAPE)):
+        assert box is not None
+        drawn.write(box, lettering(text, max(6, round(_LETTERS * ppi / INCH)), round(box.width * ppi / INCH)))
     coloured = drawn.planes == 3  # it has inks of its own, and their paper is held back by black
     return ChartFilm(
         drawn, "#000000" if coloured else process.ink, process.negative, process.mirrored and process.negative
@@ -72,10 +81,9 @@ class Drawn:
     def _columns(self, box: Box) -> slice:
         return slice(round(box.x * self.ppi / INCH), round(box.right * self.ppi / INCH))
 
-    def write(self, letters: NDArray[np.float32]) -> None:
+    def write(self, box: Box, letters: NDArray[np.float32]) -> None:
         """Words ``(h, w)``, 0 ink … 1 nothing, into their room."""
-        assert self.chart.words is not None
-        rows, columns = self._rows(self.chart.words), self._columns(self.chart.words)
+        rows, columns = self._rows(box), self._columns(box)
         room = self._whole[:, rows, columns]
         part = letters[: room.shape[1], : room.shape[2]]
         room[:, : part.shape[0], : part.shape[1]] = np.minimum(room[:, : part.shape[0], : part.shape[1]], part)

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import machine
 from kyanoscript.core.colour import Space
-from kyanoscript.core.paper.screens import Screen, Tile, covered, held_back, screened, tile_of
+from kyanoscript.core.paper.screens import Screen, Tile, covered, screened, tile_of
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.print.over import Printable
 from kyanoscript.core.watching import Watch, unwatched
@@ -73,10 +73,9 @@ class Finer:
 def strips(
     plate: Printable,
     screen: Screen,
-    gain: str = "",
     watch: Watch = unwatched,
 ) -> Iterator[Bits]:
-    """A plate, 1 where there is no ink, as strips of dots. ``gain``: a tone value increase that is held back.
+    """A plate, 1 where there is no ink, as strips of dots.
 
     ``watch`` hears how far it is, and may end it. Raises ValueError.
     """
@@ -90,7 +89,7 @@ def strips(
         for x in range(0, width, wide):
             tell()
             part = Rect(x, y, min(wide, width - x), rows)
-            dots[:, x : part.right] = _dots(plate.region(part)[0], tile, gain, x, y)
+            dots[:, x : part.right] = _dots(plate.region(part)[0], tile, x, y)
         return np.packbits(dots, axis=1)
 
     done, telling = [0.0], threading.Lock()
@@ -117,15 +116,10 @@ def strips(
                 future.cancel()
 
 
-def dotted(coverage: NDArray[np.floating[Any]], screen: Screen, gain: str = "") -> NDArray[np.bool_]:
+def dotted(coverage: NDArray[np.floating[Any]], screen: Screen) -> NDArray[np.bool_]:
     """Where ink lies, of coverage ``(h, w)``, a pixel of the device each. Raises ValueError."""
-    return _dots(1 - coverage, tile_of(screen), gain, 0, 0)
+    return _dots(1 - coverage, tile_of(screen), 0, 0)
 
 
-def _dots(plate: NDArray[np.floating[Any]], tile: Tile, gain: str, x: int, y: int) -> NDArray[np.bool_]:
-    coverage: NDArray[np.floating[Any]] = 1 - plate
-    if gain:
-        solid = coverage >= 1
-        coverage = held_back(coverage.astype(np.float64), gain)
-        coverage[solid] = 1
-    return screened(covered(coverage), tile, x, y)
+def _dots(plate: NDArray[np.floating[Any]], tile: Tile, x: int, y: int) -> NDArray[np.bool_]:
+    return screened(covered(1 - plate), tile, x, y)

@@ -13,7 +13,7 @@ from kyanoscript.core.paper.layout import LETTERS, Box, Laid, away, laid, stock_
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.paper.sharpened import margin, sharpened
 from kyanoscript.core.paper.sheet import Sheet
-from kyanoscript.core.picture import Planes, Rect, Source
+from kyanoscript.core.picture import Planes, Reading, Rect, Source
 from kyanoscript.core.print.over import Printable
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.renderer import Renderer
@@ -46,13 +46,12 @@ def rendered(source: Source, script: Script, library: Library | None, width: int
     for nudge in (0.0, 0.25, -0.25, 0.5, -0.5, 0.75, -0.75):
         factor = times * (1 + nudge / width)
         size = max(1, round(source.width * factor)), max(1, round(source.height * factor))
-        made = Renderer(resized(source, *size), script, library=library, watch=watch)
+        made = Renderer(resized(source, *size), script, library=library, watch=watch, reading=Reading.WRITTEN)
         if best is None or abs(made.size(1.0)[0] - width) < abs(best.size(1.0)[0] - width):
             best = made
         if best.size(1.0)[0] == width:
             break
     assert best is not None
-    best.written = 1.0
     return best
 
 

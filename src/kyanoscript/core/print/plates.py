@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
-from kyanoscript.core.colour import SRGB, Space
+from kyanoscript.core.colour import SRGB
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.paper.screens import Screen, angles_for, too_near
 from kyanoscript.core.paper.sheet import Sheet
@@ -27,6 +27,7 @@ from kyanoscript.core.picture import Planes, Rect, Source
 from kyanoscript.core.print import dots
 from kyanoscript.core.print.leaf import Leaf, pixels, rendered
 from kyanoscript.core.print.over import Over
+from kyanoscript.core.print.reckoned import PLAIN, Press, off_on, press_of, reckoned, usual
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
@@ -64,7 +65,7 @@ class Making:
     knock_out: bool = False  # lighter inks are left out where darker ones lie
     screen: Screen | None = None  # as dots, at the device's resolution; each at its own angle
     angles: tuple[float, ...] = ()  # one for each ink; none: as its darkness has it, from the screen's own on
-    gain: str = ""  # a tone value increase that the dots hold back, A…E
+    press: Press = PLAIN  # that they are reckoned for
 
     @property
     def first(self) -> float:
@@ -86,8 +87,8 @@ def screen_of(sheet: Sheet) -> Screen | None:
 
 def making_of(sheet: Sheet) -> Making:
     """As a sheet has it: its trap, screen and the rest."""
-    gain = "" if sheet.plates.gain == "none" else sheet.plates.gain
-    return Making(sheet, trap=sheet.plates.trap, knock_out=sheet.plates.knock_out, screen=screen_of(sheet), gain=gain)
+    return Making(sheet, trap=sheet.plates.trap, knock_out=sheet.plates.knock_out, screen=screen_of(sheet),
+                  press=press_of(sheet))  # fmt: skip
 
 
 def pass_of(script: Script) -> tuple[int, Inks | QuadTone]:
@@ -107,13 +108,16 @@ def apart_of(script: Script) -> Apart:
     return found
 
 
-def plates_of(script: Script, angles: tuple[float, ...] = (), first: float = 45.0) -> tuple[Plate, ...]:
-    """The plates of a script, in the order in which they are printed; ``first``: the angle of the darkest.
+def inks_of(script: Script, press: Press) -> Apart:
+    """The inks of a script's print, and what they cover on a press. Raises ValueError."""
+    return reckoned(apart_of(script), press).apart
 
-    Raises ValueError without a pass of inks.
-    """
-    apart = apart_of(script)
-    given = angles or angles_for([1 - lightness_of(tint) / 100 for tint in apart.inks], first)
+
+def plates_of(script: Script, making: Making | None = None) -> tuple[Plate, ...]:
+    """The plates of a script, in the order in which they are printed. Raises ValueError without a pass of inks."""
+    making = making or Making()
+    apart = inks_of(script, making.press)
+    given = making.angles or angles_for([1 - lightness_of(tint) / 100 for tint in apart.inks], making.first)
     if len(given) != len(apart.inks):
         raise ValueError(f"{len(given)} angles were given, and there are {len(apart.inks)} inks")
     return tuple(
@@ -138,12 +142,24 @@ def left_out(script: Script, making: Making | None = None) -> list[str]:
     apart = apart_of(script)
     if apart.left > 1:
         said.append(f"the four inks come within {apart.left:.1f}/255 of the print, and no nearer")
+    if making is not None:
+        short = reckoned(apart, making.press).short
+        said += [short] if short else []
     if making is not None and (making.knock_out or making.trap):
         said.append("knocked out or trapped, the plates together are another print than the one on the screen")
     if making is not None and making.screen is not None and making.screen.dots:
         light = max(range(len(apart.inks)), key=lambda k: lightness_of(apart.inks[k])) if len(apart.inks) > 3 else None
-        said += too_near([plate.angle for plate in plates_of(script, making.angles, making.screen.angle)], light)
+        said += too_near([plate.angle for plate in plates_of(script, making)], light)
     return said
+
+
+def printing(script: Script, making: Making) -> str:
+    """What plates are reckoned for, and how far off they would print otherwise. Raises ValueError."""
+    if not making.press.plain:
+        return reckoned(apart_of(script), making.press).gained
+    label, press = usual(making.sheet.paper.stock if making.sheet is not None else "")
+    off = off_on(apart_of(script), press)[1]
+    return f"for ink that does not spread; {label} they print up to {off:.0f} L* off"
 
 
 class _One(Over):
@@ -187,7 +203,8 @@ def dots_of(renderer: Callable[[Script], Renderer], script: Script, sheet: Sheet
 
     ``renderer``: makes one of what lies below the inks. Raises ValueError.
     """
-    screen, apart = screen_of(sheet), apart_of(script)
+    making = making_of(sheet)
+    screen, apart = making.screen, inks_of(script, making.press)
     if screen is None:
         raise ValueError("these plates print no dots")
     print_ = renderer(below_inks(script))
@@ -198,13 +215,11 @@ def dots_of(renderer: Callable[[Script], Renderer], script: Script, sheet: Sheet
     across, down = (max(2, round(side * each * scale)) for side in size)
     part = Rect((wide - across) // 2, (high - down) // 2, across, down).clipped(wide, high)
     reach = round(sheet.plates.trap * scale * width / sheet.placing.across)
-    angles = [plate.angle for plate in plates_of(script, first=sheet.plates.angle)]
+    angles = [plate.angle for plate in plates_of(script, making)]
     light = colour.to_light(np.array(colour.parse_hex(apart.paper))).reshape(3, 1, 1)
     for one, tint, angle in zip(_plates(print_, apart, reach, sheet.plates.knock_out), apart.inks, angles, strict=True):
         coverage = cv2.resize(1 - one.region(part, scale)[0], size, interpolation=cv2.INTER_LINEAR)
-        ink = dots.dotted(
-            coverage, replace(screen, angle=angle), "" if sheet.plates.gain == "none" else sheet.plates.gain
-        )
+        ink = dots.dotted(coverage, replace(screen, angle=angle))
         passed = colour.to_light(np.array(colour.parse_hex(tint))).reshape(3, 1, 1)
         light = light * np.where(ink, passed, 1.0)
     return np.asarray(colour.to_encoded(light), np.float32)
@@ -230,9 +245,9 @@ def _plates(print_: Renderer, apart: Apart, reach: int, knock_out: bool) -> list
     return made
 
 
-def plate_of(renderer: Callable[[Script], Renderer], script: Script, which: int, knock_out: bool) -> _One | _Trapped:
+def plate_of(renderer: Callable[[Script], Renderer], script: Script, which: int, making: Making) -> _One | _Trapped:
     """One plate, to be looked at; ``renderer``: makes one of what lies below the inks. Raises ValueError."""
-    return _plates(renderer(below_inks(script)), apart_of(script), 0, knock_out)[which]
+    return _plates(renderer(below_inks(script)), inks_of(script, making.press), 0, making.knock_out)[which]
 
 
 def made_plates(
@@ -240,7 +255,7 @@ def made_plates(
 ) -> list[Made]:
     """A picture for each plate, all of the same size. Raises ValueError."""
     making.check()
-    apart, below = apart_of(script), below_inks(script)
+    apart, below = inks_of(script, making.press), below_inks(script)
     times = dots.times_finer(making.screen.ppi) if making.screen is not None else 1
     ppi = making.ppi if making.sheet is None else making.sheet.output.resolution
     print_ = Renderer(source, below, library=library, watch=watch)
@@ -262,12 +277,10 @@ def made_plates(
     return made
 
 
-def together(plates: NDArray[np.floating[Any]], step: Pass, space: Space = SRGB) -> Planes:
-    """The print that plates ``(inks, h, w)``, 1 where there is no ink, come to; encoded ``(3, h, w)``."""
+def together(plates: NDArray[np.floating[Any]], step: Pass, press: Press = PLAIN) -> Planes:
+    """The print that plates ``(inks, h, w)``, 1 where there is no ink, come to on a press; sRGB ``(3, h, w)``."""
     apart = taken_apart(step)
     assert apart is not None
-    light = colour.to_light(np.array(colour.ink_of(apart.paper, space))).reshape(3, 1, 1)
-    for plate, tint in zip(plates, apart.inks, strict=True):
-        passed = colour.to_light(np.array(colour.ink_of(tint, space))).reshape(3, 1, 1)
-        light = light * (1 - (1 - plate) * (1 - passed))
-    return np.clip(colour.to_encoded(light), 0, 1).astype(np.float32)
+    covers = 1 - np.asarray(plates, np.float64).reshape(len(plates), -1)
+    made = press.model(apart).printed(covers.T).T.reshape(3, *plates.shape[1:])
+    return np.clip(made, 0, 1).astype(np.float32)

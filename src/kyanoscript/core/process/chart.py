@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import colorsys
 import functools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -24,13 +24,15 @@ STEPS = (11, 21, 31, 51, 101)
 # A chart's number never changes: its markers tell it, on film that is printed already. A new one gets the next that is
 # free, below 12: there are fifty markers, four to a chart.
 _NUMBERS = {11: 0, 21: 1, 31: 2, 51: 3, 101: 4}
-_TIMES_NUMBER, _INKS_NUMBER = 5, 6
+_TIMES_NUMBER, _INKS_NUMBER, _CLOSE_NUMBER = 5, 6, 7
+_CLOSE = 21  # steps
 _REPEATS = {11: 4, 21: 4, 31: 4, 51: 3, 101: 2}
 _SIDES = {11: 9.0, 21: 9.0, 31: 8.0, 51: 7.5, 101: 7.0}  # mm
 _COLUMNS = {11: 6, 21: 7, 31: 10, 51: 11, 101: 13}
 DICTIONARY = cv2.aruco.DICT_4X4_50
 MARKER, MARGIN, GUTTER = 15.0, 5.0, 2.5  # mm
 BAND = MARKER + 3.0  # mm: above and below the patches
+_CLEAR = 3.0  # mm beside a marker
 TIMES, HUES, STRENGTHS = 12, 12, 5
 
 
@@ -55,22 +57,30 @@ class Chart:
     patches: tuple[Patch, ...]
     strip: tuple[Patch, ...] = ()  # for the eye, in order
     words: Box | None = None  # room for what is written on it
+    tape: Box | None = None  # where tape that holds all light back may be laid on the film: bare paper is under it
 
     @property
     def word(self) -> str:
         """What people call for it by."""
-        return {_TIMES_NUMBER: "times", _INKS_NUMBER: "inks"}.get(self.number, str(len(self.values)))
+        words = {_TIMES_NUMBER: "times", _INKS_NUMBER: "inks", _CLOSE_NUMBER: "close"}
+        return words.get(self.number, str(len(self.values)))
 
     @property
     def about(self) -> str:
         """What it is, in a list."""
-        others = {_TIMES_NUMBER: "strip of exposures", _INKS_NUMBER: "filter inks"}
+        others = {_TIMES_NUMBER: "strip of exposures", _INKS_NUMBER: "filter inks",
+                  _CLOSE_NUMBER: "close wedge, where tones move"}  # fmt: skip
         return others.get(self.number, f"wedge of {len(self.values)} steps")
 
     @property
     def is_wedge(self) -> bool:
         """Whether a curve is read from it."""
         return self.number in _NUMBERS.values()
+
+    @property
+    def close(self) -> bool:
+        """Whether its values are shares of the range in which a process's tones move."""
+        return self.number == _CLOSE_NUMBER
 
     @property
     def coloured(self) -> bool:
@@ -101,6 +111,12 @@ def wedge(steps: int = 21) -> Chart:
 
 
 @functools.lru_cache
+def close() -> Chart:
+    """A second wedge, over the range in which a process's tones move; its values are shares of that, 0…100."""
+    return replace(wedge(_CLOSE), number=_CLOSE_NUMBER, name=f"Close wedge, {_CLOSE} steps")
+
+
+@functools.lru_cache
 def times() -> Chart:
     """Clear patches that are covered one after another while light falls on them."""
     return _laid(_TIMES_NUMBER, "Strip of exposures", [(float(k), "") for k in range(TIMES)], 4, 15.0)
@@ -119,11 +135,11 @@ def inks() -> Chart:
 
 def charts() -> tuple[Chart, ...]:
     """Every chart that there is."""
-    return (*(wedge(steps) for steps in STEPS), times(), inks())
+    return (*(wedge(steps) for steps in STEPS), close(), times(), inks())
 
 
 def called(word: str) -> Chart:
-    """The chart of a word: 11, 21, …, times, inks. Raises ValueError, with those there are."""
+    """The chart of a word: 11, 21, …, close, times, inks. Raises ValueError, with those there are."""
     known = {chart.word: chart for chart in charts()}
     if word not in known:
         raise ValueError(f"there is no chart {cut(word)!r}; there are {', '.join(known)}")
@@ -155,13 +171,18 @@ def _laid(
     )
     far_x, far_y = width - MARGIN - MARKER, height - MARGIN - MARKER
     corners = ((MARGIN, MARGIN), (far_x, MARGIN), (far_x, far_y), (MARGIN, far_y))
-    between = MARGIN + MARKER + 3.0
-    room = width - 2 * between
+    between, room = MARGIN + MARKER + _CLEAR, width - 2 * (MARGIN + MARKER + _CLEAR)
     eye: tuple[Patch, ...] = ()
     if strip is not None:
         each = room / len(strip)
         eye = tuple(Patch(Box(between + k * each, far_y + 5, each, 8.0), float(v)) for k, v in enumerate(strip))
     return Chart(
         number, name, width, height, tuple(Box(x, y, MARKER, MARKER) for x, y in corners), patches, eye,
-        Box(between, MARGIN + 2, room, 7.0),
+        Box(between, MARGIN + 1, room, 5.5), tape_place(width),
     )  # fmt: skip
+
+
+def tape_place(width: float) -> Box:
+    """Where tape may lie on a chart of a width."""
+    between = MARGIN + MARKER + _CLEAR
+    return Box(between, MARGIN + 7.5, width - 2 * between, 6.5)

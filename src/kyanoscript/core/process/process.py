@@ -21,6 +21,7 @@ from kyanoscript.core.process.response import (
 from kyanoscript.core.process.wanted import AIMS
 
 POINTS = 4097  # of the curve as a table
+_SHORT, _WELL_READ = 50.0, 15  # per cent of the wedge in which tones move, and steps there that are enough
 
 
 class Reading(Declared):
@@ -69,6 +70,8 @@ class Process(Declared):
     smoothing: float = number(
         1, 0.01, 100, "×", "Smoothed", "How much more than the noise of the readings asks for", decimals=2, ratio=True
     )
+    close_from: float = number(0, 0, 100, "%", "Tones move from", "Value of the wedge; the close wedge begins there")
+    close_to: float = number(100, 0, 100, "%", "Tones move to", "Value of the wedge; the close wedge ends there")
     readings: tuple[Reading, ...] = listed("readings", (Reading,), "Readings", "Of the wedge")
     proof: tuple[Proved, ...] = listed("proofs", (Proved,), "Proved", "Of the wedge through the curve")
     times_white: float = number(0, 0, 110, "", "White of the strip", "L* of the paper beside the exposures")
@@ -77,7 +80,34 @@ class Process(Declared):
     def read(self, readings: tuple[Reading, ...], more: bool = False) -> Process:
         """With other readings, or with ``more`` of them, made as the process is now."""
         every = (*self.readings, *readings) if more else readings
-        return self.with_(readings=every, proof=(), read_ink=self.ink, read_minutes=self.minutes)
+        made = self.with_(readings=every, proof=(), read_ink=self.ink, read_minutes=self.minutes)
+        if more and self.readings:
+            return made
+        try:  # a wedge that was printed for another range is of no use any more
+            found = made.response()
+            first, last = found.moving() if found is not None else (0.0, 100.0)
+        except ValueError:
+            first, last = 0.0, 100.0
+        return made.with_(close_from=first, close_to=last)
+
+    def close_values(self, shares: Iterable[float]) -> dict[float, float]:
+        """The value of the film for each share of the range in which its tones move. Raises ValueError without one."""
+        if not self.readings:
+            raise ValueError(f"{self.name} has no readings yet, so it is not known where its tones move; read a wedge "
+                             f"first")  # fmt: skip
+        if not 0 < self.close_to - self.close_from < 100:
+            raise ValueError(f"the tones of {self.name} move over the whole wedge, as far as is known; a close one "
+                             f"tells nothing more")  # fmt: skip
+        return {share: round(self.close_from + share / 100 * (self.close_to - self.close_from), 4) for share in shares}
+
+    def close_wanted(self) -> str:
+        """That a close wedge would tell more, in words; empty where it would not, or was read."""
+        wide = self.close_to - self.close_from
+        inside = {one.value for one in self.readings if self.close_from <= one.value <= self.close_to}
+        if not self.readings or wide > _SHORT or len(inside) >= _WELL_READ:
+            return ""
+        return (f"its tones move between {self.close_from:g} and {self.close_to:g} % of the wedge only, which are "
+                f"{len(inside)} steps; a close wedge over these tells more")  # fmt: skip
 
     def stale(self) -> list[str]:
         """What has changed since the wedge was read, so that its curve is another's, in words."""

@@ -11,6 +11,7 @@ import itertools
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from typing import Any
 
 import cv2
 import numpy as np
@@ -63,7 +64,8 @@ class Scan:
     uneven: float  # how much less light fell on the darkest place than on the lightest, per cent
     mirrored: bool  # the picture had to be turned over
     markers: int  # how many of the four were found
-    ground: Lab | None = None  # of the paper under the film where it is clearest, if that is not the paper's white
+    ground: Lab | None = None  # of the paper under the film where it is densest, if that is not the paper's white
+    taped: bool = False  # white is that of the paper under tape, and not that outside the film
 
     @property
     def good(self) -> tuple[Read, ...]:
@@ -83,8 +85,9 @@ class Scan:
         words.append(f"turned by {abs(self.turned):.1f}°, light evened by {self.uneven:.0f} %")
         if self.ground is not None:
             under, outside = self.ground[0], self.white[0]
-            words.append(f"the film lets light through: paper under it is L* {under:.1f}; outside it {outside:.1f}, "
-                         "which is taken for white")  # fmt: skip
+            place = "under the tape" if self.taped else "outside it"
+            words.append(f"the film lets light through: paper under it is L* {under:.1f}; {place} {outside:.1f}, which "
+                         "is taken for white")  # fmt: skip
         if self.mirrored:
             words.append("the picture was turned over, left for right")
         if self.markers < 4:
@@ -123,13 +126,13 @@ def read_chart(planes: Planes, space: Space, white: float | None = None) -> Scan
     if mirrored:
         planes, gray = np.ascontiguousarray(planes[:, :, ::-1]), np.ascontiguousarray(gray[:, ::-1])
     chart, to_scan, count = _placed(found)
-    patches, paper, uneven, ground = _sampled(planes, space, chart, to_scan, white)
+    patches, paper, uneven, ground, taped = _sampled(planes, space, chart, to_scan, white)
     width = planes.shape[2]
     if mirrored:
         patches = [replace(one, corners=tuple((width - x, y) for x, y in one.corners)) for one in patches]
     ends = cv2.perspectiveTransform(np.array([[[0.0, chart.height / 2], [chart.width, chart.height / 2]]]), to_scan)[0]
     turned = math.degrees(math.atan2(ends[1, 1] - ends[0, 1], ends[1, 0] - ends[0, 0]))
-    return Scan(chart, tuple(_judged(patches)), paper, turned, uneven, mirrored, count, ground)
+    return Scan(chart, tuple(_judged(patches)), paper, turned, uneven, mirrored, count, ground, taped)
 
 
 # Markers
@@ -243,8 +246,9 @@ def _corners(box: Box) -> NDArray[np.float64]:
 
 def _sampled(
     planes: Planes, space: Space, chart: Chart, to_scan: NDArray[np.float64], white: float | None
-) -> tuple[list[Read], Lab, float, Lab | None]:
-    """Every patch, the paper's white, how uneven the light was, and the paper under the film if that is darker."""
+) -> tuple[list[Read], Lab, float, Lab | None, bool]:
+    """Every patch, the paper's white, how uneven the light was, the paper under the film if that is darker, and whether
+    white was read under tape."""
     light = [_LIGHT[np.clip(plane * 65535 + 0.5, 0, 65535).astype(np.uint16)] for plane in colour.in_colour(planes)]
     fine = math.sqrt(abs(np.linalg.det(to_scan[:2, :2])))  # pixels of the scan to the millimetre, about
     times = max(1, round(fine / (1.5 * _FINE)))
@@ -265,7 +269,8 @@ def _sampled(
     field = _field(luminance, chart)
     lit = field / field.max()
     ground = np.median(np.stack([(flat[:, y, x] / lit[y, x]) for y, x in _paper(chart)]), axis=0)
-    bare = _bare(np.stack(outside), lit, space, ground)
+    taped = _taped(flat, lit, chart, space, ground)
+    bare = _bare(np.stack(outside), lit, space, ground) if taped is None else taped
     lightest = float(field.max()) if bare is None else float(space.luminance @ bare)
     level = 1.0 if white is None else float(y_from(white)) / lightest
     paper = (ground if bare is None else bare) * level
@@ -287,7 +292,7 @@ def _sampled(
         corners = cv2.perspectiveTransform(_corners(inner)[None], to_scan)[0]
         reads.append(Read(patch, _lab(middle, space), damage, tuple((float(x), float(y)) for x, y in corners)))
     under = None if bare is None else _lab(ground * level, space)
-    return reads, _lab(paper, space), 100 * float(1 - lit.min()), under
+    return reads, _lab(paper, space), 100 * float(1 - lit.min()), under, taped is not None
 
 
 def _around(plane: NDArray[np.float32], to_scan: NDArray[np.float64], chart: Chart) -> NDArray[np.float32]:
@@ -313,7 +318,22 @@ def _bare(
         return None
     ly = np.clip(((ys / _COARSE - _RIM) * _FINE).astype(int), 0, lit.shape[0] - 1)
     lx = np.clip(((xs / _COARSE - _RIM) * _FINE).astype(int), 0, lit.shape[1] - 1)
-    light = outside[:, there] / lit[ly, lx][there]
+    return _lighter(outside[:, there] / lit[ly, lx][there], space, ground)
+
+
+def _taped(
+    flat: NDArray[np.float32], lit: NDArray[np.float64], chart: Chart, space: Space, ground: NDArray[np.float64]
+) -> NDArray[np.float64] | None:
+    """Light of the paper where tape may have lain on the film; None if none did."""
+    assert chart.tape is not None
+    box = chart.tape
+    rows = slice(round((box.y + box.height / 4) * _FINE), round((box.bottom - box.height / 4) * _FINE))
+    columns = slice(round((box.x + box.width / 8) * _FINE), round((box.right - box.width / 8) * _FINE))
+    return _lighter((flat[:, rows, columns] / lit[rows, columns]).reshape(3, -1), space, ground)
+
+
+def _lighter(light: NDArray[Any], space: Space, ground: NDArray[np.float64]) -> NDArray[np.float64] | None:
+    """Of light ``(3, n)`` what most is, if it is one tone, lighter than the film's ground, and of about its hue."""
     tone = lightness_from_y(np.tensordot(space.luminance, light, 1))
     alike = np.abs(tone - np.median(tone)) < _ONE_TONE
     if alike.mean() < 0.5:

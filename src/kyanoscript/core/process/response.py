@@ -23,6 +23,7 @@ FEWEST = 6  # different steps: with fewer a curve would be guessed
 _GRID = 1001
 _LEAST_RANGE = 8.0  # L* between paper and the deepest: with less there is no print
 _BACK = 1.0  # L*: so much lighter again, and beyond its error, a process turns back
+_STILL, _WIDER = 0.01, 3.0  # of the way from white to the deepest where tones stand still, and per cent round it
 _TAIL = 0.05  # L* from an end: closer, where the answer hardly changes, any value would do
 
 Pair = tuple[float, float]  # value of the wedge on the film, 0…100, and L* of the print
@@ -68,6 +69,13 @@ class Response:
             light, value = light[max(0, first - 1) : last + 1], value[max(0, first - 1) : last + 1]
         inverse = PchipInterpolator(light, value)
         return np.asarray(np.clip(inverse(np.clip(lightness, light[0], light[-1])), 0, 100))
+
+    def moving(self) -> tuple[float, float]:
+        """The values between which its tones move, whole per cent: all but a hundredth at each end."""
+        part = _STILL * (self.white - self.deepest)
+        first = float(self.grid[int(np.argmax(self.fitted < self.white - part))])
+        last = float(self.grid[len(self.grid) - 1 - int(np.argmax(self.fitted[::-1] > self.deepest + part))])
+        return max(0.0, math.floor(first) - _WIDER), min(100.0, math.ceil(last) + _WIDER)
 
     def said(self) -> list[str]:
         """What should be known of it."""

@@ -27,10 +27,14 @@ def taken(
         holding = filter_ink([(one.patch.colour, one.lab[0]) for one in scan.good], scan.white[0])
         words = f"filter ink {holding.colour}: it leaves L* {holding.lightness:.1f} of {scan.white[0]:.1f}"
         return process.with_(ink=holding.colour), [words]
+    if scan.chart.close:
+        return _close(process, scan, proving)
     readings = readings_of(scan)
     if proving:
         return proved(process, readings), []
-    return process.read(readings, more).with_(steps=len(scan.chart.values)), []
+    made = process.read(readings, more).with_(steps=len(scan.chart.values))
+    wanted = made.close_wanted()
+    return made, [wanted] if wanted else []
 
 
 def proved(process: Process, readings: Sequence[Reading]) -> Process:
@@ -38,6 +42,16 @@ def proved(process: Process, readings: Sequence[Reading]) -> Process:
     if not process.readings:
         raise ValueError(f"{process.name} has no readings yet; read its wedge first")
     return process.with_(proof=tuple(Proved(tone=one.value, lightness=one.lightness) for one in readings if one.used))
+
+
+def _close(process: Process, scan: Scan, proving: bool) -> tuple[Process, list[str]]:
+    """A second wedge joins the first."""
+    if proving:
+        raise ValueError("this is a close wedge, and not one that went through the curve")
+    values = process.close_values(scan.chart.values)
+    readings = tuple(one.with_(value=values[one.value]) for one in readings_of(scan))
+    return process.read(readings, more=True), [f"joined to the others, from {process.close_from:g} to "
+                                               f"{process.close_to:g} %"]  # fmt: skip
 
 
 def _timed(process: Process, scan: Scan, strip: Sequence[float]) -> tuple[Process, list[str]]:

@@ -13,7 +13,7 @@ from kyanoscript.core import colour, warp
 from kyanoscript.core.colour import Space, ink_of, moved
 from kyanoscript.core.geometry import Affine, Framing, moving, scaling, turning
 from kyanoscript.core.passes.plate.plate import Plate
-from kyanoscript.core.picture import ArraySource, Planes, Rect, Source, read, size_at
+from kyanoscript.core.picture import ArraySource, Planes, Reading, Rect, Source, read, size_at
 from kyanoscript.core.render.resized import Resized
 
 
@@ -42,21 +42,26 @@ def flat(tone: str, space: Space, rect: Rect) -> Planes:
     return np.ascontiguousarray(np.broadcast_to(rgb[:, None, None], (3, rect.height, rect.width)))
 
 
-def read_framed(source: Source, frame: Framing, rect: Rect, scale: float, finely: bool = False) -> Planes:
+def read_framed(source: Source, frame: Framing, rect: Rect, scale: float, how: Reading = Reading.MEASURED) -> Planes:
     """A region (pixels of the print at ``scale``) of the framed photograph: planes ``(channels, h, w)``.
 
     A straight frame is read as it is; a tilted one is resampled from the photograph at the same scale.
     """
     if frame.crop is not None:
         width, height = frame.size(scale)
-        return _upright(source, frame, rect, scale, width, height, finely)
+        return _upright(source, frame, rect, scale, width, height, how)
     width, height = size_at(source, scale)
     to_grid = scaling(width / source.width, height / source.height).after(frame.at(scale))
-    return resampled(source, scale, to_grid, rect, finely=finely)
+    return resampled(source, scale, to_grid, rect, how=how)
 
 
 def resampled(
-    source: Source, scale: float, to_grid: Affine, rect: Rect, outside: float | None = None, finely: bool = False
+    source: Source,
+    scale: float,
+    to_grid: Affine,
+    rect: Rect,
+    outside: float | None = None,
+    how: Reading = Reading.MEASURED,
 ) -> Planes:
     """A region of something that lies turned: ``to_grid`` maps its pixels to those of the source at ``scale``."""
     if isinstance(source, Resized) and scale == 1:
@@ -68,7 +73,7 @@ def resampled(
     box = Rect(x0, y0, x1 - x0, y1 - y0).clipped(width, height)
     if box.width < 1 or box.height < 1:
         return np.full((source.channels, rect.height, rect.width), outside or 0.0, np.float32)
-    planes = colour.to_light_planes(read(source, box, scale, finely=finely))
+    planes = colour.to_light_planes(read(source, box, scale, how=how))
     place = moving(-box.x, -box.y).after(to_grid).after(moving(rect.x, rect.y))
     return np.minimum(colour.to_encoded_planes(warp.warp(planes, place, rect.width, rect.height, outside)), 1)
 
@@ -87,12 +92,12 @@ def _in_one_step(source: Resized, to_grid: Affine, rect: Rect, outside: float | 
     to_inner = scaling(width / source.width, height / source.height).after(to_grid).after(scaling(0.5, 0.5))
     around = Rect(2 * (rect.x - _AROUND), 2 * (rect.y - _AROUND), 2 * (rect.width + 2 * _AROUND),
                   2 * (rect.height + 2 * _AROUND))  # fmt: skip
-    turned = resampled(inner, scale, to_inner, around, outside, finely=True)
+    turned = resampled(inner, scale, to_inner, around, outside, how=Reading.WRITTEN)
     fine = ArraySource(np.ascontiguousarray(np.moveaxis(turned, 0, 2)), inner.space)
-    return np.minimum(read(fine, Rect(_AROUND, _AROUND, rect.width, rect.height), 0.5, finely=True), 1)
+    return np.minimum(read(fine, Rect(_AROUND, _AROUND, rect.width, rect.height), 0.5, how=Reading.WRITTEN), 1)
 
 
-def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: int, height: int, finely: bool) -> Planes:
+def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: int, height: int, how: Reading) -> Planes:
     """A region of a straight frame, with its quarter turns and mirror undone for reading and done again after."""
     assert frame.crop is not None
     x, y, w, h = rect.x, rect.y, rect.width, rect.height
@@ -105,7 +110,7 @@ def _upright(source: Source, frame: Framing, rect: Rect, scale: float, width: in
     across = width if frame.turns % 2 == 0 else height
     if frame.flip:
         x = across - x - w
-    planes = read(source, Rect(x, y, w, h), scale, frame.crop, finely)
+    planes = read(source, Rect(x, y, w, h), scale, frame.crop, how)
     if frame.flip:
         planes = planes[:, :, ::-1]
     if frame.turns:

@@ -22,7 +22,7 @@ from kyanoscript.core.develop import developed
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.passes.base import Pass, Rim
 from kyanoscript.core.passes.plate.plate import Plate
-from kyanoscript.core.picture import Planes, Rect, Source
+from kyanoscript.core.picture import Planes, Reading, Rect, Source
 from kyanoscript.core.render.bases import Library, Placed, flat, read_framed
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.chain import Chain, Link, alone, planes_after
@@ -48,7 +48,8 @@ class Renderer:
 
     `region` and `tile` may be called from several threads at once. With ``keep``, only what enters pass ``keep`` and
     what lies before it goes into the cache: while a control is dragged, each of its values is seen once. ``watch``
-    hears of work that takes seconds, and may end it by raising.
+    hears of work that takes seconds, and may end it by raising. ``reading``: how the photograph is reduced to the scale
+    that is asked for; what only helps is always measured by areas.
     """
 
     def __init__(
@@ -59,6 +60,7 @@ class Renderer:
         keep: int | None = None,
         library: Library | None = None,
         watch: Watch = unwatched,
+        reading: Reading = Reading.MEASURED,
     ) -> None:
         self.source = source = developed(source, script.develop)
         self.space = source.space  # what planes mean, from the photograph to the print
@@ -68,7 +70,7 @@ class Renderer:
         self._tiles = cache or TileCache(_COARSE)
         self._findings = cache or TileCache(_FINDINGS)  # what took long to find is not pushed out by tiles
         self._library = library
-        self.written: float | None = None  # the scale of a print that is written: the photograph is read finely for it
+        self._reading = reading
         self._watch = watch
         self._whole = 1.0  # the scale that is looked at; what is coarser only helps, and is always kept
         self._under = threading.local()
@@ -187,6 +189,12 @@ class Renderer:
         acting = self._run_of.after[index + 1] > before
         return self._settled(self._run_of, before + 1) if acting else self.script.passes[index]
 
+    def found(self, index: int, what: str, make: Callable[[Planes], Any]) -> Any:
+        """``what`` is made of a small version of all that enters pass ``index``; it is kept."""
+        before = self._run_of.after[index]
+        key = what, self._found_under(self._run_of.key(before))
+        return self._findings.make(key, lambda: (make(self._small(self._run_of, before)),))[0]
+
     def is_cached(self, rect: Rect, scale: float, upto: int | None = None) -> bool:
         """Whether the tiles under a region are there without any work."""
         key = self._run_of.key(len(self._run_of.links) if upto is None else upto)
@@ -202,7 +210,7 @@ class Renderer:
             return chain.base(rect, scale)
         if scale == self._whole and self._passing(chain, upto):
             return self._pushed(chain, upto, rect, scale)
-        side = TILE if scale == self._whole else COARSE_TILE
+        side = TILE if self._looked_at(scale) else COARSE_TILE
         tiles = {(tx, ty): self._tile(chain, upto, tx, ty, scale, side) for tx, ty in rect.tiles(side)}
         if len(tiles) == 1 and (only := next(iter(tiles.values()))).shape[1:] == (rect.height, rect.width):
             return only
@@ -216,6 +224,10 @@ class Renderer:
     def _passing(self, chain: Chain, upto: int) -> bool:
         """Whether what leaves a step is seen once and not kept."""
         return self.cache is None or (self._keep is not None and chain.key(upto) not in self._keep)
+
+    def _looked_at(self, scale: float) -> bool:
+        """Whether pictures of a scale are to be seen, and do not only help."""
+        return scale == self._whole
 
     def _known(self, chain: Chain, upto: int, scale: float) -> bool:
         """Whether what leaves a step at a scale is there already, in no tiles."""
@@ -403,14 +415,19 @@ class Renderer:
 
     def _proxy(self, chain: Chain, upto: int) -> Planes:
         """A small version of what comes into a step: always of the same size, so that preview and export agree."""
-        scale = min(1.0, math.sqrt(PROXY / (self.framing.width * self.framing.height)))
-        return self._area(chain, upto - 1, Rect(0, 0, *self.size(scale)), scale)
+        return self._small(chain, upto - 1)
+
+    def _small(self, chain: Chain, upto: int) -> Planes:
+        scale = math.sqrt(PROXY / (self.framing.width * self.framing.height))
+        scale = math.nextafter(scale, 0) if scale < 1 else 1.0  # one that nobody looks at: reduced to be measured
+        return self._area(chain, upto, Rect(0, 0, *self.size(scale)), scale)
 
     # Bases
 
     def _photo(self, rect: Rect, scale: float) -> Planes:
         """The framed photograph."""
-        return read_framed(self.source, self.framing, rect, scale, scale == self.written)
+        how = self._reading if self._looked_at(scale) else Reading.MEASURED
+        return read_framed(self.source, self.framing, rect, scale, how)
 
     @property
     def _infrared(self) -> Callable[[Rect, float], Planes] | None:

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from kyanoscript.core import colour
 from kyanoscript.core.colour import Space
 from kyanoscript.core.kernel import kernel
-from kyanoscript.core.picture.read import read
+from kyanoscript.core.picture.read import Reading, read
 from kyanoscript.core.picture.rect import Rect
 from kyanoscript.core.picture.source import Planes, Source
 
@@ -86,12 +86,12 @@ def _enlarged(source: Source, rect: Rect, width: int, height: int) -> Planes:
     if scale < 1:  # reduced by the photograph's own reading, to just this size
         grid = max(1, round(source.width * scale)), max(1, round(source.height * scale))
         if grid == (width, height):
-            return read(source, rect, scale, finely=True)
+            return read(source, rect, scale, how=Reading.WRITTEN)
     columns, weights = _lobes(rect.x, rect.width, grid[0] / width, grid[0])
     rows, heights = _lobes(rect.y, rect.height, grid[1] / height, grid[1])
     left, right = int(columns.min()), int(columns.max()) + 1
     top, bottom = int(rows.min()), int(rows.max()) + 1
-    planes = read(source, Rect(left, top, right - left, bottom - top), scale, finely=True)
+    planes = read(source, Rect(left, top, right - left, bottom - top), scale, how=Reading.WRITTEN)
     light = np.ascontiguousarray(colour.to_light_planes(planes))
     channels, high, wide = light.shape
     across = np.empty((channels * high, rect.width), np.float32)

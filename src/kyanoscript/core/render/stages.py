@@ -169,6 +169,7 @@ class Rough(Staged):
 
     rough = True
     _halts = False  # after every pass
+    _rest = 0.0  # the scale of the view when the hand rests: what is coarser is reduced by areas, as it is quick
     beside: Beside | None = None  # the small print of the whole, once `roughly` has been called for a part
 
     def roughly(self, rect: Rect, scale: float, fine: float, beside: Beside | None = None) -> Planes:
@@ -179,6 +180,7 @@ class Rough(Staged):
         tells what lies outside the view, and may lag behind a little.
         """
         self._check(rect, scale)
+        self._rest = fine
         width, height = self.size(scale)
         small = min(scale, math.sqrt(_SMALL / (self.framing.width * self.framing.height)))
         if small < scale and rect.width * rect.height < _NEARLY_ALL * width * height:
@@ -227,6 +229,9 @@ class Rough(Staged):
 
     def _bands(self, region: Rect) -> list[Rect]:
         return [region]
+
+    def _looked_at(self, scale: float) -> bool:
+        return scale == self._rest
 
     def _pushed(self, chain: Chain, upto: int, rect: Rect, scale: float) -> Planes:
         first = self._first(chain, upto, scale)

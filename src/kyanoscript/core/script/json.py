@@ -4,8 +4,8 @@ Reading is forgiving in one way only: a parameter that is not given has its defa
 one clear line (see `complaint`). Version 1 (Kyanoscript 0.1) had no identities, sheets and states; its files open for
 ever. Version 3 is written where there are states, which older programs would not understand; what a state has in common
 with the one before it (the first: with the script) is told by its passes' identities and the names of the entries.
-Version 4 is written where shapes, strokes, dabs or marks stand in several of them: see `shared`. Version 5 is written
-where there are sheets, whose values stand in parts; before, they all stood beside each other.
+Version 4 is written where shapes, strokes, dabs or marks stand in several of them: see `shared`. Version 6 is written
+where there are sheets: in version 5 their plates knew no press, before that their values all stood beside each other.
 """
 
 from __future__ import annotations
@@ -26,7 +26,7 @@ from kyanoscript.core.script.identity import placed
 from kyanoscript.core.script.shared import Shelf, Told, lists_of
 from kyanoscript.core.stencil.shapes import Stencil
 
-VERSION = 5
+VERSION = 6
 # Written where there are neither states nor sheets; where there are states; where they share something
 _PLAIN, _WITH_STATES, _SHARING = 2, 3, 4
 MOST_STATES = 1000
@@ -44,6 +44,7 @@ _ENTRIES = ("kyanoscript", *_BODY, "sheets", "states", "origin", "shared")
 _MOST_NUMBER = 3999
 _DEEP = 8  # plates within plates
 _IDENTITY = 32  # characters
+_UNBOUNDED = 400  # per cent of ink: sheets that say nothing of it are from before it was asked
 
 
 # Writing
@@ -189,6 +190,9 @@ def sheet_from_json(data: Any, where: str = "sheet") -> Sheet:
     """A sheet from plain data, of this version or an older one. Raises ScriptError."""
     if isinstance(data, dict):
         data = in_parts(data)
+        plates = data.setdefault("plates", {})
+        if isinstance(plates, dict):
+            plates.setdefault("most_ink", _UNBOUNDED)
         unknown = next((name for name in data if name not in Sheet.model_fields), None)
         if unknown is not None:
             raise ScriptError(f"{where}.{cut(str(unknown))} is unknown{nearest(str(unknown), HOME)}")

@@ -26,11 +26,22 @@ class Dab(Declared):
     outline: tuple[Dot, ...] = outline("Outline", "Corners of the area that it fills, if it was given one")
     name: str = text("", "Name", "What lies there: skin, lips, hair", shown=False)
     guess: bool = toggle(False, "Guess", "Laid by the first colouring", shown=False)
+    shaded: bool = toggle(
+        False, "Shaded", "It has as much less chroma as it is darker, as things in light have", shown=False
+    )
+    tints: str = text(
+        "", "Tints", "The likely tints of what lies there, #rrggbb each, the likeliest first", shown=False
+    )
 
     @property
     def offered(self) -> bool:
         """Whether it waits for a tint: nobody can know that of hair or cloth from a gray picture."""
         return self.guess and self.sure == 0 and bool(self.name)
+
+    @property
+    def region(self) -> bool:
+        """Whether it is a part of the scene that has tints of its own to choose from."""
+        return self.shaded and bool(self.tints) and bool(self.name)
 
     def __hash__(self) -> int:
         return hash(

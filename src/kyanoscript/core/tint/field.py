@@ -59,6 +59,12 @@ def chroma_of(colour: str) -> tuple[float, float]:
     return float(a), float(b)
 
 
+@functools.lru_cache(maxsize=4096)
+def tone_of(colour: str) -> float:
+    """Oklab lightness, 0…1, of ``#rrggbb``; of black as of what is nearly so."""
+    return max(0.02, float(to_oklab(np.array(parse_hex(colour)).reshape(3, 1), SRGB)[0, 0]))
+
+
 def lightness_of(gray: Field) -> Field:
     """Oklab lightness, 0…100, of encoded grays, any shape."""
     out = np.empty_like(gray)

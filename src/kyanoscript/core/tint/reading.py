@@ -5,7 +5,7 @@ lightness and roughness at several widths, where it lies, how rough the way to t
 greater part is EfficientNet-Lite0 (Tan and Le 2019; Apache licence; it has learned to name things in ImageNet), which
 is left as it is; eight small heads have learned what colours its findings have (tools/reading). They answer with a
 chroma and with how far off that may be. They can tell open sky, ground, stone and much foliage; they cannot tell what
-colour a cloth, a door or a boat had. Faces are found by `faces`.
+colour a cloth, a door or a boat had.
 """
 
 from __future__ import annotations
@@ -14,27 +14,22 @@ import functools
 import math
 import threading
 from importlib import resources
-from typing import Any, NamedTuple
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from kyanoscript.core.colour import from_oklch, hex_of, to_encoded
+from kyanoscript.core.colour import to_encoded
 from kyanoscript.core.tint.clean import without_grain
-from kyanoscript.core.tint.faces import faces
 from kyanoscript.core.tint.spline import SMALL, Field
 from kyanoscript.core.watching import breathe
 
 SIDE = 420  # pixels of the longer side that a scene is best read at
 _GRAY, _PLACES = 256, 32  # sides of what the network is given: the picture, and the numbers of its places
 _WIDTHS = (200, 80, 32, 12)  # the longer side over the sigma
-_COLOURED, _NEUTRAL = 60, 10  # dabs that are laid at most
 _HELD = 0.9  # of the chroma that was read: a wrong colour is worse than little colour
 _ONE_HUE, _OF_ONE_HUE = 0.9, 0.2  # above that much of one hue a reading is doubted; of one all alike so much is held
-_APART = 0.07  # of the longer side, between them
-_UNSURE = 0.3
-_SKIN = "#c89a80"  # Oklab hue 51°, chroma 0.066: between the fair and the tanned
 _lock = threading.Lock()  # a network is run by one thread at a time
 
 
@@ -83,6 +78,14 @@ def _network() -> cv2.dnn.Net:
     return cv2.dnn.readNetFromONNX(np.frombuffer(data, np.uint8))
 
 
+def read_at(gray: Field) -> Field:
+    """A gray picture ``(h, w)``, encoded, of the size that a scene is best read at."""
+    scale = SIDE / max(gray.shape)
+    if scale < 1:
+        gray = np.asarray(cv2.resize(gray, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.float32)
+    return np.ascontiguousarray(gray, np.float32)
+
+
 def prepared(lightness: Field) -> Field:
     """A lightness as it is read: a faded print as if it still had its tones, grain calmed."""
     dark, light = np.percentile(lightness, (1, 99))
@@ -110,10 +113,10 @@ def read(lightness: Field) -> tuple[Field, Field]:
     ``lightness`` is a whole picture's, 0…100 ``(h, w)``, best some 400 pixels long. It and its mirror image
     are looked at.
     """
-    return _read(prepared(lightness))
+    return read_ready(prepared(lightness))
 
 
-def _read(lightness: Field) -> tuple[Field, Field]:
+def read_ready(lightness: Field) -> tuple[Field, Field]:
     """The same of one that is prepared."""
     found = []
     for turned in (False, True):
@@ -133,47 +136,7 @@ def _read(lightness: Field) -> tuple[Field, Field]:
     return chroma.astype(np.float32), sure.astype(np.float32)
 
 
-class Guess(NamedTuple):
-    """A dab that the scene suggests."""
-
-    x: float  # 0…1 across
-    y: float  # 0…1 down
-    colour: str  # #rrggbb
-    sure: float  # per cent
-    face: float = 0.0  # diameter of the face that it is for, as a share of the longer side; 0: for none
-
-
-def guesses(lightness: Field) -> list[Guess]:
-    """The dabs that a scene suggests, from its lightness ``(h, w)``, 0…100, best some 400 pixels long.
-
-    Coloured ones where the reading is surest, far enough from each other; neutral ones where it is not, so that these
-    places stay gray; and one of skin for every face.
-    """
-    height, width = lightness.shape
-    ready = prepared(lightness)
-    chroma, sure = _read(ready)
-    soft = np.stack([cv2.GaussianBlur(p, (0, 0), 2.0, borderType=cv2.BORDER_REPLICATE) for p in chroma])
-    steady = cv2.GaussianBlur(sure, (0, 0), 2.0, borderType=cv2.BORDER_REPLICATE)
-    breathe()
-    seen = faces(ready)
-    found = [
-        Guess(x / width, y / height, _SKIN, min(95.0, 40.0 + 3 * count), size / max(width, height))
-        for x, y, size, count in seen
-    ]
-    held = _held(chroma)
-    for x, y in _apart(steady, _COLOURED):
-        if any(np.hypot(x - fx, y - fy) < 0.6 * size for fx, fy, size, _ in seen):
-            continue
-        a, b = (float(v) for v in soft[:, y, x])
-        tone = from_oklch(0.6, held * float(np.hypot(a, b)), float(np.degrees(np.arctan2(b, a)) % 360))
-        found.append(Guess((x + 0.5) / width, (y + 0.5) / height, hex_of(tone), float(steady[y, x]) * 100))
-    for x, y in _apart(1 - steady, _NEUTRAL):
-        if steady[y, x] < _UNSURE:
-            found.append(Guess((x + 0.5) / width, (y + 0.5) / height, "#8f8f8f", 100 - float(steady[y, x]) * 100))
-    return [guess._replace(sure=round(guess.sure, 1)) for guess in found]
-
-
-def _held(chroma: Field) -> float:
+def held(chroma: Field) -> float:
     """The share of the chroma ``(2, h, w)`` that is laid.
 
     A scene that is read as of one hue all over is most often one that the network does not know: it has little colour,
@@ -182,19 +145,3 @@ def _held(chroma: Field) -> float:
     size = float(np.hypot(*chroma).mean())
     alike = float(np.hypot(*chroma.mean(axis=(1, 2)))) / max(size, 1e-6)
     return _HELD * (1 - (1 - _OF_ONE_HUE) * min(1.0, max(0.0, alike - _ONE_HUE) / (1 - _ONE_HUE)))
-
-
-def _apart(score: NDArray[Any], count: int) -> list[tuple[int, int]]:
-    """The places of the highest score, each away from those before."""
-    left = score.copy()
-    height, width = score.shape
-    ys, xs = np.mgrid[:height, :width]
-    near = (_APART * max(height, width)) ** 2
-    found = []
-    for _ in range(count):
-        y, x = np.unravel_index(int(left.argmax()), left.shape)
-        if left[y, x] <= 0:
-            break
-        found.append((int(x), int(y)))
-        left -= np.exp(-((xs - x) ** 2 + (ys - y) ** 2) / near)
-    return found

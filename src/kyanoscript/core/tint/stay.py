@@ -19,8 +19,10 @@ import numpy as np
 
 from kyanoscript.core import colour
 from kyanoscript.core.kernel import kernel
+from kyanoscript.core.people import PARTS
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.site import Place
+from kyanoscript.core.smooth import steered
 from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.tint import field
 from kyanoscript.core.tint.dabs import Dab
@@ -32,7 +34,9 @@ _STEP = 9.0  # of L: a step of lightness that counts as much as the dab's own wi
 _GRAIN = 1.5  # of the middle step of lightness: what is no more than that is grain
 _MOST = 320  # pixels: the longer side of a dab's own picture
 _SWEEPS = 4
+_MOST_OF_REGION = 720  # and of a part of the scene, which may be as large as that
 _RIM = 0.006  # of an outline's extent: how soft its rim is
+_SEEKS = 3  # rims: so far off may a rim of the scene's parts lie from where the lightness turns
 _TURN = 0.002  # of the square of lightness: what varies less is even
 _SETTLED = 0.02  # reaches: nothing that matters is shortened any more
 f = np.float32
@@ -45,11 +49,14 @@ class Patch:
     weight: Field  # (h, w), 0…1
     rect: Rect  # where it lies, in pixels of the print at `scale`
     scale: float
-    chroma: tuple[float, float]
     print_: tuple[int, int]  # size of the print at that scale
+    field: tuple[float, float, float, float] | None  # gain and offset of a, then of b; None: as if nothing lay there
 
-    def laid(self, sampled: Planes, rect: Rect, size: tuple[int, int]) -> Planes:
-        """Gains and offsets ``(4, h, w)`` of a region of a print of ``size``, with the dab's colour over them."""
+    def laid(self, sampled: Planes, rect: Rect, size: tuple[int, int], bare: Planes | None = None) -> Planes:
+        """Gains and offsets ``(4, h, w)`` of a region of a print of ``size``, with the dab's colour over them.
+
+        ``bare`` ``(4, h, w)`` is what shows again where the patch has no colour.
+        """
         across, down = self.print_[0] / size[0], self.print_[1] / size[1]
         inside = Rect(
             math.floor(self.rect.x / across),
@@ -69,31 +76,65 @@ class Patch:
         )
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
         weight = cv2.warpAffine(self.weight, matrix, (x1 - x0, y1 - y0), flags=flags, borderMode=cv2.BORDER_CONSTANT)
-        part = sampled[:, y0 - rect.y : y1 - rect.y, x0 - rect.x : x1 - rect.x]
+        there = np.s_[:, y0 - rect.y : y1 - rect.y, x0 - rect.x : x1 - rect.x]
+        part = sampled[there]
         part *= 1 - weight
-        part[1] += weight * f(self.chroma[0])
-        part[3] += weight * f(self.chroma[1])
+        if self.field is None:
+            part += weight * (bare[there] if bare is not None else f(0))
+        else:
+            for plane, value in zip(part, self.field, strict=True):
+                if value:
+                    plane += weight * f(value)
         return sampled
 
 
 def patches(dabs: Sequence[Dab], place: Place, ground: Ground) -> list[Patch]:
     """The patches of all dabs that stay, or fill their outlines, in order."""
-    staying = [dab for dab in dabs if dab.acts == "stays" or (dab.acts == "within" and len(dab.outline) > 2)]
-    return [
-        ground.memo(
-            ("staying", place.chain, dab), functools.partial(_area if dab.acts == "within" else _patch, dab, ground)
-        )
-        for dab in staying
-    ]
+    made = []
+    for dab in dabs:
+        if dab.acts == "stays":
+            made.append(ground.memo(("staying", place.chain, dab), functools.partial(_patch, dab, ground)))
+        elif dab.acts == "within" and len(dab.outline) > 2:
+            key = (
+                "within",
+                place.chain,
+                dab.outline,
+                dab.shaded,
+                _of_scene(dab),
+            )  # another tint changes nothing of where it lies
+            area = ground.memo(key, functools.partial(_area, dab, ground))
+            made.append(replace(area, field=field_of(dab)))
+    return made
+
+
+def bared(dab: Dab, place: Place, ground: Ground) -> Patch:
+    """A patch that uncovers what lies beneath: of what waits for a tint, on something larger that has one."""
+    (patch,) = patches((dab,), place, ground)
+    return replace(patch, field=None)
+
+
+def field_of(dab: Dab) -> tuple[float, float, float, float]:
+    """Gain and offset of Oklab a to a lightness of 0…100, then of b."""
+    a, b = field.chroma_of(dab.colour)
+    if not dab.shaded:
+        return 0.0, a, 0.0, b
+    light = 100 * field.tone_of(dab.colour)
+    return a / light, 0.0, b / light, 0.0
+
+
+def _of_scene(dab: Dab) -> bool:
+    """Whether it is a part of the scene: a thing of a person's lies on one, and leaves no seam."""
+    return dab.shaded and dab.name.split(" ")[0] not in PARTS
 
 
 def _area(dab: Dab, ground: Ground) -> Patch:
     """All within a closed line, with a soft rim that gives way where the lightness turns."""
+    most = _MOST_OF_REGION if dab.shaded else _MOST
     across, down = ground.framing.photo
     corners = np.array([(p[0] / 100 * across, p[1] / 100 * down) for p in dab.outline])
     extent = float(np.ptp(corners, axis=0).max()) + 1.0
     full = replace(ground, scale=1.0)
-    scale = min(1.0, min(1.0, 0.8 * _MOST / extent) * full.to_photo.size)
+    scale = min(1.0, min(1.0, 0.8 * most / extent) * full.to_photo.size)
     here = replace(ground, scale=scale)
     to_print = here.to_photo.inverse()
     places = np.array([to_print(x, y) for x, y in corners])
@@ -104,30 +145,18 @@ def _area(dab: Dab, ground: Ground) -> Patch:
     rect = Rect(int(x0), int(y0), int(x1 - x0), int(y1 - y0))
     size = here.framing.size(scale)
     if rect.clipped(*size).width < 1 or rect.clipped(*size).height < 1:
-        return Patch(np.zeros((1, 1), np.float32), rect, scale, (0.0, 0.0), size)  # beyond the print
+        return Patch(np.zeros((1, 1), np.float32), rect, scale, size, None)  # beyond the print
     mask = np.zeros((rect.height, rect.width), np.uint8)
     cv2.fillPoly(mask, [np.round((places - (rect.x, rect.y)) * 16).astype(np.int32)], 255, cv2.LINE_AA, 4)
+    if _of_scene(dab):  # neighbours reach over one another: two soft rims side by side would leave a gray seam
+        mask = np.asarray(cv2.dilate(mask, np.ones((2 * round(rim) + 1,) * 2, np.uint8)), np.uint8)
     soft = np.asarray(cv2.GaussianBlur(mask.astype(np.float32) / f(255), (0, 0), rim / 2), np.float32)
     gray = colour.gray_of(ground.inputs("print", rect, scale), ground.space)[0]
     lightness = field.lightness_of(np.ascontiguousarray(gray)) / f(100)
-    radius = max(1, round(rim))
+    radius = max(1, round(rim * (_SEEKS if _of_scene(dab) else 1)))
     reach = cv2.dilate(mask, np.ones((2 * radius + 1,) * 2, np.uint8)).astype(np.float32) / f(255)
-    weight = _turned(soft, lightness, radius) * cv2.GaussianBlur(reach, (0, 0), rim / 2)
-    return Patch(np.clip(weight, 0, 1).astype(np.float32), rect, scale, field.chroma_of(dab.colour), size)
-
-
-def _turned(soft: Field, lightness: Field, radius: int) -> Field:
-    """The rim of an area moved to where the lightness turns: the guided filter of He, Sun and Tang (ECCV 2010)."""
-
-    def mean(plane: Field) -> Field:
-        side = (2 * radius + 1,) * 2
-        return np.asarray(cv2.blur(plane, side, borderType=cv2.BORDER_REPLICATE), np.float32)
-
-    middle = mean(lightness)
-    varies = mean(lightness * lightness) - middle * middle + f(_TURN)
-    gain = ((mean(soft * lightness) - mean(soft) * middle) / varies).astype(np.float32)
-    offset = mean(soft) - gain * middle
-    return np.asarray(mean(gain) * lightness + mean(offset), np.float32)
+    weight = steered(soft, lightness, radius, _TURN) * cv2.GaussianBlur(reach, (0, 0), rim / 2)
+    return Patch(np.clip(weight, 0, 1).astype(np.float32), rect, scale, size, None)
 
 
 def _patch(dab: Dab, ground: Ground) -> Patch:
@@ -150,7 +179,7 @@ def _patch(dab: Dab, ground: Ground) -> Patch:
     rect = Rect(int(x0), int(y0), int(x1 - x0), int(y1 - y0))
     width, height = here.framing.size(scale)
     if rect.clipped(width, height).width < 1 or rect.clipped(width, height).height < 1:
-        return Patch(np.zeros((1, 1), np.float32), rect, scale, (0.0, 0.0), (width, height))  # beyond the print
+        return Patch(np.zeros((1, 1), np.float32), rect, scale, (width, height), None)  # beyond the print
     gray = colour.gray_of(ground.inputs("print", rect, scale), ground.space)[0]
     lightness = field.lightness_of(np.ascontiguousarray(gray))
     wide = reach * longer * to_print.size  # the dab's diameter here
@@ -168,9 +197,7 @@ def _patch(dab: Dab, ground: Ground) -> Patch:
         if np.abs(np.minimum(way, _REACHES) - np.minimum(before, _REACHES)).max() < _SETTLED:
             break
     weight = np.exp(-way * way) - math.exp(-_REACHES * _REACHES)
-    return Patch(
-        np.maximum(weight, 0).astype(np.float32), rect, scale, field.chroma_of(dab.colour), here.framing.size(scale)
-    )
+    return Patch(np.maximum(weight, 0).astype(np.float32), rect, scale, here.framing.size(scale), field_of(dab))
 
 
 @kernel("f4* light, f4* way, i8 w, i8 h, f4 length, f4 step, f4 grain")

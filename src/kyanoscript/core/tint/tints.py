@@ -5,9 +5,13 @@ Of each only hue and chroma count; the lightness makes the swatch look as the ti
 
 from __future__ import annotations
 
+import numpy as np
+
+from kyanoscript.core.colour import SRGB, lightness, parse_hex
+
 TINTS: dict[str, tuple[tuple[str, str], ...]] = {
     "Skin": (
-        ("pale", "#d9b39c"), ("rosy", "#d69c8b"), ("fair", "#cfa283"), ("olive", "#b58c66"), ("brown", "#8f6547"),
+        ("pale", "#d9b39c"), ("fair", "#cfa283"), ("rosy", "#d69c8b"), ("olive", "#b58c66"), ("brown", "#8f6547"),
         ("deep", "#5f4233"), ("lips", "#b06a67"), ("blush", "#cc8a80"),
     ),
     "Hair": (
@@ -44,10 +48,36 @@ TINTS: dict[str, tuple[tuple[str, str], ...]] = {
 }  # fmt: skip
 
 _OFFERED = {
-    "skin": "Skin", "hands": "Skin", "lips": "Lips", "eyes": "Eyes", "brows": "Hair", "hair": "Hair", "clothes": "Cloth"
+    "skin": "Skin", "hands": "Skin", "lips": "Lips", "eyes": "Eyes", "brows": "Hair", "hair": "Hair",
+    "clothes": "Cloth", "blush": "Blush",
 }  # fmt: skip
+_STARTS = 6  # of skin, from light to dark
+_WHITE = 82.0  # L* of the white of an eye, in the light that the tints of skin are meant for
+_OF_CLOTH = ("linen", "umber", "indigo", "madder red", "moss", "light blue")
+_BLUSH = (("a breath", "#c9917f"), ("cheeks", "#cc8a80"), ("cold air", "#c77a74"))
 
 
 def group_for(name: str) -> str:
     """The group of tints that a thing of a person's can have, by the name of its dab; empty if any."""
     return _OFFERED.get(name.split()[0], "") if name else ""
+
+
+def likely(name: str, tone: float) -> tuple[str, ...]:
+    """Up to six tints ``#rrggbb`` that a thing of a person's can have, the likeliest first.
+
+    ``tone`` is how light the face is beside the whites of its eyes and teeth, 0…1: skin starts there.
+    """
+    group = group_for(name)
+    if group == "Blush":
+        return tuple(ink for _, ink in _BLUSH)
+    if group == "Cloth":
+        return tuple(dict(TINTS[group])[word] for word in _OF_CLOTH)
+    inks = [ink for _, ink in TINTS.get(group, ())][:_STARTS]
+    if group == "Skin":
+        inks.sort(key=lambda ink: round(abs(_lightness(ink) / _WHITE - tone), 1))
+    return tuple(inks)
+
+
+def _lightness(ink: str) -> float:
+    """L* of ``#rrggbb``."""
+    return float(lightness(np.array(parse_hex(ink)).reshape(3, 1, 1), SRGB)[0, 0])

@@ -18,8 +18,10 @@ from kyanoscript.files.base.errors import FileError, plain
 # Endings of pictures that can be opened, as file dialogs want them; what a file is, its first bytes tell
 _RAW = "*.dng *.cr2 *.cr3 *.nef *.arw *.raf *.orf *.rw2 *.pef *.srw *.x3f *.mrw *.3fr *.iiq"
 PICTURES = (
-    f"*.jpg *.jpeg *.png *.tif *.tiff *.webp *.avif *.jxl *.jp2 *.j2k *.heic *.heif *.exr *.pfm *.gif *.bmp {_RAW}"
+    "*.jpg *.jpeg *.png *.tif *.tiff *.webp *.avif *.avifs *.jxl *.jp2 *.j2k *.heic *.heif *.exr *.pfm *.gif *.bmp "
+    f"*.pbm *.pgm *.ppm *.pnm *.pam *.tga *.psd {_RAW}"
 )
+ENDINGS = frozenset(word[1:] for word in PICTURES.split())
 _PIECE = 1 << 20  # bytes hashed in one go
 
 

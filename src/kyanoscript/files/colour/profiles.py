@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import machine
-from kyanoscript.core.colour import BT2020, D50, OPRGB, SRGB, Space, adaptation, space_near, to_encoded
+from kyanoscript.core.colour import BT2020, D50, OPRGB, SRGB, Space, adaptation, held, space_near, to_encoded
 from kyanoscript.core.quoting import words
 
 INTENTS = {"perceptual": 0, "relative": 1, "saturation": 2, "absolute": 3}  # ICC.1:2010, 7.2.15
@@ -188,7 +188,8 @@ class Meaning:
     def converted(self, pixels: NDArray[Any]) -> NDArray[Any]:
         """Pixels ``(h, w, channels)`` after conversion as a whole, if that is to be done.
 
-        Of integers 16 bits come out, of floats floats, with what lies beyond black and white.
+        Of integers 16 bits come out, into which what lies beyond the space is fitted; of floats floats, with what lies
+        beyond black and white.
         """
         if self.by_inks:
             return _printed(pixels)
@@ -205,14 +206,17 @@ class Meaning:
         def part(top: int) -> None:
             rows = slice(top, top + _ROWS)
             moved = transformed(pixels[rows], self.profile, of_space(self.space), _RELATIVE, True)[..., : out.shape[2]]
-            if kind is np.float32:
-                out[rows] = moved
-            else:
-                out[rows] = np.rint(np.clip(moved, 0, 1) * 65535)
+            out[rows] = moved if kind is np.float32 else within_integers(moved, self.space)
 
         with ThreadPoolExecutor(machine.processors()) as pool:
             list(pool.map(part, range(0, len(pixels), _ROWS)))
         return out
+
+
+def within_integers(rgb: NDArray[Any], own: Space) -> NDArray[np.uint16]:
+    """Encoded RGB or gray ``(h, w, channels)`` of a space as 16 bits; what lies beyond it is fitted (`colour.held`)."""
+    planes = np.ascontiguousarray(np.moveaxis(rgb, -1, 0), np.float32)
+    return np.asarray(np.rint(np.moveaxis(held(planes, own, own), 0, -1) * 65535), np.uint16)
 
 
 def reading(profile: bytes | None, channels: int, dtype: np.dtype[Any]) -> Meaning:

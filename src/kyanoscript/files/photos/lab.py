@@ -13,12 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import D50, Space, to_encoded
+from kyanoscript.files.colour.profiles import within_integers
 
 _ROWS = 1 << 16  # pixels converted in one go: every step in between is of doubles
 
 
 def to_space(raw: NDArray[Any], unsigned: bool, space: Space) -> NDArray[np.uint16]:
-    """RGB ``(h, w, 3)`` of stored values ``(h, w, 3)`` of 8 or 16 bits; colours outside the space are held at its rim.
+    """RGB ``(h, w, 3)`` of stored values ``(h, w, 3)`` of 8 or 16 bits; colours outside the space are fitted into it.
 
     ``unsigned``: a* and b* are stored from 128 up (ICCLAB) instead of signed.
     """
@@ -27,7 +28,7 @@ def to_space(raw: NDArray[Any], unsigned: bool, space: Space) -> NDArray[np.uint
     rows = max(1, _ROWS // max(1, width))
     for y in range(0, height, rows):
         rgb = to_encoded(xyz_of(*_stored(raw[y : y + rows], unsigned)) @ space.from_d50.T)
-        out[y : y + rows] = np.rint(np.clip(rgb, 0, 1) * 65535)
+        out[y : y + rows] = within_integers(rgb, space)
     return out
 
 

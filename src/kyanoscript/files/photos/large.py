@@ -30,6 +30,8 @@ from kyanoscript.files.photos.photo import Photo, open_photo
 ROOM = 640 << 20  # bytes of pixels that are held in memory
 _MOST = 3 << 30  # bytes of copies in the cache folder
 
+_REDUCED = "Lanczos"  # how they are made: those that were made otherwise are made anew
+
 Copies = list[NDArray[np.generic]]
 
 
@@ -88,7 +90,7 @@ def _names(photo: Photo) -> tuple[str, str]:
     real = photo.path.resolve()
     seen = real.stat()
     whose = hashlib.sha256(os.fsencode(real)).hexdigest()[:16]
-    told = f"{seen.st_mtime_ns} {seen.st_size} {photo.page} {photo.width} {photo.height}"
+    told = f"{seen.st_mtime_ns} {seen.st_size} {photo.page} {photo.width} {photo.height} {_REDUCED}"
     return whose, f"{whose}-{hashlib.sha256(told.encode()).hexdigest()[:16]}"
 
 

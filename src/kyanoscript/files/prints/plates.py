@@ -59,7 +59,7 @@ class InPlates(What):
 
     def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Outgoing]:
         """One a plate, all of the same size."""
-        plates = plates_of(out.script, self.making.angles, self.making.first)
+        plates = plates_of(out.script, self.making)
         screened = self.making.screen is not None
         if self.separated and (len(plates) != 4 or screened):
             what = "dots" if screened else f"{len(plates)} inks"
@@ -70,7 +70,7 @@ class InPlates(What):
     def put(self, writing: Writing, pages: list[Outgoing]) -> Written:
         """Into what the name says."""
         target, making = writing.out.target, self.making
-        pack = _Packing(writing, making, plates_of(writing.out.script, making.angles, making.first), pages)
+        pack = _Packing(writing, making, plates_of(writing.out.script, making), pages)
         ending = target.suffix.lower()
         if not ending:
             return Written(*pack.size, pack.folder(target))
@@ -111,7 +111,7 @@ class _Packing:
         """Strips of dots."""
         progress = self.writing.progress.piece(k, len(self.pages))
         own = replace(screen, angle=self.plates[k].angle)
-        return strips(self.pages[k].of, own, self.making.gain, lambda what, share: progress.tell(share))
+        return strips(self.pages[k].of, own, lambda what, share: progress.tell(share))
 
     def tiff(self, file: BinaryIO, those: Sequence[int], separated: bool = False) -> None:
         """A page a plate; or all of them as the channels of one picture."""

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from kyanoscript.core.picture import Source
+from kyanoscript.core.picture import Reading, Source
 from kyanoscript.core.print.bands import Banded, Bands
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.files.base.progress import Progress
-from kyanoscript.files.prints.export import scale_of
 from kyanoscript.files.prints.out import Out, Outgoing, What
 
 
@@ -26,9 +25,7 @@ class InBands(What):
     def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Outgoing]:
         """One, of all bands."""
         renderers = [
-            Renderer(source, script, library=out.pictures, watch=progress.watch) for script in self.bands.scripts
+            Renderer(source, script, library=out.pictures, watch=progress.watch, reading=Reading.WRITTEN)
+            for script in self.bands.scripts
         ]
-        banded = Banded(renderers, self.bands)
-        for renderer in renderers:
-            renderer.written = scale_of(banded, out.settings)
-        return [Outgoing(banded)]
+        return [Outgoing(Banded(renderers, self.bands))]

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from kyanoscript.core.picture import Planes, Rect, Source
+from kyanoscript.core.picture import Planes, Reading, Rect, Source
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.files.base.progress import Progress
-from kyanoscript.files.prints.export import scale_of
 from kyanoscript.files.prints.out import Out, Outgoing, What
 
 
@@ -19,8 +18,7 @@ class WholePrint(What):
 
     def pages(self, out: Out[What], source: Source, progress: Progress) -> list[Outgoing]:
         """One."""
-        renderer = Renderer(source, out.script, library=out.pictures, watch=progress.watch)
-        renderer.written = scale_of(renderer, out.settings)
+        renderer = Renderer(source, out.script, library=out.pictures, watch=progress.watch, reading=Reading.WRITTEN)
         return [Outgoing(renderer if self.stencil is None else _Stencil(renderer, self.stencil))]
 
 

@@ -17,7 +17,7 @@ from kyanoscript.core.picture import Planes, Rect, read
 from kyanoscript.core.print.chart import film_of
 from kyanoscript.core.process.aims import density_from, lightness_from_y
 from kyanoscript.core.process.baths import BATHS, Bath
-from kyanoscript.core.process.chart import Chart, times
+from kyanoscript.core.process.chart import Chart, tape_place, times
 from kyanoscript.core.process.darkroom import Scanner, coated, paper_light, printed, scanned
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.process.reading import Scan, read_chart
@@ -32,6 +32,7 @@ from kyanoscript.files.prints.out import Out, shape_of
 
 _SMALL_PPI = 110.0  # of the print that is shown in the window
 FINE = 300.0  # pixels per inch of film that are exposed
+_NO_LIGHT = -9.0  # log₁₀ of what comes through tape
 _WITHOUT = 360.0  # where a film's file tells no resolution
 KINDS = (".jpg", ".jpeg", ".png", ".tif", ".tiff")
 
@@ -50,11 +51,13 @@ def exposed(
     strip: Sequence[float] = (),
     mirrored: bool = True,
     seed: int | None = 1,
+    tape: bool = False,
 ) -> tuple[NDArray[np.float64], float]:
     """The dried print in light ``(3, h, w)``, and its pixels per inch.
 
     ``strip``: minutes of each patch of a strip of exposures that the film is of; ``mirrored``: the film lies with its
-    ink on the paper, so that what it shows is turned over; ``seed``: of the coating, None: it is even.
+    ink on the paper, so that what it shows is turned over; ``seed``: of the coating, None: it is even; ``tape``: lies
+    on the film of a chart where it has a place for it, and holds all light back.
 
     Raises FileError, ValueError.
     """
@@ -69,7 +72,11 @@ def exposed(
         planes = np.ascontiguousarray(planes[:, :, ::-1])
     ppi *= scale
     if not strip:
-        return printed(bath, planes, minutes, 0.0 if seed is None else coated(planes.shape[1:], ppi, seed)), ppi
+        speed = np.zeros(planes.shape[1:]) if seed is None else coated(planes.shape[1:], ppi, seed)
+        if tape:
+            place = tape_place(planes.shape[2] / ppi * INCH)
+            speed[_pixels(place.y, place.bottom, ppi), _pixels(place.x, place.right, ppi)] = _NO_LIGHT
+        return printed(bath, planes, minutes, speed), ppi
     return _strip_printed(bath, planes, ppi, strip), ppi
 
 

@@ -54,6 +54,11 @@ class Habits(QObject):
         memory.use(remembered.memory)
         self._fill_recent()
 
+    @property
+    def files(self) -> tuple[str, ...]:
+        """Those that were opened last, the latest first."""
+        return self._remembered.recent
+
     def _fill_recent(self) -> None:
         self.recent.clear()
         for name in self._remembered.recent:

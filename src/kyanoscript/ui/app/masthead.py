@@ -64,22 +64,22 @@ class Masthead(QWidget):
         self.setFixedHeight(44)
         row = QHBoxLayout(self)
         row.setContentsMargins(20, 0, 12, 0)
-        row.setSpacing(8)
+        row.setSpacing(2)
         name = furniture.title("Kyanoscript", 23)
         name.setObjectName("name")
         row.addWidget(name)
-        row.addSpacerItem(_room(32))
+        row.addSpacerItem(_room(44))
         self.views: dict[View, QPushButton] = {}
         for command, view in registry.views.items():
             self.views[view] = word = self._word(view)
             word.clicked.connect(lambda _=False, command=command: registry.do(command))
             row.addWidget(word)
-            row.addSpacerItem(_room(12))
-        row.addSpacerItem(_room(16))
+            row.addSpacerItem(_room(24))
+        row.addSpacerItem(_room(28))
         row.addWidget(menus, 0, Qt.AlignmentFlag.AlignVCenter)
         self.open = WhatIsOpen()
         row.addWidget(self.open, 1)
-        row.addSpacing(8)
+        row.addSpacing(6)
         registry.changed.connect(self.show_view)
 
     def _word(self, view: View) -> QPushButton:

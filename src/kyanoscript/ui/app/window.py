@@ -34,6 +34,7 @@ from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.document.keeper import Keeper
 from kyanoscript.ui.easel.easel import Easel
 from kyanoscript.ui.easel.foot import Foot
+from kyanoscript.ui.edition.view import EditionView
 from kyanoscript.ui.jobs.lanes import Job, Jobs
 from kyanoscript.ui.recipes.view import Recipes
 from kyanoscript.ui.service.service import RenderService
@@ -72,6 +73,9 @@ class Window(QWidget):
         self.states = States(context, self.registry, self.bench)
         self.strip = StripView(context, self.registry, self.bench, self.printing)
         self.sheet = SheetView(context, self.registry, self.bench, self.printing)
+        self.edition = EditionView(
+            context, self.registry, self.bench, self.book, self.opening, lambda: self.habits.files
+        )
         self.recipes.strip.connect(self.strip.start_with)
         self.bench.slip.strip.connect(self.strip.start)
         self.strip.laid.connect(self.sheet.lay_strip)
@@ -106,7 +110,7 @@ class Window(QWidget):
 
     def views(self) -> tuple[View, ...]:
         """Every view, in the order of the masthead. Another one takes a folder and its name here."""
-        return self.bench, self.recipes, self.states, self.strip, self.sheet
+        return self.bench, self.recipes, self.states, self.strip, self.sheet, self.edition
 
     def _connect(self) -> None:
         desk, foot, registry = self.desk, self.foot, self.registry
@@ -200,20 +204,26 @@ class Window(QWidget):
         self.opening.drag(event)
 
     def dropEvent(self, event: QDropEvent) -> None:
-        self.opening.drop(event)
+        self.opening.drop(event, self.registry.view)
 
     def quit(self) -> None:
         """Leave: the whole window, whatever holds this one."""
         self.window().close()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        if self.closed or (self.desk.edited and not self.opening.may_lose()):
+        if (
+            self.closed
+            or not all(view.may_close() for view in self.views())
+            or (self.desk.edited and not self.opening.may_lose())
+        ):
             event.ignore()
             return
         self.closed = True
         self.keys.stop()
         self.keeper.stop()
         self.habits.keep_last()
+        for view in self.views():
+            view.end()
         self.left_behind = leave(self.context)
         event.accept()
 

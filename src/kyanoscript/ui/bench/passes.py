@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from typing import Any
 
 from PySide6.QtCore import QPoint, Qt
@@ -60,6 +61,9 @@ class Passes:
             commands.AFTER: lambda: desk.select(desk.selected + 1),
             commands.MOVE_LEFT: lambda: self._move(-1),
             commands.MOVE_RIGHT: lambda: self._move(1),
+            commands.NEXT_WAITING: self.context.easel.dabs.next_that_waits,
+            commands.WAITING_BEFORE: lambda: self.context.easel.dabs.next_that_waits(back=True),
+            **{one: functools.partial(self.context.easel.dabs.take, k) for k, one in enumerate(commands.TAKE_TINT)},
             commands.TURN_LEFT: lambda: self.turn(3),
             commands.TURN_RIGHT: lambda: self.turn(1),
         }

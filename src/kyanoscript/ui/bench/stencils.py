@@ -21,6 +21,7 @@ class Stencils:
     def __init__(self, context: Context, passes: Passes) -> None:
         self.context, self._passes = context, passes
         context.easel.stencil.said.connect(context.foot.say)
+        context.easel.dabs.said.connect(context.foot.say)
         for trays in (passes.run.trays, passes.run.second):
             trays.stencil.connect(self.draw)
 

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, mapped
+from kyanoscript.ui.bench.album import Album
 from kyanoscript.ui.bench.history import PastShown
 from kyanoscript.ui.bench.ladder import Ladder
 from kyanoscript.ui.bench.passes import Passes
@@ -60,6 +61,7 @@ class Bench(View):
         self.run = Run(desk, service, easel)
         self.passes = Passes(context, self.run, self.slip)
         self.stencils = Stencils(context, self.passes)
+        self.album = Album(context)
         self.history: PastShown | None = None  # the list that is open, or was last
         self._handlers: Handlers = self._commands()
         self._connect()
@@ -126,7 +128,9 @@ class Bench(View):
         return [self.context.easel, *([slider] if slider is not None else []), self.run.trays, self.ladder]
 
     def escape(self) -> bool:
-        """Developing is given up."""
+        """Developing is given up; or what the next stroke or press was to do to a part of the scene."""
+        if self.context.easel.dabs.leave_mode():
+            return True
         if not self.slip.give_up_developing():
             return False
         self.context.easel.give_up()

@@ -50,19 +50,26 @@ class ExportDialog(QDialog):
     """Asks for format, colours, resolution, size, notes and name."""
 
     def __init__(
-        self, parent: QWidget, target: Path, size: tuple[int, int], settings: Settings, own_ppi: float | None = None
+        self,
+        parent: QWidget,
+        target: Path,
+        size: tuple[int, int],
+        settings: Settings,
+        own_ppi: float | None = None,
+        many: bool = False,
     ) -> None:
+        """``many``: it is asked how files are written, and not which."""
         super().__init__(parent)
-        self.setWindowTitle("Export")
+        self.setWindowTitle("Files" if many else "Export")
         self.setMinimumWidth(500)
-        self._size = size
+        self._size, self._many = size, many
         self.settings = settings.with_(
             ppi=settings.ppi or own_ppi or PPI, longer_side=min(max(size), settings.longer_side or _SMALL)
         )
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
         column.setSpacing(10)
-        column.addWidget(furniture.title("Export"))
+        column.addWidget(furniture.title("How files are written" if many else "Export"))
         self.page = page = Page()
         page.labels = 90
         page.column.setContentsMargins(0, 0, 0, 0)
@@ -72,23 +79,33 @@ class ExportDialog(QDialog):
         self.format = shrinking("Format")
         for text, _, _ in _FORMATS:
             self.format.addItem(text)
-        page.column.addWidget(fields.beside("Format", self.format))
+        kind = fields.beside("Format", self.format)
+        page.column.addWidget(kind)
+        kind.setVisible(not many)
+        if many:
+            wanted = (target.suffix, settings.bits)
+            at = (k for k, (_, suffix, bits) in enumerate(_FORMATS) if suffix == wanted[0] and bits <= wanted[1])
+            self.format.setCurrentIndex(next(at, 0))
         self._values("compression", "quality", "dither")
         self.profile = self._profiles()
         page.column.addWidget(fields.beside("Colours", self.profile))
         self._values("intent", "black_point", "ppi")
         self.reduce = QCheckBox("Reduce")
+        self.reduce.setChecked(many and settings.longer_side is not None)
         page.column.addWidget(self.reduce)
         self._values(longer_side=replace(Settings.number("longer_side"), high=float(max(size))))
         self._values("notes")
         self.target = QLineEdit(str(target))
         self.target.setAccessibleName("File to write")
         browse = furniture.word("Choose…", "Choose folder and name", act=self._browse)
-        page.column.addWidget(fields.beside("File", self.target, browse))
+        where = fields.beside("File", self.target, browse)
+        where.setVisible(not many)
+        page.column.addWidget(where)
         self.said = furniture.label("", quiet=True)
         column.addWidget(self.said)
         buttons = QDialogButtonBox()
-        self.accept_button = buttons.addButton("Export", QDialogButtonBox.ButtonRole.AcceptRole)
+        words = "As this" if many else "Export"
+        self.accept_button = buttons.addButton(words, QDialogButtonBox.ButtonRole.AcceptRole)
         self.accept_button.setObjectName("main")
         self.accept_button.setDefault(True)
         buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
@@ -133,6 +150,8 @@ class ExportDialog(QDialog):
         self.adjustSize()
 
     def _describe(self) -> None:
+        if self._many:
+            return
         width, height = self._size
         settings = self.result_settings()[1]
         if settings.longer_side is not None:

@@ -109,7 +109,7 @@ class Keys(QObject):
         presses = isinstance(focus, QAbstractButton | QComboBox)
         space_on_button = event.key() == Qt.Key.Key_Space and presses
         found = self._registry.handler(command)
-        if self._desk.photo is None or space_on_button or not isinstance(found, Held):
+        if not self._registry.possible(command) or space_on_button or not isinstance(found, Held):
             return False
         if not event.isAutoRepeat() and not self._key:
             self._key, self._held = event.key(), found

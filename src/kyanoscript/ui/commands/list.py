@@ -39,6 +39,13 @@ DOUBLE = Command("Pass", "Double this pass", "D", "Put the same pass once more a
 KEEP_STATE = Command(
     "Edit", "Keep this state", "S", "The print as it is on the bench, as a state", wants="photo", rule=True
 )
+KEEP_EXCEPTION = Command(
+    "Edit",
+    "Keep for this picture only",
+    "Shift+S",
+    "As an exception of the edition: see the Edition view",
+    wants="photo",
+)
 JUDGE = Command("Look", "Judge blind", "J", "States in pairs without names, in places by chance", wants="photo")
 STRIP = Command(
     "Pass", "Test strip of a value", "W", "Of the value that has the keyboard, in steps across the print", wants="photo"
@@ -74,6 +81,12 @@ BEFORE = Command(
 AFTER = Command("Pass", "Choose the tray after", "Right", "Or the recipe, or the state, after", wants="photo")
 MOVE_LEFT = Command("Pass", "Move the tray left", "Shift+Left", "Earlier in the run", wants="chosen")
 MOVE_RIGHT = Command("Pass", "Move the tray right", "Shift+Right", "Later in the run", wants="chosen")
+NEXT_WAITING = Command("Tint", "Next that waits for a tint", "U", "Of a gray scene that is coloured", wants="chosen")
+WAITING_BEFORE = Command("Tint", "The one before that waits", "Shift+U", "And back", wants="chosen")
+TAKE_TINT = tuple(
+    Command("Tint", f"Take tint {k}", f"Alt+{k}", "Of the six that a part is offered, likeliest first", wants="chosen")
+    for k in range(1, 7)
+)
 DRAW_STENCIL = Command("Stencil", "Draw the stencil", "M", "Where the chosen pass acts; and done", wants="chosen")
 NEXT_DISPLAY = Command("Stencil", "Show it otherwise", "Shift+M", "Tint, black and white, or not", wants="chosen")
 SMALLER_BRUSH = Command("Stencil", "Smaller brush", ",", "Of the stencil, or of dodge and burn", wants="chosen")
@@ -130,6 +143,7 @@ COMMANDS: tuple[Command, ...] = (
     COPY,
     PASTE,
     KEEP_STATE,
+    KEEP_EXCEPTION,
     ADD,
     DOUBLE,
     STRIP,
@@ -151,6 +165,9 @@ COMMANDS: tuple[Command, ...] = (
     AFTER,
     MOVE_LEFT,
     MOVE_RIGHT,
+    NEXT_WAITING,
+    WAITING_BEFORE,
+    *TAKE_TINT,
     DRAW_STENCIL,
     NEXT_DISPLAY,
     SMALLER_BRUSH,

@@ -11,6 +11,7 @@ from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.plain import tip
 
+WITHOUT_MENU = ("Hold", "Tint")  # what is held, or belongs to one kind of pass, is on the page of keys
 _ALSO = {"Ctrl++": "Ctrl+="}  # the same key without Shift
 
 
@@ -27,7 +28,7 @@ class Menus(QMenuBar):
         menus: dict[str, QMenu] = {}
         for command in registry.every():
             made = self._action(command, window, easel)
-            if command.menu != "Hold":
+            if command.menu not in WITHOUT_MENU:
                 menu = menus.get(command.menu)
                 if menu is None:
                     menu = menus[command.menu] = self.addMenu(command.menu)

@@ -22,7 +22,7 @@ from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.saving import Saving
-from kyanoscript.ui.commands.view import Handlers
+from kyanoscript.ui.commands.view import Handlers, View
 from kyanoscript.ui.jobs.lanes import Job, Lane, until
 
 _KINDS = f"Photographs and scripts ({PICTURES} *.kyano *.json);;All files (*)"
@@ -69,16 +69,17 @@ class Opening(QObject):
         if name:
             self.open(Path(name))
 
-    def open(self, path: Path, script: Path | None = None, trusted: bool | None = None) -> Job | None:
+    def open(self, path: Path, script: Path | Script | None = None, trusted: bool | None = None) -> Job | None:
         """Open a photograph or a script file; the present work stays until the new one is there.
 
+        ``script``: what the photograph is opened with: a script, or the file of one.
         ``trusted``: whether pictures outside the script's own folder are used; None: that is asked if it has any.
         """
         if self.context.desk.edited and not self.may_lose():
             return None
         return self._fetch(path, script, trusted)
 
-    def _fetch(self, path: Path, script: Path | None, trusted: bool | None) -> Job:
+    def _fetch(self, path: Path, script: Path | Script | None, trusted: bool | None) -> Job:
         """Read it, and put it on the desk."""
         self.context.foot.say(f"Opening {path.name}…", stay=True)
         present = self.context.desk.photo
@@ -86,7 +87,7 @@ class Opening(QObject):
         def work(job: Job) -> Opened | _Outside:
             if path.suffix.lower() in (SUFFIX, ".json"):
                 return _open_script(path, present, trusted, job)
-            made = read_script(script).script if script else Script()
+            made = read_script(script).script if isinstance(script, Path) else script or Script()
             photo = open_preview(path) or open_for_screen(path, job.progress.emit, lambda: job.stopping)
             return Opened(photo, made, notes=photo.notes)
 
@@ -202,12 +203,13 @@ class Opening(QObject):
         if any(url.isLocalFile() for url in event.mimeData().urls()):
             event.acceptProposedAction()
 
-    def drop(self, event: QDropEvent) -> None:
-        """It is dropped there."""
+    def drop(self, event: QDropEvent, view: View | None) -> None:
+        """It is dropped there; a view may have a use for it of its own."""
         files = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         if files:
             event.acceptProposedAction()
-            self.open(files[0])
+            if view is None or not view.take_drop(files):
+                self.open(files[0])
 
 
 def _open_script(path: Path, present: Photo | None, trusted: bool | None, job: Job) -> Opened | _Outside:

@@ -29,7 +29,7 @@ class KeysDialog(QDialog):
         grid.setHorizontalSpacing(18)
         grid.setVerticalSpacing(3)
         column.addLayout(grid)
-        halves: list[list[str]] = [["File", "Edit", "Hold", "Help"], ["Pass"], ["Stencil", "Look"]]
+        halves: list[list[str]] = [["File", "Edit", "Hold", "Help"], ["Pass", "Tint"], ["Stencil", "Look"]]
         for half, menus in enumerate(halves):
             row = 0
             for menu in menus:

@@ -68,7 +68,8 @@ class Registry(QObject):
     def possible(self, command: Command) -> bool:
         """Whether it can be done now."""
         view = self.view
-        if self.handler(command) is None or (command.wants and self._desk.photo is None):
+        alone = view is not None and view.stands_alone and command in view.commands()
+        if self.handler(command) is None or (command.wants and self._desk.photo is None and not alone):
             return False
         return command.wants != "chosen" or (view is not None and view.chosen())
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
@@ -44,6 +45,7 @@ class View(QObject):
     wants = ""  # "photo": there is nothing to see in it without one
     refusal = ""  # said then
     zooms = False  # what is in its middle is zoomed as the easel is
+    stands_alone = False  # its commands need no photograph on the bench
 
     def enter(self) -> None:
         """It comes onto the screen."""
@@ -93,6 +95,17 @@ class View(QObject):
     def wanted(self) -> Wanted | None:
         """What the pointer's values are told of; None: there is no print to point at."""
         return None
+
+    def take_drop(self, files: Sequence[Path]) -> bool:
+        """Files were dropped on the window; whether they were for the view."""
+        return False
+
+    def may_close(self) -> bool:
+        """Whether the window may close; what would be stopped is asked about."""
+        return True
+
+    def end(self) -> None:
+        """The window closes."""
 
     def stop_work(self) -> str:
         """Long work within a pass was stopped; what became of it, in words."""

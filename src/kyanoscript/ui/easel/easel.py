@@ -70,7 +70,7 @@ class Easel(Stage):
         self.touch = TouchTool(self, desk, service)
         self.stencil = StencilTool(self, desk, service)
         self.strokes = StrokeTool(self, desk)
-        self.dabs = DabTool(self, desk)
+        self.dabs = DabTool(self, desk, service)
         self.placed = PlacedTool(self, desk)
         self.picker = Picker(self, desk, service)
         self._seen: tuple[Rect, float] | None = None

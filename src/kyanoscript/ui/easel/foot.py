@@ -88,6 +88,7 @@ class Foot(QWidget):
     whole = Signal()
     actual = Signal()
     stop = Signal()
+    pause = Signal()  # or go on
     warned = Signal(str)  # a warning is shown
 
     def __init__(self) -> None:
@@ -109,9 +110,11 @@ class Foot(QWidget):
         self.progress.setRange(0, 1000)
         self.progress.hide()
         row.addWidget(self.progress)
+        self.rest = furniture.word("Pause", "What is begun comes to its end", act=self.pause)
         self.cancel = furniture.word("Stop", "", act=self.stop)
-        self.cancel.hide()
-        row.addWidget(self.cancel)
+        for word in (self.rest, self.cancel):
+            word.hide()
+            row.addWidget(word)
         self.zoom = self._word("Whole", "Whole print or actual pixels  (F, 1)", self.whole)
         row.addWidget(self.zoom)
         self.pixels = self._word("1:1", "Actual pixels  (1)", self.actual)
@@ -152,9 +155,14 @@ class Foot(QWidget):
         """Whether work is shown that can be stopped."""
         return self.cancel.isVisibleTo(self)
 
-    def show_progress(self, share: float | None, help: str = "Stop writing; nothing is left behind") -> None:
-        """How far the work is, 0…1, and what stopping it does; None when it is over."""
+    def show_progress(
+        self, share: float | None, help: str = "Stop writing; nothing is left behind", paused: bool | None = None
+    ) -> None:
+        """How far the work is, 0…1, and what stopping it does; None when it is over. ``paused``: whether it rests, if
+        it can."""
         tip(self.cancel, help)
+        self.rest.setVisible(share is not None and paused is not None)
+        self.rest.setText("Go on" if paused else "Pause")
         self.progress.setVisible(share is not None)
         self.cancel.setVisible(share is not None)
         if share is not None:

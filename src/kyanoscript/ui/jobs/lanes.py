@@ -1,7 +1,7 @@
 """Work with files, off the interface thread.
 
-In three lanes: what is short (the journal, saving, habits) never waits for a photograph that is being read, and neither
-of them for a print that is being written.
+In lanes: what is short (the journal, saving, habits) never waits for a photograph that is being read, and neither of
+them for a print that is being written, nor for an edition, which may take hours.
 """
 
 from __future__ import annotations
@@ -42,6 +42,8 @@ class Lane(enum.Enum):
     SHORT = "short writes"
     READ = "reading"
     LONG = "writing a print"
+    SMALL = "looking at photographs"
+    EDITION = "printing an edition"
 
 
 def until(over: Callable[[], bool], seconds: float = 1e9, hands: bool = True) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Hashable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -49,13 +49,12 @@ class OnPaper(Hang):
 
         def part(of: Rect) -> None:
             planes = renderer.region(of, self.scale)
-            pixels = out[of.y - rect.y : of.bottom - rect.y]
-            pixels[:] = through.shown(planes, renderer.space)
+            through.place(planes, of, rect, out, renderer.space)
             if self.proof is not None:
                 beyond = proofs.outside(self.proof, renderer.space, planes)
                 missed.append((int(beyond.sum()), beyond.size))
                 if self.marked:
-                    _mark(pixels, beyond, of)
+                    _mark(out[of.y - rect.y : of.bottom - rect.y], beyond, of)
 
         if site.share_out(parts, part, lambda: site.newer() is not None):
             share = sum(count for count, _ in missed) / max(1, sum(of for _, of in missed))
@@ -83,7 +82,7 @@ class OnFilm(Hang):
 
     leaf: int = NEGATIVE  # or which plate
     process: Process | None = None  # of the negative
-    knock_out: bool = False  # of a plate
+    making: plates.Making = field(default_factory=plates.Making)  # of a plate
 
     def work(self, site: Site) -> None:
         """Whole; such pictures are asked for one by one."""
@@ -99,7 +98,7 @@ class OnFilm(Hang):
         if self.leaf == NEGATIVE:
             assert self.process is not None
             return film.on_film(site.renderer(self.script, self.keep), self.process)
-        return plates.plate_of(lambda below: site.renderer(below, self.keep), self.script, self.leaf, self.knock_out)
+        return plates.plate_of(lambda below: site.renderer(below, self.keep), self.script, self.leaf, self.making)
 
 
 @dataclass(frozen=True)

@@ -11,10 +11,12 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.develop import CameraSource, developed
+from kyanoscript.core.passes.toning.hand_tint import HandTint, scene_of
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.render import analysis
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
+from kyanoscript.core.tint import waiting
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.results import Felt, Pointed, Survey, Thumbnail, Wanted, WhiteFound
 from kyanoscript.ui.service.site import Base, Site
@@ -189,6 +191,36 @@ class FindWhite(Base):
         if isinstance(raw, CameraSource):
             found = analysis.gray_under(renderer, raw, self.x, self.y, self.radius / self.scale)
             site.send(WhiteFound(found.kelvin, found.tint))
+
+
+@dataclass(frozen=True)
+class Offers:
+    """What each part of a scene is offered by now, by its name, and what it looks like."""
+
+    offer: Offer
+    found: waiting.Followed
+
+
+@dataclass(frozen=True)
+class Offer(Base):
+    """What the parts of the scene that enters a pass are offered, after what was chosen for others."""
+
+    URGENCY = 5
+    lane = "hand"
+
+    script: Script
+    index: int
+    turns: tuple[tuple[str, int], ...] = ()  # which six of its tints a part is offered, if not the first
+    before: tuple[waiting.Before, ...] = ()  # what was chosen for other scans of the album
+
+    def work(self, site: Site) -> None:
+        """The scene is read once, and kept."""
+        renderer = site.renderer(self.script)
+        step = renderer.settled(self.index)
+        if isinstance(step, HandTint):
+            scene = renderer.found(self.index, "scene", lambda planes: scene_of(planes, renderer.space))
+            found = waiting.followed(scene, step.dabs, renderer.framing, dict(self.turns), self.before)
+            site.send(Offers(self, found))
 
 
 PROOFS = "proofs"

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any, ClassVar, Protocol
 
 from kyanoscript.core import machine
-from kyanoscript.core.picture import Source
+from kyanoscript.core.picture import Reading, Source
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.renderer import Renderer
@@ -49,16 +49,16 @@ class Site:
 
     def renderer(self, script: Script, keep: int | None = None) -> Renderer:
         """A renderer of a script on the photograph."""
-        return Renderer(self.source, script, self.cache, keep, self.library, self.watch)
+        return Renderer(self.source, script, self.cache, keep, self.library, self.watch, Reading.SEEN)
 
     def staged(self, script: Script, keep: int | None) -> Staged:
         """One for a view in a drag of pass ``keep``."""
-        return Staged(self.source, script, self.cache, keep, self.library, self.watch)
+        return Staged(self.source, script, self.cache, keep, self.library, self.watch, Reading.SEEN)
 
     def rough(self, script: Script, keep: int) -> Rough:
         """And one that hurries."""
         rested = self.memory.rested
-        return Rough(self.source, script, self.cache, keep, self.library, self.watch, rested=rested)
+        return Rough(self.source, script, self.cache, keep, self.library, self.watch, Reading.SEEN, rested=rested)
 
     def newer(self) -> Any:
         """What waits in this request's slot, if anything does."""

@@ -15,7 +15,8 @@ from kyanoscript.core.passes.toning.inks import Inks
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.print.film import beyond_rim, check_size, film_sheet
-from kyanoscript.core.print.plates import apart_of, left_out, making_of, pass_of, plates_of
+from kyanoscript.core.print.plates import Making, apart_of, left_out, making_of, pass_of, plates_of, printing
+from kyanoscript.core.print.reckoned import press_of, untouched
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.script import Script
 from kyanoscript.ui.commands.context import Context
@@ -49,6 +50,7 @@ class Films(QObject):
     """Leaves of the sheet that is looked at."""
 
     found = Signal()  # the inks of a quad-tone
+    told = Signal()  # what is to be known of plates
 
     def __init__(self, context: Context, sheet: Callable[[], Sheet], shape: Callable[[], float]) -> None:
         super().__init__()
@@ -59,6 +61,9 @@ class Films(QObject):
         self.process_of: Callable[[str], Process | None] = lambda name: None
         self.processes: tuple[tuple[str, str], ...] = ()  # names, and what is known of each
         self._tones: tuple[float, ...] = (1.0, 0.0)  # of the film, for grays of the print
+        self._told: tuple[tuple[str, ...], tuple[str, ...]] = (), ()  # of the plates: a line each, and what to know
+        self._told_of: object = None  # passes, and how they are made
+        self._telling = False
         self._asked = ""  # the page of the sheet that is turned to
         self._apart: Apart | None = None  # the inks of a quad-tone
         self._apart_of: Pass | None = None
@@ -160,15 +165,29 @@ class Films(QObject):
         return Known(self.inks, (), self.processes, self._negative() if self._asked == "Negative" else ())
 
     def _plates(self) -> tuple[tuple[str, ...], tuple[str, ...]]:
-        """The plates, a line each, and what should be known of them."""
-        desk, sheet = self.context.desk, self._sheet()
+        """The plates, a line each, and what should be known of them; while they are reckoned, as they were before."""
+        script, making = self.context.desk.script, making_of(self._sheet())
         if not self.inks:
             return (), ()
-        making = making_of(sheet)
-        found = plates_of(desk.script, first=sheet.plates.angle)
-        dotted = making.screen is not None and making.screen.dots
-        lines = [f"{plate.name}, {plate.most:g} %{f', at {plate.angle:g}°' if dotted else ''}" for plate in found]
-        return tuple(lines), tuple(left_out(desk.script, making))
+        of = script.passes, making
+        if of == self._told_of:
+            return self._told
+        if untouched(apart_of(script), making.press):
+            self._told_of, self._told = of, _told(script, making)
+        elif not self._telling:
+            self._telling = True
+            self.context.jobs.run(lambda job: _told(script, making), Lane.READ,
+                                  done=lambda told: self._take_told(of, told), failed=self._not_told)  # fmt: skip
+        return self._told
+
+    def _take_told(self, of: object, told: tuple[tuple[str, ...], tuple[str, ...]]) -> None:
+        """They are reckoned; if others are wanted by now, these are asked for."""
+        self._telling, self._told_of, self._told = False, of, told
+        self.told.emit()
+
+    def _not_told(self, words: str) -> None:
+        self._telling = False
+        self.context.foot.warn(words)
 
     def _negative(self) -> tuple[str, ...]:
         """What should be known of the negative."""
@@ -194,7 +213,9 @@ class Films(QObject):
         slot = "leaf" if large else f"small {film.name}"
         if film.film is None or film == NEGATIVE:
             return OnFilm(script, rect, scale, slot=slot, process=self.process)
-        return OnFilm(script, rect, scale, slot=slot, leaf=film.film, knock_out=self._sheet().plates.knock_out)
+        plates = self._sheet().plates
+        making = Making(knock_out=plates.knock_out, press=press_of(self._sheet()))
+        return OnFilm(script, rect, scale, slot=slot, leaf=film.film, making=making)
 
     def dots(self, script: Script | None) -> DotsOf | None:
         """The request for the dots of screened plates, while these are looked at."""
@@ -228,3 +249,13 @@ class Films(QObject):
         amount = 1 - (self._tones[below] + (at - below) * (self._tones[below + 1] - self._tones[below]))
         ink = display.ink(self.process.ink)
         return QColor.fromRgbF(*(1 - amount * (1 - v) for v in (ink.redF(), ink.greenF(), ink.blueF())))
+
+
+def _told(script: Script, making: Making) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """Plates, a line each, and what should be known of them. May take a while."""
+    dotted = making.screen is not None and making.screen.dots
+    lines = [f"{plate.name}, {plate.most:g} %{f', at {plate.angle:g}°' if dotted else ''}"
+             for plate in plates_of(script, making)]  # fmt: skip
+    words = printing(script, making)
+    lines += [words[:1].upper() + words[1:]] if words else []
+    return tuple(lines), tuple(left_out(script, making))

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from kyanoscript.core.paper.presses import GAINS, OWN, PLAIN, PRESSES, press_named
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.ui.sheet.furnished import SheetFurniture
 from kyanoscript.ui.widgets import furniture
+from kyanoscript.ui.widgets.quiet import show_choice
 
 _DOTTED = ("round", "elliptical", "line")
 
@@ -33,18 +35,48 @@ def plates(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
         words = "This print has no inks. Add the pass Inks or Quad-tone on the Bench: each of its inks is a plate here."
         page.add(furniture.wrapped(words))
         return
-    page.facts = furniture.label("")
+    page.facts = furniture.wrapped("")
     page.add(page.facts)
+    _press(page, len(known.inks))
     page.show_value("trap", "knock_out", "screen")
     if sheet.plates.screen in _DOTTED:
         page.show_value("ruling", "angle")
     if sheet.plates.screen == "grain":
         page.show_value("grain")
     if sheet.plates.screen != "none":
-        page.show_value("device", "gain")
+        page.show_value("device")
     page.add(page.remarks)
     page.rule()
     page.main("plates", "Write the plates…", "TIFF or PDF, a page for each ink; or a folder, a file each")
+
+
+def _press(page: SheetFurniture, inks: int) -> None:
+    """What becomes of ink: as on presses that are usual, or by values of one's own, which are shown only then."""
+    press = page.list("press", "Press", "What becomes of ink on its way to the paper")
+    for key, usual in PRESSES.items():
+        press.addItem(usual.label, key)
+    press.addItem("values of one's own", OWN)
+    values = (*GAINS[:inks], "yule_nielsen", "most_ink")
+    page.show_value(*values)
+    opened = False
+
+    def take(at: int) -> None:
+        nonlocal opened
+        key = press.itemData(at)
+        opened = key == OWN
+        if opened:
+            show()
+        else:
+            page.changed.emit(f"Press: {press.itemText(at)}", PRESSES[key].values())
+
+    def show() -> None:
+        key = OWN if opened else press_named({name: page.value(name) for name in PRESSES[PLAIN].values()})
+        show_choice(press, press.findData(key))
+        for name in values:
+            page.sliders[name].setVisible(key == OWN)
+
+    press.activated.connect(take)
+    page.controls.shows.append(show)
 
 
 def negative(page: SheetFurniture, sheet: Sheet, known: Known) -> None:

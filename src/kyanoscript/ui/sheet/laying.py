@@ -81,6 +81,7 @@ class Laying(QObject):
         page.unit_changed.connect(self._set_unit)
         page.showing.connect(lambda what, on: (self.set_proofing if what == "proof" else self.set_marking)(on))
         self.films.found.connect(lambda: self.turn(self.page.page) if self.there else None)
+        self.films.told.connect(self._show)
         self.leaves.chosen.connect(lambda at: self.show_leaf(self.films.leaves()[at]))
         context.service.answers(HungOnPaper).connect(self._take)
         context.service.answers(Dots).connect(self._take_dots)

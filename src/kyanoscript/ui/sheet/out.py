@@ -11,13 +11,17 @@ from PySide6.QtCore import QObject
 from PySide6.QtGui import QImage
 from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtWidgets import (
+    QComboBox,
     QDialog,
     QDialogButtonBox,
     QFileDialog,
+    QFormLayout,
     QListWidget,
+    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
+from shiboken6 import isValid
 
 from kyanoscript.core.paper.layout import beyond
 from kyanoscript.core.paper.measure import told
@@ -26,18 +30,21 @@ from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.print.plates import making_of
 from kyanoscript.core.process.baths import Bath
 from kyanoscript.core.process.process import Process
+from kyanoscript.files.prints import queues
 from kyanoscript.files.prints.negatives import AsNegative
 from kyanoscript.files.prints.out import Out
 from kyanoscript.files.prints.plates import InPlates
+from kyanoscript.files.prints.queues import Queue
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.standins import benchprinter, darkroom
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
-from kyanoscript.ui.jobs.lanes import Job, in_words
+from kyanoscript.ui.jobs.lanes import Job, Lane, in_words
 from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet import printers
+from kyanoscript.ui.sheet.printers import Wanted
 from kyanoscript.ui.widgets import furniture
 
 _SHEETS = "PDF (*.pdf);;TIFF (*.tif);;PNG (*.png);;JPEG (*.jpg)"
@@ -45,6 +52,8 @@ _SHEETS = "PDF (*.pdf);;TIFF (*.tif);;PNG (*.png);;JPEG (*.jpg)"
 
 _EIGHT = Settings(bits=8)
 _ADVICE = "Change the sheet, and try again"
+_LIST = 120  # pixels: of the printers, some of them
+_OFFERED = {queues.MEDIA: "Paper", queues.TRAY: "Tray", queues.QUALITY: "Quality", queues.COLOUR: "Colour"}
 
 
 class SheetsOut(QObject):
@@ -135,11 +144,17 @@ class SheetsOut(QObject):
         """Ask which printer, then print."""
         if self.context.desk.photo is None or not self._wanted(sheet):
             return
-        dialog = Printers(self.context.top, printers.in_order())
+        dialog = Printers(self.context.top, printers.in_order(), self._ask_queue)
         if dialog.exec():
-            self.print(name, sheet, dialog.chosen(), bands)
+            self.print(name, sheet, dialog.chosen(), bands, dialog.wanted())
 
-    def print(self, name: str, sheet: Sheet, printer: str, bands: Bands | None = None) -> Job | None:
+    def _ask_queue(self, printer: str, take: Callable[[Queue], None]) -> None:
+        """What a printer lets one choose, asked in another thread."""
+        self.context.jobs.run(lambda job: queues.asked(printer), Lane.READ, done=take, failed=self.context.foot.warn)
+
+    def print(
+        self, name: str, sheet: Sheet, printer: str, bands: Bands | None = None, wanted: Wanted | None = None
+    ) -> Job | None:
         """Print on a printer of that name."""
         if printer == benchprinter.NAME:
             out = self._out(sheet, bands)
@@ -154,24 +169,26 @@ class SheetsOut(QObject):
         if printer not in printers.there():
             self.context.foot.say(f"The printer {printer} is not there any more; nothing was printed", warning=True)
             return None
-        return self.hand_over(name, sheet, printers.device_of(printer), printer, bands)
+        return self.hand_over(name, sheet, printers.device_of(printer), printer, bands, wanted)
 
     def hand_over(
-        self, name: str, sheet: Sheet, device: QPrinter, printer: str, bands: Bands | None = None
-    ) -> Job | None:
-        """Hand a sheet to a printer of Qt's, page size and all."""
+        self, name: str, sheet: Sheet, device: QPrinter, printer: str, bands: Bands | None = None,
+        wanted: Wanted | None = None,
+    ) -> Job | None:  # fmt: skip
+        """Hand a sheet to a printer, page size and all."""
+        wanted = wanted or Wanted()
         out = self._out(sheet, bands)
         if out is None or self.printing.busy():
             return None
         printers.set_page(device, name, sheet)
-        if wrong := printers.not_its_paper(device, sheet, printer):
+        if wrong := printers.not_its_paper(device, sheet, printer, wanted.queue):
             self.context.foot.warn(wrong)
             return None
-        if printers.goes_out_gray(device, out) and not self._gray_wanted(printer):
+        if printers.goes_out_gray(device, out, wanted) and not self._gray_wanted(printer):
             return None
         return self.printing.start(
             f"Printing {name} on {printer}…",
-            in_words(name, lambda job: printers.paint(out, device, job.going), _ADVICE),
+            in_words(name, lambda job: printers.hand(out, device, printer, name, wanted, job.going), _ADVICE),
             lambda said: (f"{name}: {said} {printer}", False),
             "Stopped; nothing more is sent to the printer",
         )
@@ -181,11 +198,15 @@ class SheetsOut(QObject):
 
 
 class Printers(QDialog):
-    """Which printer."""
+    """Which printer, and what of it."""
 
-    def __init__(self, parent: QWidget, names: list[str]) -> None:
+    def __init__(
+        self, parent: QWidget | None, names: list[str],
+        ask_for: Callable[[str, Callable[[Queue], None]], None] = lambda printer, take: None,
+    ) -> None:  # fmt: skip
         super().__init__(parent)
         self.setWindowTitle("Print")
+        self._ask_for, self._known = ask_for, dict[str, Queue]()
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
         column.addWidget(furniture.title("Print"))
@@ -193,17 +214,57 @@ class Printers(QDialog):
         self.list = QListWidget()
         self.list.setAccessibleName("Printers")
         self.list.addItems(names)
-        self.list.setCurrentRow(0)
+        self.list.setMinimumHeight(_LIST)
         self.list.itemDoubleClicked.connect(lambda _: self.accept())
         column.addWidget(self.list)
+        self.boxes: dict[str, QComboBox] = {}
+        self._rows = QFormLayout()
+        column.addLayout(self._rows)
+        self.copies = QSpinBox()
+        self.copies.setRange(1, 999)
+        self._rows.addRow("Copies", self.copies)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         buttons.addButton("Print", QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
         self.resize(420, 320)
+        self.list.currentRowChanged.connect(lambda _: self._show())
+        self.list.setCurrentRow(0)
 
     def chosen(self) -> str:
         """Its name."""
         item = self.list.currentItem()
         return item.text() if item is not None else benchprinter.NAME
+
+    def wanted(self) -> Wanted:
+        """What was chosen of it."""
+        chosen = {what: str(box.currentData()) for what, box in self.boxes.items()}
+        return Wanted(self._known.get(self.chosen(), Queue()), chosen, self.copies.value())
+
+    def _show(self) -> None:
+        """What the printer has; it is asked once."""
+        printer = self.chosen()
+        while self.boxes:
+            _, box = self.boxes.popitem()
+            self._rows.removeRow(box)
+        self.copies.setEnabled(printer != benchprinter.NAME)
+        if printer == benchprinter.NAME:
+            return
+        if printer not in self._known:
+            self._known[printer] = Queue(printer)
+            self._ask_for(printer, lambda queue: self._take(printer, queue))
+            return
+        for k, offer in enumerate(self._known[printer].offers):
+            box = QComboBox()
+            for choice in offer.choices:
+                box.addItem(offer.words(choice), choice)
+            box.setCurrentIndex(box.findData(offer.usual))
+            self._rows.insertRow(k, _OFFERED[offer.what], box)
+            self.boxes[offer.what] = box
+
+    def _take(self, printer: str, queue: Queue) -> None:
+        if isValid(self):
+            self._known[printer] = queue
+            if printer == self.chosen():
+                self._show()

@@ -2,26 +2,28 @@
 
 from __future__ import annotations
 
-from pathlib import Path
+import functools
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
-import numpy as np
 from PySide6.QtCore import QRectF, QSizeF
 from PySide6.QtGui import QImage, QPageLayout, QPageSize, QPainter
 from PySide6.QtPrintSupport import QPrinter, QPrinterInfo
 
-from kyanoscript.core.paper.measure import told
+from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.sheet import Sheet
-from kyanoscript.core.picture import Rect
+from kyanoscript.core.quoting import cut
 from kyanoscript.core.render.renderer import Renderer
-from kyanoscript.files.base.errors import Cancelled, FileError
+from kyanoscript.files.base.errors import Cancelled
 from kyanoscript.files.base.progress import Progress
+from kyanoscript.files.prints import queues
 from kyanoscript.files.prints.out import Out
+from kyanoscript.files.prints.queues import Queue
 from kyanoscript.files.prints.sheets import OnSheet
-from kyanoscript.files.prints.target import target_of
 from kyanoscript.files.standins import benchprinter
 
 _SAME = 1.0  # mm: a paper is not told apart from another by less
-_BAND = 400  # rows that are handed to a printer in one go
 
 
 def set_page(device: QPrinter, name: str, sheet: Sheet) -> None:
@@ -57,11 +59,46 @@ def device_of(name: str) -> QPrinter:
     return QPrinter(QPrinterInfo.printerInfo(name), QPrinter.PrinterMode.HighResolution)
 
 
-def not_its_paper(device: QPrinter, sheet: Sheet, printer: str) -> str:
-    """Why a printer is not sent a sheet, in words: it has taken another paper, to which it would scale or cut.
+def paper_of(queue: Queue, sheet: Sheet) -> str | None:
+    """A queue's own name for a sheet's paper; None if it has no such paper. Where it names none, the size is told."""
+    short, long = sorted((sheet.paper.width, sheet.paper.height))
+    for name in queue.papers:
+        size = _sizes().get(name) or _told_by_name(name)
+        if size is not None and abs(size[0] - short) <= _SAME and abs(size[1] - long) <= _SAME:
+            return name
+    if not queue.papers or any(name.startswith(queues.CUSTOM) for name in queue.papers):
+        return f"{queues.CUSTOM}{short:g}x{long:g}mm"
+    return None
 
-    Empty if it has this one.
+
+@functools.cache
+def _sizes() -> dict[str, tuple[float, float]]:
+    """Sizes, short and long side in mm, by the names that printers have for them (PPD 4.3), as Qt knows them."""
+    found = {}
+    for size in map(QPageSize, QPageSize.PageSizeId):
+        if size.isValid():
+            mm = size.size(QPageSize.Unit.Millimeter)
+            found[size.key()] = min(mm.width(), mm.height()), max(mm.width(), mm.height())
+    return found
+
+
+def _told_by_name(name: str) -> tuple[float, float] | None:
+    """The size of a name that says it, as iso_a4_210x297mm (PWG 5101.1); None if it says none."""
+    found = re.search(r"_([\d.]+)x([\d.]+)(mm|in)$", name)
+    if found is None:
+        return None
+    unit = INCH if found[3] == "in" else 1.0
+    short, long = sorted((float(found[1]) * unit, float(found[2]) * unit))
+    return short, long
+
+
+def not_its_paper(device: QPrinter, sheet: Sheet, printer: str, queue: Queue) -> str:
+    """Why a printer is not sent a sheet, in words: it has not its paper, or has taken another one, to which it would
+    scale or cut. Empty if it has this one.
     """
+    if queue.answers and paper_of(queue, sheet) is None:
+        return (f"{printer} has no paper of {told(sheet.paper.width)} × {told(sheet.paper.height)}; nothing was "
+                f"printed. It has {cut(', '.join(queue.papers), 200)}")  # fmt: skip
     has = device.pageLayout().fullRect(QPageLayout.Unit.Millimeter)
     wide, high = sheet.paper.width, sheet.paper.height
     if abs(has.width() - wide) <= _SAME and abs(has.height() - high) <= _SAME:
@@ -73,39 +110,51 @@ def not_its_paper(device: QPrinter, sheet: Sheet, printer: str) -> str:
     )
 
 
-def goes_out_gray(device: QPrinter, out: Out[OnSheet]) -> bool:
-    """Whether a printer is set to grays, and the print has colour."""
-    if device.colorMode() != QPrinter.ColorMode.GrayScale:
-        return False
-    return Renderer(out.photo.source, out.script).planes == 3
+@dataclass(frozen=True)
+class Wanted:
+    """How a sheet is to be printed."""
+
+    queue: Queue = field(default_factory=Queue)  # what is known of the printer, if the print service says anything
+    chosen: Mapping[str, str] = field(default_factory=dict)  # of it, by what it is about
+    copies: int = 1
+
+
+def goes_out_gray(device: QPrinter, out: Out[OnSheet], wanted: Wanted) -> bool:
+    """Whether a printer is to print in grays, and the print has colour."""
+    queue = wanted.queue
+    grays = queues.gray(queue, wanted.chosen) if queue.answers else device.colorMode() == QPrinter.ColorMode.GrayScale
+    return grays and Renderer(out.photo.source, out.script).planes == 3
+
+
+def hand(out: Out[OnSheet], device: QPrinter, printer: str, title: str, wanted: Wanted, progress: Progress) -> str:
+    """Hand the sheet over, by the print service itself where that answers; returns what was done, in words.
+
+    Raises FileError, Cancelled, ValueError.
+    """
+    if not wanted.queue.answers:
+        device.setCopyCount(wanted.copies)
+        return paint(out, device, progress)
+    paper = paper_of(wanted.queue, out.what.sheet)
+    assert paper is not None  # it was asked for
+    return queues.send(out, queues.Sent(wanted.queue, title, paper, wanted.chosen, wanted.copies), progress)
 
 
 def paint(out: Out[OnSheet], device: QPrinter, progress: Progress) -> str:
     """Send the sheet band by band; returns what was done, in words. Raises FileError, Cancelled, ValueError."""
-    sheet, settings = out.what.sheet, out.what.settings(out.settings)
-    ((leaf, *_),) = out.pages(progress)
-    told = settings.with_(profile="srgb") if not sheet.output.profile else settings
-    target = target_of(told, 8, leaf.space, True)
-    if target.channels == 4:
-        raise FileError(Path(sheet.output.profile), "printers of this machine are told RGB or gray",
-                        "Choose a profile for RGB, or write a PDF")  # fmt: skip
-    width, height = leaf.size(1.0)
+    sheet, said = out.what.sheet, queues.told_by(out, progress)
     painter = QPainter()
     if not painter.begin(device):
         raise ValueError("the printer takes no pages; nothing was printed")
     painter.setRenderHint(QPainter.RenderHint.LosslessImageRendering)  # else Qt packs pictures as JPEG
+    kind = QImage.Format.Format_RGB888 if said.channels == 3 else QImage.Format.Format_Grayscale8
+    each = device.resolution() / sheet.output.resolution
     try:
-        each = device.resolution() / sheet.output.resolution
-        for y in range(0, height, _BAND):
-            if progress.stopping():
-                device.abort()
-                raise Cancelled
-            band = Rect(0, y, width, min(_BAND, height - y))
-            pixels = np.ascontiguousarray(target.pixels(leaf.region(band), band))
-            kind = QImage.Format.Format_RGB888 if target.channels == 3 else QImage.Format.Format_Grayscale8
-            image = QImage(pixels.data, width, band.height, width * target.channels, kind)
-            painter.drawImage(QRectF(0, y * each, width * each, band.height * each), image)
-            progress.told((y + band.height) / height)
+        for band, pixels in said.bands:
+            image = QImage(pixels.data, band.width, band.height, band.width * said.channels, kind)
+            painter.drawImage(QRectF(0, band.y * each, band.width * each, band.height * each), image)
+    except Cancelled:
+        device.abort()
+        raise
     finally:
         painter.end()
     if device.printerState() in (QPrinter.PrinterState.Error, QPrinter.PrinterState.Aborted):

@@ -34,7 +34,7 @@ TEXTS = (
     ("GNU GPL 3, which the LGPL refers to", "GPL-3.0.txt"),
     ("EB Garamond: SIL Open Font License", "OFL-EBGaramond.txt"),
     ("Figtree: SIL Open Font License", "OFL-Figtree.txt"),
-    ("Networks that read scenes and people, cascade that finds faces: Apache 2.0", "Apache-2.0.txt"),
+    ("Networks that read scenes and people: Apache 2.0", "Apache-2.0.txt"),
 )
 
 

@@ -76,8 +76,8 @@ class BuiltPage(QWidget):
         """Things that are done here, beside each other: key, text, help."""
         self.column.addLayout(furniture.in_a_row(*(self.word(*entry) for entry in entries)))
 
-    def row(self, text: str, widget: QWidget) -> QWidget:
-        """Something with its name before it."""
+    def row(self, text: str, widget: QWidget, *more: QWidget) -> QWidget:
+        """Something with its name before it, and what stands after it."""
         holder = QWidget()
         row = QHBoxLayout(holder)
         row.setContentsMargins(0, 0, 0, 0)
@@ -85,4 +85,6 @@ class BuiltPage(QWidget):
         label.setFixedWidth(self.labels)
         row.addWidget(label)
         row.addWidget(widget, 1)
+        for other in more:
+            row.addWidget(other)
         return holder

@@ -76,7 +76,7 @@ def turn_and_stretch(numbers):
             by = f(1.0) + chroma * max(f(1.0) - spare * much, f(0.0))
             a, c = by * (cosine * a - sine * c), by * (sine * a + cosine * c)
             lightness = power(min(max(lightness, f(0.0)), f(1.0)), bend)
-            kept = chroma_kept(lightness, a, c, f(1.0) / max(by, f(1.0)), m)
+            kept = chroma_kept(lightness, a, c, f(1.0) / max(by, f(1.0)), f(1.0001), 9, m)
             r, g, b = light_rgb_of(lightness, kept * a, kept * c, m)
             out[k], out[n + k], out[n + n + k] = shown_of(r), shown_of(g), shown_of(b)
 

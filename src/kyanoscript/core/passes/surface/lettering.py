@@ -9,7 +9,7 @@ onto the print from there, wherever they stand and however they are turned.
 from __future__ import annotations
 
 import math
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar, Literal, Self
 
 import cv2
 import numpy as np
@@ -60,6 +60,11 @@ class Lettering(Pass):
 
     def placed(self) -> str:
         return "point"
+
+    def suited(self, shape: float) -> Self:
+        """As large in the width as on a print of 3 to 2; of a wider one in its height."""
+        part = min(shape, 1.5) / max(shape, 1.0)  # what is across, or is as wide as 3 to 2, of the longer side
+        return self.with_(size=round(self.size * part, 1), reach=round(max(1.0, self.reach * part), 1))
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         ground = place.ground

@@ -87,6 +87,11 @@ class Mend(Pass):
     even: float = number(0, 0, 100, "%", "Even out", "Faded and unevenly lit parts become like the middle")
     silver: float = number(0, 0, 100, "%", "Silvering", "A sheen of silver over the darks, taken off")
     range: float = number(0, 0, 100, "%", "Open the tones", "From faded darks and lights to full ones")
+    if_faded: bool = toggle(
+        False,
+        "Only if it has faded",
+        "Evens out and opens only as far as the darks of the scan have faded: a sound one keeps its contrast",
+    )
     shown: Literal["print", "found"] = choice(
         "print",
         (("print", "the mended print"), ("found", "what was found")),
@@ -207,12 +212,13 @@ class Mend(Pass):
     def _evened(self, planes: Planes, place: Place, parts: Planes, dark: float, light: float) -> Planes:
         """Every part's darks and lights brought to those of the middle, and the whole range opened."""
         low, high = at(parts, place)
-        share = f(self.even / 100)
+        faded = even.faded(dark) if self.if_faded else 1.0
+        share = f(faded * self.even / 100)
         gain = 1 + share * (f(light - dark) / np.maximum(high - low, f(0.15)) - 1)
         gain = np.clip(gain, 0.6, 2.0)
         out = (planes - low) * gain + low + share * (f(dark) - low)
         opened = (out - f(dark)) / f(max(light - dark, 0.05)) * f(0.96) + f(0.02)
-        return np.clip(out + f(self.range / 100) * (opened - out), 0, 1)
+        return np.clip(out + f(faded * self.range / 100) * (opened - out), 0, 1)
 
 
 def _thinly(plane: NDArray[np.float32], mask: NDArray[np.uint8], damaged: NDArray[np.bool_]) -> NDArray[np.float32]:

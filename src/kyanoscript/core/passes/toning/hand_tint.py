@@ -2,8 +2,8 @@
 
 Dabs that spread colour everything that looks alike (`kyanoscript.core.tint.spline`); dabs that stay keep to their own
 outline: their weight falls as ``exp(−d²)`` with the way d from the dab, on which every step of lightness counts as a
-detour (geodesic distance, as in Yatziv and Sapiro 2006). Chroma is Oklab's; where a colour lies outside sRGB its
-chroma is lowered until it fits, so that the lightness is kept.
+detour (geodesic distance, as in Yatziv and Sapiro 2006). Parts of the scene fill their outlines beneath both. Chroma is
+Oklab's; where a colour lies outside sRGB its chroma is lowered until it fits, so that the lightness is kept.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
@@ -11,11 +11,11 @@ chroma is lowered until it fits, so that the lightness is kept.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
-from typing import Any, ClassVar
+from typing import Any, ClassVar, NamedTuple
 
-import cv2
 import numpy as np
 
 from kyanoscript.core import colour
@@ -26,20 +26,28 @@ from kyanoscript.core.params import listed, number, text, toggle
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.people import Person, middle_of
 from kyanoscript.core.people import people as people_in
+from kyanoscript.core.people.parts import masks
 from kyanoscript.core.picture import Planes, Rect, read, size_at
 from kyanoscript.core.site import Place
 from kyanoscript.core.smooth import looked_up
 from kyanoscript.core.stencil.ground import Ground
-from kyanoscript.core.tint import clean, field, reading, reference, stay
+from kyanoscript.core.tint import clean, field, offers, reading, reference, stay, waiting
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.field import lightness_at
 from kyanoscript.core.tint.spline import SMALL, SMOOTH, Field
-from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.core.tint.tints import likely
+from kyanoscript.core.watching import Watch, carried, unwatched
 
 f = np.float32
 _AXES = (("red", (0.0, 29.2)), ("green", (0.0, 142.5)), ("yellow", (0.0, 109.8)))
-_OF_FACE = 0.5  # a face's diameter that its dab of skin takes: from there it runs on to the outline
 _SHIFT = 0.05  # Oklab chroma that a full turn of an axis adds to a colour that is plainly there
+
+
+class _Solved(NamedTuple):
+    """What spreads, on the small picture: gains and offsets ``(4, h, w)`` to lightness."""
+
+    beneath: Field
+    over: Field | None = None  # what is added to all that lies there
 
 
 class HandTint(Pass):
@@ -59,8 +67,8 @@ class HandTint(Pass):
     auto: bool = toggle(
         False,
         "First colouring",
-        "Reads the scene and lays dabs of its own; each can be changed. It can tell sky, ground, stone, leaves and "
-        "faces, but not what colour a cloth, a door or a boat had",
+        "Divides the scene into parts: what is read surely has its tint, the others wait for one. It can tell sky, "
+        "ground, stone, leaves and faces, but not what colour a cloth, a door or a boat had",
         group="Guess",
     )
     people: bool = toggle(
@@ -69,9 +77,7 @@ class HandTint(Pass):
         "Looks for people: skin is tinted, and for lips, hair and clothes a tint is offered, each within its outline",
         group="Guess",
     )
-    least: float = number(
-        35, 0, 100, "%", "Guesses surer than", "Less sure ones do not count: fewer guesses, or more", group="Guess"
-    )
+    least: float = number(35, 0, 100, "%", "Guesses surer than", "Less sure parts and dabs stay gray", group="Guess")
     amount: float = number(100, 0, 200, "%", "Amount", "Less or more colour, everywhere", group="Colour")
     red: float = number(0, -100, 100, "", "Cyan to red", "Where there is colour", group="Colour")
     green: float = number(0, -100, 100, "", "Magenta to green", "Where there is colour", group="Colour")
@@ -103,9 +109,10 @@ class HandTint(Pass):
         small = ground.memo(("tint picture", place.chain), lambda: _small(ground))
         key = ("tint", place.chain, self.dabs, self.least, self.edges, self.calm_colour, self.model, self.share)
         made = ground.memo(key, lambda: self._solved(small, place))
-        sampled = _sampled(made, place.rect, ground)
-        for patch in stay.patches([dab for dab in self.dabs if self.counts(dab)], place, ground):
-            sampled = patch.laid(sampled, place.rect, ground.framing.size(ground.scale))
+        sampled = self._laid(_sampled(made.beneath, place.rect, ground), place, place.rect, ground.scale, True)
+        if made.over is not None:
+            sampled += _sampled(made.over, place.rect, ground)
+        sampled = self._laid(sampled, place, place.rect, ground.scale, False)
         out = np.empty((3, *gray.shape[1:]), np.float32)
         paint(gray, sampled, out, gray.size, self.amount / 100, *self._shift(), place.space.numbers)
         return out
@@ -126,33 +133,24 @@ class HandTint(Pass):
     def suggest(self, proxy: Planes, framing: Framing, space: Space, watch: Watch = unwatched) -> dict[str, Any]:
         gray = colour.gray_of(proxy, space)[0]
         full = field.lightness_of(np.ascontiguousarray(gray, np.float32))
-        scale = reading.SIDE / max(gray.shape)
-        if scale < 1:
-            gray = cv2.resize(gray, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
-        lightness = field.lightness_of(np.ascontiguousarray(gray, np.float32))
-        seen = people_in(full, watch) if self.people else []
+        with ThreadPoolExecutor(1) as other:  # each keeps one processor busy
+            read = other.submit(carried(lambda _: scene_of(proxy, space)), None)
+            seen = people_in(full, watch) if self.people else []
+            scene = read.result()
 
         def at(x: float, y: float) -> tuple[float, float]:
             """A place of the print, 0…1, on the photograph, in per cent."""
             px, py = framing.to_photo(x * framing.width, y * framing.height)
             return round(100 * px / framing.photo[0], 3), round(100 * py / framing.photo[1], 3)
 
-        guessed = []
-        for guess in reading.guesses(lightness):
-            if any(_inside(person, guess.x, guess.y) for person in seen):
-                continue  # of a person more is known
-            dab = Dab(points=(at(guess.x, guess.y),), colour=guess.colour, sure=guess.sure, guess=True)
-            if guess.face:  # of the print; sizes are shares of the photograph
-                size = 1000 * _OF_FACE * guess.face * max(framing.width, framing.height) / max(framing.photo)
-                dab = dab.model_copy(update={"acts": "stays", "size": round(min(max(size, 0.1), 500.0), 1)})
-            guessed.append(dab)
+        made = list(waiting.laid(offers.regions(scene, covered(seen, scene.lightness.shape)), at))
         for which, person in enumerate(seen, 1):
-            guessed += _dabs_of(person, which, at)
-        return {"dabs": (*guessed, *self.dabs), "auto": False}
+            made += _dabs_of(person, which, at, framing.photo, full)
+        return {"dabs": (*made, *self.dabs), "auto": False}
 
     def remarks(self) -> str:
         if any(dab.offered for dab in self.dabs):
-            return "Tint what is largest first: ground, clothes, hair. Then skin. Lips and brows last: they are small"
+            return "Press a part, or U, then a tint, or Alt+1 to 6. What is largest first; lips and brows last"
         return (
             "Sky, ground, stone and faces are told, cloth and paint not: tint what is largest first"
             if self.auto
@@ -168,8 +166,25 @@ class HandTint(Pass):
             total[1] += by * math.sin(math.radians(hue))
         return total[0], total[1]
 
-    def _solved(self, small: field.Small, place: Place) -> Field:
-        """Gains and offsets ``(4, h, w)`` on the small picture, for what spreads."""
+    def _laid(self, sampled: Planes, place: Place, rect: Rect, scale: float, regions: bool) -> Planes:
+        """The parts of the scene laid over gains and offsets ``(4, h, w)``, or what has an outline otherwise."""
+        ground = place.ground
+        assert ground is not None
+        size, bare, covered = ground.framing.size(scale), None, False
+        for dab in self.dabs:
+            if dab.shaded != regions:
+                continue
+            if self.counts(dab):
+                if regions and bare is None:
+                    bare = sampled.copy()
+                for patch in stay.patches((dab,), place, ground):
+                    sampled, covered = patch.laid(sampled, rect, size), True
+            elif regions and covered:  # what waits shows through what lies round it
+                sampled = stay.bared(dab, place, ground).laid(sampled, rect, size, bare)
+        return sampled
+
+    def _solved(self, small: field.Small, place: Place) -> _Solved:
+        """Gains and offsets on the small picture, for what spreads."""
         ground = place.ground
         assert ground is not None
         marks = [_mark(dab, small, ground) for dab in self.dabs if dab.acts == "spreads" and self.counts(dab)]
@@ -177,50 +192,74 @@ class HandTint(Pass):
         if self.model and self.share and place.picture is not None:
             lent = ground.memo(("tint model", place.chain, self.model), lambda: _lent(small, place, self.model))
             base = None if lent is None else lent * f(self.share / 100)
-        chroma = field.spread(small, marks, base)
-        if self.calm_colour:
-            calmed = clean.calm_chroma(small.lightness, chroma)
-            chroma = chroma + f(self.calm_colour / 100) * (calmed - chroma)
-        return field.along_edges(small.lightness, chroma, 12.0 ** (1 - self.edges / 50))
+        softness = 12.0 ** (1 - self.edges / 50)
+
+        def along(chroma: Field) -> Field:
+            if self.calm_colour:
+                calmed = clean.calm_chroma(small.lightness, chroma)
+                chroma = chroma + f(self.calm_colour / 100) * (calmed - chroma)
+            return field.along_edges(small.lightness, chroma, softness)
+
+        if not any(dab.shaded and self.counts(dab) for dab in self.dabs):
+            return _Solved(along(field.spread(small, marks, base)))
+        # What spreads changes what the parts of the scene have, too: all it adds to them lies over them.
+        start = np.zeros((2, *small.lightness.shape), np.float32) if base is None else base
+        beneath = along(start)
+        whole = Rect(0, 0, *small.lightness.shape[::-1])
+        laid = self._laid(beneath.copy(), place, whole, _small_scale(ground), True)
+        had = laid[::2] * small.lightness + laid[1::2]
+        return _Solved(beneath, along(field.spread(small, marks, had) - had) if marks else None)
 
 
-_TINT_OF = {"skin": "#c89a80", "lips": "#b06a67", "eyes": "#8f8f8f", "brows": "#6a4d38", "hair": "#6a4d38",
-            "hands": "#c89a80", "clothes": "#909090"}  # fmt: skip
-_AT_ONCE = ("skin", "eyes")  # the others wait for a tint
+def scene_of(planes: Planes, space: Space) -> offers.Scene:
+    """What enters the pass as a scene that was read."""
+    gray = colour.gray_of(planes, space)[0]
+    return offers.looked_over(field.lightness_of(reading.read_at(np.asarray(gray, np.float32))))
 
 
-def _dabs_of(person: Person, which: int, at: Callable[[float, float], tuple[float, float]]) -> list[Dab]:
+def covered(persons: Sequence[Person], shape: tuple[int, ...]) -> np.ndarray[Any, np.dtype[np.bool_]]:
+    """Where anybody is, of a picture ``(h, w)``."""
+    height, width = shape[:2]
+    made = [mask for person in persons for mask in masks(person, (width, height)).values()]
+    return np.asarray(np.any(made, axis=0)) if made else np.zeros((height, width), bool)
+
+
+_AT_ONCE = ("skin", "hands", "eyes")  # the others wait for a tint
+_BLUSHES = 0.5  # of the width of a cheek: from there it runs out softly
+_SHADED = ("hair", "clothes")  # skin has hardly less colour in the shade; the others lie on it
+
+
+def _dabs_of(
+    person: Person,
+    which: int,
+    at: Callable[[float, float], tuple[float, float]],
+    photo: tuple[int, int],
+    lightness: Field,
+) -> list[Dab]:
     """A dab for every piece of what was found of somebody, larger things before those that lie on them.
 
-    Pieces of one thing of one person have the same name, and are given tints together.
+    Pieces of one thing of one person have the same name, and are given tints together. ``photo``: its width and height;
+    ``lightness`` ``(h, w)``, 0…100, of the print: what is light has lighter tints.
     """
     made = []
-    for name in ("clothes", "hands", "skin", "hair", "brows", "lips", "eyes"):
-        part = person.part(name)
+    for name in ("clothes", "hands", "skin", "hair", "blush", "brows", "lips", "eyes"):
+        part, tints = person.part(name), likely(name, person.tone)
+        if part is not None and name in _SHADED:
+            light = float(lightness[covered((replace(person, parts=(part,)),), lightness.shape)].mean()) / 100
+            tints = tuple(dict.fromkeys(offers.at_lightness(ink, light) for ink in tints))
         for line in part.outlines if part is not None else ():
-            x, y = middle_of(line)
             sure = part.sure if name in _AT_ONCE and part is not None else 0.0
-            made.append(
-                Dab(
-                    points=(at(x, y),),
-                    colour=_TINT_OF[name],
-                    acts="within",
-                    outline=tuple(at(*c) for c in line),
-                    name=name if which == 1 else f"{name} {which}",
-                    sure=sure,
-                    guess=True,
-                )
-            )
+            dab = Dab(
+                points=(at(*middle_of(line)),), colour=tints[0], acts="within", outline=tuple(at(*c) for c in line),
+                name=name if which == 1 else f"{name} {which}", sure=sure, guess=True, shaded=name in _SHADED,
+                tints=" ".join(tints),
+            )  # fmt: skip
+            if name == "blush":  # it has no rim
+                wide = np.ptp(np.array(dab.outline), axis=0) / 100 * photo
+                size = round(_BLUSHES * 1000 * float(wide.max()) / max(photo), 1)
+                dab = dab.model_copy(update={"acts": "stays", "outline": (), "size": min(max(size, 0.1), 500.0)})
+            made.append(dab)
     return made
-
-
-def _inside(person: Person, x: float, y: float) -> bool:
-    """Whether a place of the print lies on somebody."""
-    return any(
-        cv2.pointPolygonTest(np.array(line, np.float32).reshape(-1, 1, 2), (x, y), False) >= 0
-        for part in person.parts
-        for line in part.outlines
-    )
 
 
 def _longer(place: Place) -> float:

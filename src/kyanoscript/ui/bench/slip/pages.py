@@ -14,10 +14,9 @@ from kyanoscript.core.geometry import framing
 from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
-from kyanoscript.core.tint.dabs import Dab
-from kyanoscript.core.tint.tints import TINTS, group_for
 from kyanoscript.files.photos.photo import Photo
-from kyanoscript.ui.bench.slip.tints import Tints
+from kyanoscript.ui.bench.slip.brush import Brush
+from kyanoscript.ui.bench.slip.dabs import add_dabs
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.easel.tools.dab import DabTool
 from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
@@ -119,14 +118,6 @@ class PhotoPage(SlipPage):
         self.column.addLayout(row)
 
 
-def _of_dab(dab: Dab | None, at: int, count: int, offered: int) -> str:
-    """Which dab is worked on."""
-    if dab is None:
-        return f"{offered} wait for a tint" if offered else f"Next dab, after {count}"
-    what = f"{dab.name[:1].upper()}{dab.name[1:]}" if dab.name else f"Dab {at + 1} of {count}"
-    return f"{what}: choose a tint" if dab.offered else what
-
-
 def _as_shot(photo: Photo) -> str:
     """The light that the camera took for white."""
     if not isinstance(photo.source, CameraSource):
@@ -190,29 +181,6 @@ class FramePage(SlipPage):
         )
 
 
-class Brush(Chosen):
-    """The brush of a pass that is drawn: its values are nobody's document, so there is nothing to undo."""
-
-    def __init__(self, tool: Any) -> None:
-        super().__init__(tool.desk)
-        self.tool = tool
-
-    def thing(self) -> Any:
-        return self.tool.brush
-
-    def set(self, label: str, merge: str = "", **values: object) -> None:
-        self.tool.set_brush(**values)
-
-    def begin(self, label: str) -> None:
-        self._before = self.tool.brush
-
-    def commit(self) -> None:
-        pass
-
-    def abort(self) -> None:
-        self.tool.set_brush(**dict(self._before))
-
-
 class PassPage(SlipPage):
     """A pass: what every pass has, then its own parameters."""
 
@@ -243,7 +211,7 @@ class PassPage(SlipPage):
         if step.starts:
             self._starts(fields, step)
         if isinstance(strokes, DabTool) and step.draws:
-            self._dabs(strokes)
+            add_dabs(self, strokes)
             self.column.addWidget(furniture.line())
         own = {name: spec for name, spec in params.items() if name not in COMMON and spec.shown}
         groups = list(dict.fromkeys(spec.group for spec in own.values() if spec.group))
@@ -259,44 +227,6 @@ class PassPage(SlipPage):
                 furniture.wrapped("Draw on the print; Ctrl does the opposite; comma and stop change the size")
             )
         self._foot(fields, step)
-
-    def _dabs(self, tool: DabTool) -> None:
-        """The dab that is worked on, or the next: its tint, how it acts, its size; and all of them."""
-        fields = Fields(self, Brush(tool))
-        params = Dab.params()
-        row = QHBoxLayout()
-        words = furniture.elided("")
-        row.addWidget(words, 1)
-        seen = furniture.word("Shown", "Whether every dab shows on the picture", checkable=True)
-        seen.clicked.connect(tool.show_all)
-        gone = furniture.word("Take away", "Take this dab away  (Delete)", act=lambda: tool.remove())
-        for word in (seen, gone):
-            row.addWidget(word)
-        self.column.addLayout(row)
-
-        told: list[Dab | None] = [None]
-        tints = Tints(tool.group)
-
-        def show(_: Any) -> None:
-            count = len(tool.dabs)
-            dab = tool.dab
-            words.setText(_of_dab(dab, tool.chosen, count, sum(d.offered for d in tool.dabs)))
-            if dab is not None and told[0] is not dab and (group := group_for(dab.name)):
-                tints.group.setCurrentText(group)  # what such a thing can have is one press away
-            told[0] = dab
-            seen.setChecked(tool.shown)
-            gone.setEnabled(tool.dab is not None)
-
-        fields.follow(show)
-        self.editors["dabs shown"], self.editors["dab away"] = seen, gone
-        tints.group.currentTextChanged.connect(lambda name: setattr(tool, "group", name))
-        tints.group.textActivated.connect(lambda name: tool.set_brush(colour=TINTS[name][0][1]))  # its first tint
-        tints.chosen.connect(lambda ink: tool.set_brush(colour=ink))
-        tints.pointed.connect(tool.try_tint)
-        self.editors["tints"] = tints
-        self.column.addWidget(tints)
-        fields.add({name: params[name] for name in ("colour", "acts", "size")}, tool.brush)
-        self.editors["colour"].hide()  # the plane is folded away: the tray is nearer
 
     def _strength_row(self, fields: Fields) -> None:
         row = QHBoxLayout()

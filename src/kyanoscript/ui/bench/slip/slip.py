@@ -97,6 +97,7 @@ class Slip(QWidget):
         self.survey = survey
         if survey.wanted.looked_at[1] == self.desk.entering()[1] and survey.taken != self.desk.taken:
             self.desk.taken = survey.taken
+            self.easel.dabs.offered.follow()
             self.page.show_values()
         self.page.take(survey)
 

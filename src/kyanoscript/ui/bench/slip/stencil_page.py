@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 from kyanoscript.core.params import Number
 from kyanoscript.core.params.kinds import Choice
 from kyanoscript.core.stencil.shapes import Hues, Shape, Stencil, Stroke, Tones
-from kyanoscript.ui.bench.slip.pages import Brush
+from kyanoscript.ui.bench.slip.brush import Brush
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.easel.tools.stencil import HANDS, StencilTool
 from kyanoscript.ui.easel.tools.veil import DISPLAYS

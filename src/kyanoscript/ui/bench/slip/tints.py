@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from abc import abstractmethod
+from collections.abc import Iterable, Sequence
+
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QVBoxLayout, QWidget
@@ -40,21 +43,55 @@ class Tints(QWidget):
         self.tray.show_group(self.group.currentText())
 
 
-class _Tray(QWidget):
-    chosen = Signal(str)
-    pointed = Signal(str)  # the tint under the pointer; "": none
+class Swatches(QWidget):
+    """A row of tints to point at and press: what both rows have. Which tints there are, and what is done, each says."""
 
-    def __init__(self) -> None:
+    pointed = Signal(str)  # the tint under the pointer, or that the keyboard is on; "": none
+
+    def __init__(self, name: str, cell: int, high: int, keys: Iterable[Qt.Key]) -> None:
         super().__init__()
-        self.own_keys = frozenset((*_STEPS, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space))
-        self._tints: tuple[tuple[str, str], ...] = ()
-        self._at = 0
-        self.setFixedHeight(_ROW)
+        self.own_keys = frozenset((*keys, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space))
+        self._cell, self._high = cell, high
+        self._at, self._over = 0, -1
+        self.setFixedHeight(high)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Tints")
+        self.setAccessibleName(name)
         self.setCursor(theme.HAND)
         self.setMouseTracking(True)
-        self._over = -1
+
+    @property
+    @abstractmethod
+    def inks(self) -> Sequence[str]:
+        """The tints, #rrggbb."""
+
+    @abstractmethod
+    def _words(self, k: int) -> str:
+        """What is said of a tint."""
+
+    @abstractmethod
+    def _chose(self, k: int) -> None:
+        """One of them was pressed."""
+
+    def _under(self, x: float) -> int:
+        k = int(x // self._cell)
+        return k if 0 <= k < len(self.inks) else -1
+
+    def _point(self, k: int) -> None:
+        if k != self._over:
+            self._over = k
+            self.pointed.emit(self.inks[k] if 0 <= k < len(self.inks) else "")
+
+    def _look_at(self, index: float) -> None:
+        self._at = round(index)
+        self.update()
+        tell(self)
+
+    def _take(self, k: int) -> None:
+        if 0 <= k < len(self.inks):
+            self._at = k
+            self._point(-1)
+            self.update()
+            self._chose(k)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._point(self._under(event.position().x()))
@@ -65,10 +102,34 @@ class _Tray(QWidget):
     def hideEvent(self, event: object) -> None:
         self._point(-1)
 
-    def _point(self, k: int) -> None:
-        if k != self._over:
-            self._over = k
-            self.pointed.emit(self._tints[k][1] if k >= 0 else "")
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._take(self._under(event.position().x()))
+
+    def event(self, event: object) -> bool:
+        if isinstance(event, QHelpEvent):
+            k = self._under(event.pos().x())
+            if k >= 0:
+                tip_at(event.globalPos(), self._words(k), self)
+            return True
+        return bool(super().event(event))  # type: ignore[arg-type]  # the same event that came
+
+
+class _Tray(Swatches):
+    chosen = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__("Tints", _CELL, _ROW, _STEPS)
+        self._tints: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def inks(self) -> Sequence[str]:
+        return [ink for _, ink in self._tints]
+
+    def _words(self, k: int) -> str:
+        return self._tints[k][0]
+
+    def _chose(self, k: int) -> None:
+        self.chosen.emit(self._tints[k][1])
 
     def sizeHint(self) -> QSize:
         return QSize(9 * _CELL, _ROW)
@@ -78,11 +139,6 @@ class _Tray(QWidget):
         last = max(0, len(self._tints) - 1)
         words = self._tints[self._at][0] if self._tints else "none"
         return Told(Role.List, words, self._at, 0, last, 1.0, self._look_at)
-
-    def _look_at(self, index: float) -> None:
-        self._at = round(index)
-        self.update()
-        tell(self)
 
     def show_group(self, name: str) -> None:
         """Show the tints of a group."""
@@ -102,15 +158,6 @@ class _Tray(QWidget):
             painter.drawRect(self.box(k))
         painter.end()
 
-    def _under(self, x: float) -> int:
-        k = int(x // _CELL)
-        return k if 0 <= k < len(self._tints) else -1
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        k = self._under(event.position().x())
-        if k >= 0:
-            self._take(k)
-
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = Qt.Key(event.key())
         if key in _STEPS and self._tints:
@@ -121,17 +168,3 @@ class _Tray(QWidget):
             self._take(self._at)
         else:
             super().keyPressEvent(event)
-
-    def _take(self, k: int) -> None:
-        self._at = k
-        self._point(-1)
-        self.update()
-        self.chosen.emit(self._tints[k][1])
-
-    def event(self, event: object) -> bool:
-        if isinstance(event, QHelpEvent):
-            k = self._under(event.pos().x())
-            if k >= 0:
-                tip_at(event.globalPos(), self._tints[k][0], self)
-            return True
-        return bool(super().event(event))  # type: ignore[arg-type]  # the same event that came

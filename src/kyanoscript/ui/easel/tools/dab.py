@@ -1,26 +1,38 @@
-"""Dabs of colour on the easel: laid by press or stroke, chosen, moved, given another tint, taken away."""
+"""Dabs of colour on the easel: laid by press or stroke, chosen, moved, given another tint, taken away.
+
+Parts of the scene have outlines: a press on one that waits takes that part, and its tint is chosen among those that are
+offered (`offered`). A stroke divides a part, a press on another joins the two.
+"""
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from kyanoscript.core.passes.toning.hand_tint import HandTint
+from kyanoscript.core.tint import waiting
 from kyanoscript.core.tint.dabs import Dab
+from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.easel.tools import shared as tools
+from kyanoscript.ui.easel.tools.offered import Offered
 from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
 from kyanoscript.ui.service import display
+from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.pens import haloed
 
 _STILL = 3.0  # points of the easel that a hand moves in pressing
+_ON_FACES, _NEAR = ("lips", "brows", "eyes", "blush"), 90.0  # shown while the pointer is so near
 _DOT = 6.0  # points of the easel: radius of a dab's mark
 
 
 class DabTool(StrokeTool):
     """Follows the pointer while a pass is chosen whose strokes are dabs."""
+
+    said = Signal(str)  # what the hand should do, or could not
 
     chosen = -1  # place of the dab that is worked on; -1: none, the slip shows the next one
     group = ""  # of tints, as it was shown last
@@ -28,6 +40,12 @@ class DabTool(StrokeTool):
     _grip: QPointF | None = None  # where a dab was taken hold of
     _far = False  # it has been moved from there
     _pass: Any = None
+    mode: Literal["", "divide", "join"] = ""  # what the next stroke, or press, does to the part that is worked on
+
+    def __init__(self, easel: Stage, desk: Desk, service: RenderService) -> None:
+        super().__init__(easel, desk)
+        self.offered = Offered(self, desk, service)
+        self.offered.changed.connect(self.changed)
 
     @property
     def active(self) -> bool:
@@ -61,7 +79,9 @@ class DabTool(StrokeTool):
         assert step is not None
         dab = self.dab
         if dab is not None:
-            self._put(f"Dab: {', '.join(values)}", self._with(dab, values))
+            what = f"{dab.name[:1].upper()}{dab.name[1:]}" if dab.name else "Dab"
+            words = ", ".join("tint" if value == "colour" else value for value in values)
+            self._put(f"{what}: {words}", self._with(dab, values))
         self._brushes[step.kind] = super().brush.model_copy(update=values)
         self.changed.emit()
         self.easel.update()
@@ -83,12 +103,130 @@ class DabTool(StrokeTool):
         self.easel.hold(self.desk.script.with_run(self.desk.path, (*run[:k], tried, *run[k + 1 :])), "this tint")
 
     def _put(self, label: str, dabs: tuple[Dab, ...]) -> None:
-        self.desk.set_values(label, merge="dab", dabs=dabs)
+        dab = self.dab
+        whose = (
+            dab.name if dab is not None and dab.name else str(self.chosen)
+        )  # each dab and part is taken back by itself
+        self.desk.set_values(label, merge=f"dab {whose}", dabs=dabs)
+
+    # Parts of the scene
+
+    @property
+    def tints(self) -> list[str]:
+        """What the part that is worked on is offered; none if it is no part of the scene or of somebody."""
+        return self.offered.of(self.dab) if self.dab is not None else []
+
+    @property
+    def waits(self) -> int:
+        """How many parts have no tint yet."""
+        return len(waiting.waiting(self.dabs))
+
+    def take(self, which: int) -> None:
+        """The part that is worked on has one of the tints that it is offered."""
+        if which < len(self.tints):
+            self.easel.hold(None)
+            self.set_brush(colour=self.tints[which])
+
+    def take_the_rest(self) -> None:
+        """Whatever still waits has the likeliest of its tints."""
+        dabs = self.dabs
+        for name in waiting.waiting(dabs):
+            first = next(dab for dab in dabs if dab.name == name)
+            dabs = waiting.given(dabs, name, self.offered.of(first)[0])
+        self.desk.set_values("The likeliest of the rest", dabs=dabs)
+        self.changed.emit()
+        self.easel.update()
+
+    def next_that_waits(self, back: bool = False) -> None:
+        """Work on the next part that waits for a tint."""
+        if self.active:
+            found = waiting.next_that_waits(self.dabs, self.chosen, back)
+            if found < 0:
+                self.said.emit("Nothing waits for a tint any more" if self.dabs else "Nothing waits for a tint")
+            else:
+                self.show_part(found)
+
+    def show_part(self, index: int) -> None:
+        """Work on a part, and see where it is."""
+        self.shown = True
+        self.choose(index)
+
+    def show_named(self, name: str) -> None:
+        """Work on the part of a name."""
+        self.show_part(next((k for k, dab in enumerate(self.dabs) if dab.name == name), -1))
+
+    def more(self) -> None:
+        """Six other tints for the part that is worked on."""
+        if self.dab is not None and self.dab.region:
+            self.offered.more(self.dab.name)
+
+    def begin_mode(self, mode: Literal["divide", "join"]) -> None:
+        """The next stroke divides the part that is worked on; or the next press joins it with another."""
+        dab = self.dab
+        if dab is None or not dab.region:
+            return
+        self.mode = "" if self.mode == mode else mode
+        if self.mode == "divide":
+            self.said.emit(f"Draw across {dab.name} where one thing ends and another begins. Escape leaves it")
+        elif self.mode == "join":
+            self.said.emit(f"Press on what belongs to {dab.name}. Escape leaves it")
+        self.changed.emit()
+        self.easel.update()
+
+    def _divide(self, stroke: tuple[Any, ...]) -> None:
+        dab, photo = self.dab, self.ground.photo
+        self._end_mode()
+        if dab is None:
+            return
+        size = round(photo[0]), round(photo[1])
+        dabs = waiting.divided(self.dabs, dab.name, stroke, size)
+        if dabs == self.dabs:
+            self.said.emit(f"That stroke cuts nothing off: draw across {dab.name}, from rim to rim")
+            return
+        self._put_parts(f"{dab.name[:1].upper()}{dab.name[1:]}: two things", dabs, dab.name)
+
+    def _join(self, at: QPointF) -> None:
+        dab, other = self.dab, self.part_at(at)
+        self._end_mode()
+        if dab is None:
+            return
+        if other < 0 or not self.dabs[other].region or self.dabs[other].name == dab.name:
+            self.said.emit("There is no other part of the scene")
+            return
+        size = round(self.ground.photo[0]), round(self.ground.photo[1])
+        dabs = waiting.joined(self.dabs, dab.name, self.dabs[other].name, size)
+        self._put_parts(f"{dab.name[:1].upper()}{dab.name[1:]}: one thing", dabs, dab.name)
+
+    def _put_parts(self, label: str, dabs: tuple[Dab, ...], name: str) -> None:
+        self.desk.set_values(label, dabs=dabs)
+        self.choose(next((k for k, dab in enumerate(self.dabs) if dab.name == name), -1))
+        self.changed.emit()
+        self.easel.update()
+
+    def leave_mode(self) -> bool:
+        """No stroke divides, no press joins. False if none was to."""
+        if not self.mode:
+            return False
+        self._way = None
+        self._end_mode()
+        self.easel.update()
+        return True
+
+    def _end_mode(self) -> None:
+        self.mode = ""
+        self.changed.emit()
+
+    def part_at(self, at: QPointF) -> int:
+        """The part under a point of the easel, of the scene or of somebody; -1 if there is none."""
+        return waiting.at_place(self.dabs, *self.ground.share(at)) if self.shown else -1
+
+    # Choosing
 
     def choose(self, index: int) -> None:
         """Work on another dab, or on none."""
         if index != self.chosen:
             self.chosen = index
+            self.mode = ""
             self.changed.emit()
             self.easel.update()
 
@@ -131,8 +269,19 @@ class DabTool(StrokeTool):
         return self.ground.to_easel((x / 100 * across, y / 100 * down))
 
     def press(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
-        """Take hold of a dab, or begin one; with Ctrl always a new one, with Shift one that stays."""
+        """Take hold of a dab or of a part that waits, or begin one; Ctrl: always a new one, Shift: one that stays."""
+        if self.mode == "join":
+            self._join(at)
+            return
+        if self.mode == "divide":
+            self._way = tools.Way(self.ground, at, 1.0)
+            return
         found = -1 if modifiers & Qt.KeyboardModifier.ControlModifier else self.under(at)
+        if found < 0 and not modifiers & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier):
+            part = self.part_at(at)
+            if part >= 0 and self.dabs[part].guess:  # nobody has given it a tint yet
+                self.choose(waiting.first_of(self.dabs, self.dabs[part]))
+                return
         if found >= 0:
             self.choose(found)
             self._grip, self._far, self._before = at, False, self.dabs
@@ -149,6 +298,12 @@ class DabTool(StrokeTool):
 
     def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
         """Follow the pointer."""
+        if self.mode == "divide":
+            self._at = at
+            if self._way is not None:
+                self._way.go(at, 1.0)
+            self.easel.update()
+            return
         if self._grip is None:
             super().move(at, modifiers, 1.0)
             return
@@ -169,6 +324,11 @@ class DabTool(StrokeTool):
 
     def release(self, at: QPointF) -> None:
         """The dab lies."""
+        if self.mode == "divide":
+            if self._way is not None:
+                way, self._way = self._way, None
+                self._divide(way.points)
+            return
         laid = self._way is not None
         super().release(at)
         if self._grip is not None:
@@ -188,7 +348,7 @@ class DabTool(StrokeTool):
         if self._way is None:
             return
         values: dict[str, object] = {"points": self._way.points, "guess": False, "sure": 100.0}
-        values |= {"outline": (), "name": ""}
+        values |= {"outline": (), "name": "", "tints": "", "shaded": False}
         if self._stays:
             values["acts"] = "stays"
         step = self.desk.selected_pass
@@ -200,17 +360,29 @@ class DabTool(StrokeTool):
 
     def cursor(self, at: QPointF) -> Qt.CursorShape:
         """The pointer's shape."""
-        return Qt.CursorShape.PointingHandCursor if self.under(at) >= 0 else Qt.CursorShape.CrossCursor
+        if self.mode == "divide":
+            return Qt.CursorShape.CrossCursor
+        part = self.part_at(at)
+        over = self.under(at) >= 0 or (part >= 0 and (self.dabs[part].guess or self.mode == "join"))
+        return Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.CrossCursor
 
     def paint(self, painter: QPainter) -> None:
         """Every dab, and the brush at the pointer."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.shown:
             step = self.desk.selected_pass
+            lit = self.dab.name if self.dab is not None and self.dab.name else None
+            for dab in self.dabs:
+                if dab.name == lit or dab.offered:
+                    self._paint_outline(painter, dab, dab.name == lit)
             for k, dab in enumerate(self.dabs):
                 if isinstance(step, HandTint) and (step.counts(dab) or dab.offered):
                     self._paint_dab(painter, dab, k == self.chosen)
-        if self.under(self._at) < 0:
+        if self.mode:
+            self._paint_cut(painter)
+            return
+        part = self.part_at(self._at)
+        if self.under(self._at) < 0 and not (part >= 0 and self.dabs[part].guess):
             ink = display.ink(self.brush.colour)
             ink.setAlpha(150)  # the tint on the place, before it is laid
             painter.setPen(Qt.PenStyle.NoPen)
@@ -227,12 +399,11 @@ class DabTool(StrokeTool):
             for pen in haloed(3, 1.2, 110):
                 painter.setPen(pen)
                 painter.drawPolyline(line)
-        if chosen and len(dab.outline) > 2:
-            around = QPolygonF([self.ground.to_easel((p[0] / 100 * across, p[1] / 100 * down)) for p in dab.outline])
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            for pen in haloed(3, 1.2, 110):
-                painter.setPen(pen)
-                painter.drawPolygon(around)
+        if dab.name and not (chosen or self._first_of_its_name(dab)):
+            return  # a part has one mark
+        small = waiting.base_of(dab.name) in _ON_FACES and not chosen
+        if small and (self.mark(dab) - self._at).manhattanLength() > _NEAR:
+            return  # a face would be hidden by its marks
         at, r = self.mark(dab), _DOT + (2 if chosen else 0)
         box = QRectF(at.x() - r, at.y() - r, 2 * r, 2 * r)
         draw = painter.drawEllipse if dab.acts == "spreads" else painter.drawRect
@@ -244,8 +415,35 @@ class DabTool(StrokeTool):
         style = Qt.PenStyle.DotLine if dab.guess else Qt.PenStyle.SolidLine
         painter.setPen(QPen(QColor("#FFFFFF"), 1.4, style))
         draw(box)
-        if chosen or (dab.offered and self._first_of_its_name(dab)):
+        if chosen or (dab.offered and dab.region and self._first_of_its_name(dab)):
             self._paint_name(painter, dab, QPointF(box.right() + 5, at.y()))
+
+    def _paint_outline(self, painter: QPainter, dab: Dab, lit: bool) -> None:
+        """The rim of a part: dashed while it waits."""
+        if len(dab.outline) < 3:
+            return
+        across, down = self.ground.photo
+        around = QPolygonF([self.ground.to_easel((p[0] / 100 * across, p[1] / 100 * down)) for p in dab.outline])
+        painter.save()
+        painter.setClipRect(QRectF(self.easel.from_picture(QPointF(0, 0)), self.easel.from_picture(QPointF(1, 1))))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for pen in haloed(3, 1.6, 110) if lit else haloed(2.2, 1.0, 70):
+            if not lit:
+                pen.setDashPattern([4.0 / pen.widthF(), 4.0 / pen.widthF()])
+            painter.setPen(pen)
+            painter.drawPolygon(around)
+        painter.restore()
+
+    def _paint_cut(self, painter: QPainter) -> None:
+        """The stroke that divides, so far."""
+        if self._way is None:
+            return
+        across, down = self.ground.photo
+        line = QPolygonF([self.ground.to_easel((p[0] / 100 * across, p[1] / 100 * down)) for p in self._way.points])
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for pen in haloed(3.5, 1.6, 130):
+            painter.setPen(pen)
+            painter.drawPolyline(line)
 
     def _first_of_its_name(self, dab: Dab) -> bool:
         """Pieces of one thing, as two brows, have one name between them."""

@@ -77,7 +77,9 @@ def work_out(process: Process) -> Worked:
         found = process.response()
         if found is None:
             return Worked(process)
-        return Worked(process, found, process.curve(), tuple(process.left()), "", (*process.stale(), *found.said()))
+        wanted = process.close_wanted()
+        said = (*process.stale(), *found.said(), *([wanted] if wanted else []))
+        return Worked(process, found, process.curve(), tuple(process.left()), "", said)
     except ValueError as error:
         return Worked(process, wrong=str(error))
 

@@ -184,6 +184,11 @@ def _sheet(c: Look) -> str:
     QPushButton#view:hover {{ color: {c.text}; }}
     QPushButton#view:focus {{ border: 1px solid {c.accent}; padding-bottom: 2px; color: {c.accent}; }}
     QPushButton#view:focus:checked {{ border-bottom: 3px solid {c.accent}; padding-bottom: 0; }}
+    QTableWidget {{ border: 1px solid {c.line}; }}
+    QTableWidget::item {{ padding: 0 8px; }}
+    QTableWidget::item:selected {{ background: {c.soft}; color: {c.text}; }}
+    QHeaderView, QHeaderView::section {{ background: {c.panel}; color: {c.quiet}; border: none; }}
+    QHeaderView::section {{ border-bottom: 1px solid {c.line}; padding: 5px 8px; }}
     QScrollArea {{ background: transparent; border: none; }}
     QScrollBar {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ width: 8px; }}

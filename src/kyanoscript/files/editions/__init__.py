@@ -1,0 +1,1 @@
+"""One script over many photographs."""

@@ -1,0 +1,1 @@
+"""The Edition view: one script over many photographs."""
