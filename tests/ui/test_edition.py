@@ -131,7 +131,9 @@ def prints(folder):
 
 
 def lines(folder):
-    every = [json.loads(line) for line in (folder / kept.NAME).read_text().splitlines()]
+    """What the manifest tells of prints; a line that is being written while one reads may be half there."""
+    whole = (folder / kept.NAME).read_text().rpartition("\n")[0]
+    every = [json.loads(line) for line in whole.splitlines()]
     return [line for line in every if line["result"] != "begun"]
 
 
@@ -542,15 +544,16 @@ def test_a_window_that_is_killed_goes_on_to_the_same_outcome(photos, tmp_path, s
         return len(lines(out)) if (out / kept.NAME).exists() else 0
 
     for k in range(2):
-        process = subprocess.Popen(start, stdout=subprocess.DEVNULL, start_new_session=True)
         wanted, end = dice.randrange(1, 14) + 14 * k, time.monotonic() + 240
-        while count() < wanted and process.poll() is None:
-            assert time.monotonic() < end
-            time.sleep(0.002)
-        time.sleep(dice.random() * 0.05)
-        workers = _workers(process.pid)
-        process.kill()
-        process.wait(60)
+        with subprocess.Popen(start, stdout=subprocess.DEVNULL, start_new_session=True) as process:
+            try:
+                while count() < wanted and process.poll() is None:
+                    assert time.monotonic() < end
+                    time.sleep(0.002)
+                time.sleep(dice.random() * 0.05)
+                workers = _workers(process.pid)
+            finally:
+                process.kill()
         while any(Path(f"/proc/{pid}").exists() for pid in workers):
             assert time.monotonic() < end
             time.sleep(0.01)
