@@ -33,7 +33,7 @@ def value_of(spec):
     if spec.kind == "list" and spec.entries_of():
         return st.lists(st.one_of([declared(entry) for entry in spec.entries_of()]), max_size=3).map(tuple)
     return {
-        "choice": st.sampled_from(list(spec.meant()) or [""]),
+        "choice": st.sampled_from([value for value, _ in getattr(spec, "choices", ())] or [""]),
         "toggle": st.booleans(),
         "ring": st.lists(st.tuples(st.integers(0, 359).map(float), st.integers(-100, 100).map(float)), max_size=6).map(
             tuple

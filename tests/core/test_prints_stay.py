@@ -27,6 +27,11 @@ KEPT = Path(__file__).with_name("prints")
 PHOTO = cv2.GaussianBlur(make_colourful(96, 144, np.uint16), (0, 0), 1.0)
 SCRIPTS = {
     **{kind: Script((model(**{"strength": 85.0, **model.samples}),)) for kind, model in load_all().items()},
+    **{  # older forms of passes print as they did
+        f"{kind} of {form}": Script((model(**{"strength": 85.0, **model.samples}, of=form),))
+        for kind, model in load_all().items()
+        for form in range(1, model.newest())
+    },
     **{f"recipe {recipe.word}": recipe.script for recipe in bundled()},
 }
 

@@ -49,7 +49,7 @@ def wrong(**entry):
     [
         ([], ["not a script", "kyanoscript"]),
         ({"passes": []}, ["not a script"]),
-        ({"kyanoscript": 7, "passes": []}, ["newer", "version 7", "up to 6"]),
+        ({"kyanoscript": 8, "passes": []}, ["newer", "version 8", "up to 7"]),
         ({"kyanoscript": "1"}, ['"1"', "version"]),
         ({"kyanoscript": True}, ["true", "version"]),
         ({"kyanoscript": 1, "passes": {}}, ["passes", "list"]),

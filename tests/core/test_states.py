@@ -71,7 +71,7 @@ def test_a_file_without_states_is_one_that_older_programs_read():
 def test_an_older_program_meets_states_with_a_clear_word(monkeypatch, version):
     text = dumps(hundred())
     monkeypatch.setattr(form, "VERSION", version)
-    with pytest.raises(ScriptError, match=f"newer Kyanoscript \\(version 4\\); this one reads up to {version}"):
+    with pytest.raises(ScriptError, match=f"newer Kyanoscript \\(version \\d\\); this one reads up to {version}"):
         loads(text)
 
 

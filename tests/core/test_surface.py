@@ -48,7 +48,7 @@ def pixels(length):
 @pytest.mark.parametrize("size", [1.0, 2.0, 3.7])
 @pytest.mark.parametrize("softness", [0.0, 100.0])
 def test_sigma_of_a_flat_gray_is_the_amount_and_its_mean_stays(spread, size, softness):
-    step = P["grain"](amount=6.0, size=pixels(size), softness=softness, spread=spread, tones="even")
+    step = P["grain"](of=1, amount=6.0, size=pixels(size), softness=softness, spread=spread, tones="even")
     out = render(FLAT, step)[0]
     assert out.std() == pytest.approx(0.06, rel=0.05)
     assert out.mean() == pytest.approx(MID, abs=0.002 * max(1, size / 2))  # fewer grains: a mean less sure
@@ -57,7 +57,7 @@ def test_sigma_of_a_flat_gray_is_the_amount_and_its_mean_stays(spread, size, sof
 def test_gaussian_grain_is_gaussian_uniform_is_uniform_and_clumped_has_heavier_ends():
     found = {}
     for spread in ("gaussian", "uniform", "clumped"):
-        step = P["grain"](amount=6.0, size=pixels(1), softness=0.0, spread=spread, tones="even")
+        step = P["grain"](of=1, amount=6.0, size=pixels(1), softness=0.0, spread=spread, tones="even")
         found[spread] = scipy.stats.kurtosis((render(FLAT, step)[0] - MID).ravel())
     # Excess kurtosis: Gaussian 0 (the sum of four even bytes −0.3), uniform −1.2 (tables of distributions).
     assert found["gaussian"] == pytest.approx(-0.3, abs=0.12)
@@ -68,21 +68,21 @@ def test_gaussian_grain_is_gaussian_uniform_is_uniform_and_clumped_has_heavier_e
 def test_grains_have_the_size_they_are_given():
     """The autocorrelation falls to a half within about half a grain, whatever the size."""
     for size in (2.5, 4.0, 6.0):
-        grain = render(FLAT, P["grain"](size=pixels(size), tones="even"))[0] - MID
+        grain = render(FLAT, P["grain"](of=1, size=pixels(size), tones="even"))[0] - MID
         along = [float((grain[:, :-k] * grain[:, k:]).mean() / grain.var()) for k in range(1, 20)]
         half = next(k for k, v in enumerate(along, 1) if v < 0.5)
         assert 0.3 * size <= half <= 1.1 * size
 
 
 def test_grain_is_white_where_each_pixel_has_its_own():
-    grain = render(FLAT, P["grain"](size=pixels(1), softness=0.0, tones="even"))[0] - MID
+    grain = render(FLAT, P["grain"](of=1, size=pixels(1), softness=0.0, tones="even"))[0] - MID
     power = np.abs(np.fft.fft2(grain)) ** 2
     fine, coarse = power[100:300, 150:450].mean(), np.r_[power[:50, :75].ravel(), power[-50:, -75:].ravel()].mean()
     assert fine == pytest.approx(coarse, rel=0.1)
 
 
 def test_a_preview_has_less_grain_as_averaged_pixels_have():
-    step = P["grain"](amount=20.0, size=pixels(1), softness=0.0, tones="even")
+    step = P["grain"](of=1, amount=20.0, size=pixels(1), softness=0.0, tones="even")
     small = render(FLAT, step, scale=0.25)[0]
     full = render(FLAT, step)[0].reshape(100, 4, 150, 4).mean(axis=(1, 3))
     assert small.std() == pytest.approx(full.std(), rel=0.1)
@@ -91,14 +91,14 @@ def test_a_preview_has_less_grain_as_averaged_pixels_have():
 def test_grain_by_tone_by_seed_and_by_channel():
     dark, light = (ArraySource(np.full((200, 200), v, np.uint8)) for v in (40, 215))
     for tones, more in (("even", 1.0), ("mids", 1.0), ("darks", 3.0)):
-        step = P["grain"](amount=4.0, tones=tones)
+        step = P["grain"](of=1, amount=4.0, tones=tones)
         assert render(dark, step)[0].std() / render(light, step)[0].std() == pytest.approx(more, rel=0.35)
-    first, again, other = (render(FLAT, P["grain"](seed=s)) for s in (1, 1, 2))
+    first, again, other = (render(FLAT, P["grain"](of=1, seed=s)) for s in (1, 1, 2))
     assert np.array_equal(first, again)
     assert abs(np.corrcoef(first.ravel(), other.ravel())[0, 1]) < 0.02
-    mono = in_colour(render(FLAT, P["grain"](colour=0.0)))
+    mono = in_colour(render(FLAT, P["grain"](of=1, colour=0.0)))
     assert np.array_equal(mono[0], mono[1])
-    own = render(FLAT, P["grain"](colour=100.0))
+    own = render(FLAT, P["grain"](of=1, colour=100.0))
     assert abs(np.corrcoef(own[0].ravel(), own[1].ravel())[0, 1]) < 0.02
 
 
@@ -160,7 +160,7 @@ def test_edges_are_those_of_scikit_image():
     source = ArraySource(make_colourful(300, 400)[..., 1])
     gray = render(source)[0].astype(np.float64)
     steep = skimage.filters.sobel(gray)
-    step = P["edge-lines"](thickness=1 / 400 * 1000, sensitivity=30.0, blend="normal")
+    step = P["edge-lines"](of=1, thickness=1 / 400 * 1000, sensitivity=30.0, blend="normal")
     blurred = skimage.filters.sobel(scipy.ndimage.gaussian_filter(gray, 0.5, mode="nearest", truncate=6))
     least = 0.5 * 10**-0.6
     wanted = 1 - np.clip(blurred / least - 0.5, 0, 1)
@@ -172,9 +172,12 @@ def test_edges_are_those_of_scikit_image():
 
 
 def test_a_fainter_edge_is_drawn_when_it_is_more_sensitive():
-    step = np.full((100, 100), 120, np.uint8)
-    step[:, 50:] = 132
-    found = [render(ArraySource(step), P["edge-lines"](sensitivity=s, blend="normal")).min() for s in (0, 30, 60, 100)]
+    step = np.full((100, 300), 120, np.uint8)
+    step[:, 150:] = 132
+    found = [
+        render(ArraySource(step), P["edge-lines"](thickness=10, sensitivity=s, blend="normal")).min()
+        for s in (0, 30, 60, 100)
+    ]
     assert found == sorted(found, reverse=True)
     assert found[0] == 1
     assert found[-1] < 0.05

@@ -47,20 +47,20 @@ def as_printed(ink, paper):
 
 @given(INK, INK)
 def test_no_ink_is_paper_and_full_coverage_is_the_ink_on_it(ink, paper):
-    out = wedge(P["inks"](count=1, ink_1=ink, paper=paper))
+    out = wedge(P["inks"](of=1, count=1, ink_1=ink, paper=paper))
     assert out[:, 255] == pytest.approx(colour.parse_hex(paper), abs=2e-4)
     assert out[:, 0] == pytest.approx(as_printed(ink, paper), abs=2e-4)
 
 
 def test_black_ink_on_white_paper_prints_every_tone_as_it_is():
-    out = wedge(P["inks"](count=1, ink_1="#000000", paper="#ffffff"))
+    out = wedge(P["inks"](of=1, count=1, ink_1="#000000", paper="#ffffff"))
     assert np.abs(out - np.arange(256) / 255).max() < 3e-4
 
 
 @given(st.lists(INK, min_size=2, max_size=4), INK)
 def test_overprints_are_the_product_of_transmittances(inks, paper):
     """Murray–Davies for each ink, Demichel's shares of all overprints: summed here over every combination."""
-    run = P["inks"](count=len(inks), paper=paper, **{f"ink_{k + 1}": text for k, text in enumerate(inks)})
+    run = P["inks"](of=1, count=len(inks), paper=paper, **{f"ink_{k + 1}": text for k, text in enumerate(inks)})
     out = wedge(run)
     for level in (0, 40, 128, 200, 255):
         a = coverage((), np.array([level / 255]))[0]
@@ -79,23 +79,25 @@ def test_overprints_are_the_product_of_transmittances(inks, paper):
 def test_the_green_pair_gives_a_green_print():
     """Inks #25bf21 and #a8d9a7 (check value of the trade, common practice): green at every tone that has ink."""
     start = P["inks"].starts["two inks: greens"]
-    lightness, chroma, hue = lch(P["inks"](**start, paper="#ffffff"))
+    lightness, chroma, hue = lch(P["inks"](of=1, **start, paper="#ffffff"))
     assert start["ink_1"] == "#25bf21"
     assert start["ink_2"] == "#a8d9a7"
     assert np.all((hue[:240] > 135) & (hue[:240] < 150))
     assert np.all(np.diff(lightness) > 0)
     assert chroma[20] > 0.2
-    assert wedge(P["inks"](**start, paper="#ffffff"))[:, 0] == pytest.approx(as_printed("#25bf21", "#a8d9a7"), abs=2e-4)
+    assert wedge(P["inks"](of=1, **start, paper="#ffffff"))[:, 0] == pytest.approx(
+        as_printed("#25bf21", "#a8d9a7"), abs=2e-4
+    )
 
 
 def test_each_plate_is_shown_alone_in_grays():
     start = P["inks"].starts["two inks: black and warm gray"]
     for k in (1, 2):
-        plate = wedge(P["inks"](**start, shown=str(k)))
+        plate = wedge(P["inks"](of=1, **start, shown=str(k)))
         assert np.array_equal(plate[0], plate[1])
         light = colour.to_light(plate[0])
         assert light == pytest.approx(1 - coverage(start[f"curve_{k}"], np.arange(256) / 255), abs=1e-3)
-    assert np.all(wedge(P["inks"](**start, shown="3")) == 1)  # an ink that is not printed leaves bare paper
+    assert np.all(wedge(P["inks"](of=1, **start, shown="3")) == 1)  # an ink that is not printed leaves bare paper
 
 
 @pytest.mark.parametrize("name", [n for n in P["inks"].starts if "greens" not in n])

@@ -39,6 +39,7 @@ class Place:
     picture: Callable[[str], Any] | None = None  # finds another picture by its name (`bases.Picture`), or None
     chain: int = 0  # stands for everything that comes before the pass
     space: Space = SRGB  # the photograph's: what its planes mean
+    before: tuple[Any, ...] = ()  # the passes that have acted before it, in order
     view: View | None = None  # in a drag: what the region is a band of
 
     def pixels(self, thousandths: float) -> float:
@@ -110,7 +111,19 @@ class Place:
     def _enlarged(
         self, factor: int, further: int, reach: int, name: tuple[Any, ...], work: Callable[[Planes], Planes]
     ) -> Planes:
-        """What ``work``, which may reduce it ``further``, makes of the coarse input; enlarged.
+        """What ``work``, which may reduce it ``further``, makes of the coarse input; enlarged."""
+
+        def made(coarse: smooth.Coarse) -> smooth.Coarse:
+            x, y = coarse.x / further + reach, coarse.y / further + reach
+            return smooth.Coarse(work(coarse.planes), x, y, coarse.across / further, coarse.down / further)
+
+        margin = (reach + smooth.AROUND + (further > 1)) * further
+        return smooth.enlarge(self.coarse(factor, margin, name, made), self.rect)
+
+    def coarse(
+        self, factor: int, margin: int, name: tuple[Any, ...], work: Callable[[smooth.Coarse], smooth.Coarse]
+    ) -> smooth.Coarse:
+        """What ``work`` makes of the coarse input with a margin of coarse pixels; ``name`` tells what that is.
 
         Of a small coarse picture and of a view in a drag it is made once for all regions.
         """
@@ -125,11 +138,9 @@ class Place:
             region, keep = self, None
 
         def make() -> smooth.Coarse:
-            coarse = region.around(factor, (reach + smooth.AROUND + (further > 1)) * further)
-            x, y = coarse.x / further + reach, coarse.y / further + reach
-            return smooth.Coarse(work(coarse.planes), x, y, coarse.across / further, coarse.down / further)
+            return work(region.around(factor, margin))
 
-        return smooth.enlarge(make() if keep is None else keep(key, make), self.rect)
+        return make() if keep is None else keep(key, make)
 
 
 def blur_margin(sigma: float) -> int:

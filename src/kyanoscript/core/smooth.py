@@ -60,11 +60,11 @@ def coarse_sigma(sigma: float, factor: int) -> float:
 
 def reach(sigma: float) -> int:
     """Pixels around a region that a blur looks at."""
-    return (len(_bell(sigma)) - 1) // 2
+    return (len(bell(sigma)) - 1) // 2
 
 
 @functools.lru_cache(maxsize=256)
-def _bell(sigma: float) -> NDArray[np.float32]:
+def bell(sigma: float) -> NDArray[np.float32]:
     """Weights of a Gaussian of ``sigma`` pixels."""
     if sigma < _LEAST:
         return np.ones(1, np.float32)
@@ -75,7 +75,7 @@ def _bell(sigma: float) -> NDArray[np.float32]:
 
 def gaussian(planes: Planes, sigma: float) -> Planes:
     """Blur planes ``(c, h, w)``; the result is smaller by `reach` on every side."""
-    taps = _bell(sigma)
+    taps = bell(sigma)
     if len(taps) == 1:
         return planes
     c, h, w = planes.shape
@@ -140,8 +140,8 @@ def convolve_down(src, out, taps, count, rows, width):
 def enlarge(coarse: Coarse, rect: Rect) -> Planes:
     """Planes of ``rect`` in present pixels from a coarse picture that reaches at least two of its pixels around it."""
     c, hc, wc = coarse.planes.shape
-    xi, xw = _spline(rect.x, rect.width, coarse.across, coarse.x, wc)
-    yi, yw = _spline(rect.y, rect.height, coarse.down, coarse.y, hc)
+    xi, xw = spline(rect.x, rect.width, coarse.across, coarse.x, wc)
+    yi, yw = spline(rect.y, rect.height, coarse.down, coarse.y, hc)
     top, bottom = int(yi[0]), int(yi[-1]) + 4
     out = np.empty((c, rect.height, rect.width), np.float32)
     rows = np.empty((bottom - top, rect.width), np.float32)
@@ -152,8 +152,8 @@ def enlarge(coarse: Coarse, rect: Rect) -> Planes:
 
 
 @functools.lru_cache(maxsize=256)
-def _spline(start: int, count: int, step: float, origin: float, size: int) -> tuple[NDArray[np.int64], Planes]:
-    """First coarse pixel and four weights of a cubic B-spline for each present pixel."""
+def spline(start: int, count: int, step: float, origin: float, size: int) -> tuple[NDArray[np.int64], Planes]:
+    """First coarse pixel and four weights of a cubic B-spline for ``count`` present pixels from ``start`` on."""
     at = (start + np.arange(count) + 0.5) * step - 0.5 - origin
     low = np.floor(at)
     t = at - low

@@ -47,6 +47,13 @@ def by_strength(default: float) -> Any:
     )
 
 
+def form(*labels: str) -> Any:
+    """The declaration of ``of``, for passes whose look has changed: a new pass is of the last form, and a script that
+    says nothing is of the first, so that it prints as it always did. ``labels`` tell each form, the first first.
+    """
+    return choice(len(labels), tuple(enumerate(labels, 1)), "Form", "Scripts that do not tell have 1", shown=False)
+
+
 class Pass(Declared):
     """One step of a script. Subclasses declare `kind`, `label`, `stage`, `about`, their parameters and `apply`."""
 
@@ -139,6 +146,10 @@ class Pass(Declared):
         """How it lies on the picture and can be taken hold of there: see `kyanoscript.core.stencil.grips`; or ""."""
         return ""
 
+    def lies_on(self) -> str:
+        """The colour #rrggbb of the paper that it puts the print on, if it does; otherwise empty."""
+        return ""
+
     def ink_at(self, tone: float) -> str:
         """The colour #rrggbb that it gives a gray 0…1, if its stops lie on the scale of tones; otherwise empty."""
         return ""
@@ -151,6 +162,20 @@ class Pass(Declared):
     def title(self) -> str:
         """Its own name if it was given one, else what kind of pass it is."""
         return self.name or self.label
+
+    @property
+    def which_form(self) -> int:
+        """Which of its forms it is of: see `form`."""
+        return int(getattr(self, "of", 1))
+
+    @classmethod
+    def newest(cls) -> int:
+        """The last of its forms."""
+        return int(cls.model_fields["of"].default) if "of" in cls.model_fields else 1
+
+    def renewed(self) -> str:
+        """What its newest form does, if it is of an older one; or ""."""
+        return self.params()["of"].says(self.newest()) if self.which_form < self.newest() else ""
 
     @property
     def acts(self) -> bool:

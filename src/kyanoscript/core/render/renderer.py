@@ -178,7 +178,8 @@ class Renderer:
             step = self._settled(chain, upto)
             if not alone(step):
                 continue
-            place = Place(Rect(0, 0, 256, 1), 1.0, 256.0, self._measured(chain, upto), space=self.space)
+            before = tuple(link.step for link in chain.links[: upto - 1])
+            place = Place(Rect(0, 0, 256, 1), 1.0, 256.0, self._measured(chain, upto), space=self.space, before=before)
             top = step.apply(planes, place)
             planes = blend.blend(planes, top, step.blend, step.strength / 100)
         return planes
@@ -334,8 +335,9 @@ class Renderer:
         measured = self._measured(chain, upto)
         ground = self._ground(chain, upto - 1, scale)
         find = self._library.find if self._library is not None else None
-        before = self._found_under(chain.key(upto - 1))
-        return Place(rect, scale, self._longer(scale), measured, margin, look, ground, find, before, self.space)
+        under = self._found_under(chain.key(upto - 1))
+        before = tuple(link.step for link in chain.links[: upto - 1])
+        return Place(rect, scale, self._longer(scale), measured, margin, look, ground, find, under, self.space, before)
 
     def _longer(self, scale: float) -> float:
         """The photograph's longer side in pixels at a scale."""

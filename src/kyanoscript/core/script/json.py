@@ -6,6 +6,7 @@ ever. Version 3 is written where there are states, which older programs would no
 with the one before it (the first: with the script) is told by its passes' identities and the names of the entries.
 Version 4 is written where shapes, strokes, dabs or marks stand in several of them: see `shared`. Version 6 is written
 where there are sheets: in version 5 their plates knew no press, before that their values all stood beside each other.
+Version 7 is written where a pass is of a later form (see `kyanoscript.core.passes.base.form`), which alone is told.
 """
 
 from __future__ import annotations
@@ -24,11 +25,12 @@ from kyanoscript.core.script.complaint import ScriptError, nearest, read, show
 from kyanoscript.core.script.data import MOST_PASSES, Script, State
 from kyanoscript.core.script.identity import placed
 from kyanoscript.core.script.shared import Shelf, Told, lists_of
+from kyanoscript.core.script.walk import walk
 from kyanoscript.core.stencil.shapes import Stencil
 
-VERSION = 6
+VERSION = 7
 # Written where there are neither states nor sheets; where there are states; where they share something
-_PLAIN, _WITH_STATES, _SHARING = 2, 3, 4
+_PLAIN, _WITH_STATES, _SHARING, _WITH_SHEETS, _WITH_FORMS = 2, 3, 4, 6, 7
 MOST_STATES = 1000
 LONGEST = 64 << 20  # bytes of a script in a file, written and read
 MOST_LISTS = 2_000_000  # in it, and objects: of ten thousand strokes each may have two hundred places
@@ -58,8 +60,7 @@ def to_json(script: Script, identities: bool = True) -> dict[str, Any]:
     every = (script, *(state.script for state in script.states))
     shelf = Shelf((each.passes, [named for _, named in each.stencils]) for each in every) if script.states else None
     entries = shelf.entries if shelf is not None else []
-    version = VERSION if script.sheets else _SHARING if entries else _WITH_STATES if script.states else _PLAIN
-    data: dict[str, Any] = {"kyanoscript": version, **_body(script, identities, shelf)}
+    data: dict[str, Any] = {"kyanoscript": _version(script, bool(entries)), **_body(script, identities, shelf)}
     if entries:
         data["shared"] = entries
     if script.sheets:
@@ -71,6 +72,14 @@ def to_json(script: Script, identities: bool = True) -> dict[str, Any]:
             data["states"].append(_state_to_json(state, before, identities, shelf))
             before = state.script
     return data
+
+
+def _version(script: Script, shares: bool) -> int:
+    """The first version that has all that is in it."""
+    every = (script, *(state.script for state in script.states))
+    if any(step.which_form > 1 for each in every for step in walk(each.passes)):
+        return _WITH_FORMS
+    return _WITH_SHEETS if script.sheets else _SHARING if shares else _WITH_STATES if script.states else _PLAIN
 
 
 def _state_to_json(state: State, before: Script, identities: bool, shelf: Shelf | None) -> dict[str, Any]:
@@ -113,7 +122,7 @@ def pass_to_json(step: Pass, identities: bool = True, shelf: Shelf | None = None
         if isinstance(step.stencil, Stencil):
             long["stencil"] = shelf.stencil(step.stencil)
     values = {**step.model_dump(mode="json", include=set(names) - long.keys()), **long}
-    own = {name: values[name] for name in names if name not in COMMON}
+    own = {name: values[name] for name in names if name not in COMMON and _told(step, name)}
     if "run" in step.params():
         own["run"] = [pass_to_json(inner, identities, shelf) for inner in step.run]
     common = {name: values[name] for name in COMMON}
@@ -122,6 +131,14 @@ def pass_to_json(step: Pass, identities: bool = True, shelf: Shelf | None = None
             del common[name]
     identity = {"id": step.id} if step.id and identities else {}
     return {"pass": step.kind, **identity, **own, **common}
+
+
+def _told(step: Pass, name: str) -> bool:
+    """Whether a parameter is written: of a pass's first form only what that form has, for older programs."""
+    if step.which_form > 1:
+        return True
+    later = step.params()[name].when[:1] == ("of",)
+    return name != "of" and not (later and getattr(step, name) == type(step).model_fields[name].default)
 
 
 def dumps(script: Script) -> str:
@@ -324,6 +341,8 @@ def pass_from_json(data: Any, where: str = "pass 1", depth: int = 0, told: Told 
     values: dict[str, Any] = {
         RENAMES.get((kind, str(name)), str(name)): value for name, value in data.items() if name not in ("pass", "id")
     }
+    if "of" in model.model_fields:
+        values.setdefault("of", 1)
     given: dict[str, Any] = {}
     if "id" in data:
         identity = data["id"]

@@ -118,7 +118,8 @@ def _value(model: type[Declared], name: str, spec: Param) -> Schema:
         found["items"]["oneOf"].append({"$ref": "#/$defs/shared"})
     if model.model_fields[name].is_required() or model.model_fields[name].default_factory is not None:
         return found
-    return {**found, "default": json.loads(json.dumps(model.model_fields[name].default))}
+    default = model.model_fields[name].default if name != "of" else 1  # scripts that do not tell their form
+    return {**found, "default": json.loads(json.dumps(default))}
 
 
 def _refer(what: Any) -> Schema:

@@ -22,6 +22,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.colour import ZONES
+from kyanoscript.core.colour.zones import middle_of, zone_begins, zone_index
 from kyanoscript.core.params import Stop
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.ui.bench.handles import Handle, Handles, MarkHandles, StopHandles
@@ -197,12 +198,16 @@ class Ladder(QWidget):
         gray.setColorAt(1, QColor(255, 255, 255))
         painter.fillRect(QRectF(_GRAY[0], top, _GRAY[1], bottom - top), gray)
         painter.setFont(theme.sans(11))
-        step = (bottom - top) / 11
+        least = painter.fontMetrics().height() * 0.8
+        written = bottom + least  # where the last name is
         for k, name in enumerate(ZONES):
-            y = bottom - k * step
-            painter.setPen(theme.colour("quiet"))
-            box = QRectF(0, y - step, 27, step)
-            painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name)
+            y = bottom - zone_begins(k) * (bottom - top)
+            middle = bottom - middle_of(k) * (bottom - top)
+            if written - middle >= least:  # in the deepest darks zones are narrower than their names
+                written = middle
+                painter.setPen(theme.colour("quiet"))
+                box = QRectF(0, middle - 10, 27, 20)
+                painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name)
             if k:
                 painter.fillRect(QRectF(_GRAY[0], y, _GRAY[1], 1), theme.colour("panel"))
         painter.setPen(QPen(theme.colour("line"), 1))
@@ -310,7 +315,7 @@ class Ladder(QWidget):
         elif isinstance(handles, StopHandles) and at.x() >= _COLOUR[0]:
             handles.add(self.tone_at(at.y()))
         elif at.x() < _GRAY[0] + _GRAY[1]:
-            self._zone = min(10, int(self.tone_at(at.y()) * 11))
+            self._zone = zone_index(self.tone_at(at.y()))
             self.easel.hold_zone(self._zone)
             self.update()
 
@@ -329,7 +334,7 @@ class Ladder(QWidget):
             words = next(handle.words for handle in self.every() if handle.key == over)
             tip_at(event.globalPosition().toPoint(), words, self)
         elif at.x() < _GRAY[0] + _GRAY[1]:
-            zone = ZONES[min(10, int(self.tone_at(at.y()) * 11))]
+            zone = ZONES[zone_index(self.tone_at(at.y()))]
             tip_at(event.globalPosition().toPoint(), f"Hold to see where zone {zone} is", self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

@@ -11,6 +11,7 @@ import cv2
 import numpy as np
 
 from kyanoscript.core import colour
+from kyanoscript.core.colour.zones import BORDERS
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import TILE, Renderer
 from kyanoscript.core.script import Script
@@ -148,7 +149,7 @@ class Look(Base):
         """The print in pale grays, and in the accent what enters the pass in one zone."""
         gray = colour.gray_of(renderer.region(self.rect, self.scale, upto), renderer.space)[0]
         pixels = self.screen.shown(0.55 + 0.35 * gray[None], renderer.space)
-        inside = np.minimum((gray * 11).astype(np.int32), 10) == self.zone
+        inside = np.searchsorted(BORDERS, gray, side="right") == self.zone
         pixels[inside, :3] = _ZONE
         return pixels
 

@@ -1,20 +1,25 @@
 """Motion: everything drawn out along a line, as by a moving camera; to one side alone it is a trail.
 
-In linear light. The mean along the line is taken by halves: the picture with itself shifted by one step, the result by
-two, then four: any length costs its logarithm.
+In linear light. The picture is slanted until the line lies along a row (or a column, where it is steeper than 45°);
+there the mean is exact, pixel by pixel with a part of one at both ends, and any length costs the same; then it is
+slanted back.
+
+In the first form the mean is taken by halves: the picture with itself shifted by one step, the result by two, then
+four; what lies between pixels makes it uneven along the line.
 """
 
 from __future__ import annotations
 
 import math
-from typing import ClassVar
+from typing import ClassVar, Literal
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from kyanoscript.core.colour import to_encoded_planes, to_light_planes
 from kyanoscript.core.params import length, number, toggle
-from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.passes.base import Pass, form
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
 
@@ -29,6 +34,7 @@ class Motion(Pass):
     pointwise: ClassVar[bool] = False
     spreads: ClassVar[bool] = True
 
+    of: Literal[1, 2] = form("uneven along the line", "as even as a moving camera draws it")
     length: float = length(12, 0, 300, "Length", "From one end of the line to the other", step=1)
     angle: float = number(0, -180, 180, "°", "Angle", "Clockwise; 0: level, a trail to the right", decimals=1)
     trail: bool = toggle(False, "To one side", "A trail behind, instead of both ways alike")
@@ -41,6 +47,8 @@ class Motion(Pass):
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         pixels = place.pixels(self.length)
+        if self.of > 1:
+            return self._drawn(planes, place, pixels)
         light = to_light_planes(planes)
         steps = math.ceil(math.log2(pixels)) if pixels > 1 else int(pixels > 0.05)
         step = pixels / 2**steps
@@ -53,6 +61,53 @@ class Motion(Pass):
             planes_ = [(p + _shifted(p, -by * across, -by * down)) / 2 for p in planes_]
         out = place.inner(np.stack(planes_))
         return np.clip(to_encoded_planes(np.ascontiguousarray(out)), 0, 1)
+
+    def _drawn(self, planes: Planes, place: Place, pixels: float) -> Planes:
+        if pixels < 0.05:
+            return place.inner(planes)
+        a = math.radians(self.angle)
+        across, down = math.cos(a), math.sin(a)
+        steep = abs(down) > abs(across)
+        along, aside = (down, across) if steep else (across, down)
+        reach = pixels * abs(along)  # from one end to the other, along the row
+        before = reach / 2 if not self.trail else reach if along > 0 else 0.0  # what it has of the pixels behind it
+        out = []
+        for plane in to_light_planes(planes):
+            lying = np.ascontiguousarray(plane.T) if steep else plane
+            slope = aside / along
+            # Slanted round the middle, so that what a tile slants away is within its margin.
+            middle = (lying.shape[1] - 1) / 2
+            drawn = _slanted(_mean_along(_slanted(lying, slope, middle), reach, before), -slope, middle)
+            out.append(drawn.T if steep else drawn)
+        found = place.inner(np.ascontiguousarray(np.stack(out)))
+        return np.clip(to_encoded_planes(found), 0, 1)
+
+
+def _slanted(plane: NDArray[np.float32], slope: float, middle: float) -> NDArray[np.float32]:
+    """Every column looked at lower the farther right it stands."""
+    if slope == 0:
+        return plane
+    where = np.array([[1, 0, 0], [slope, 1, -slope * middle]], np.float64)
+    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+    size = (plane.shape[1], plane.shape[0])
+    return np.asarray(cv2.warpAffine(plane, where, size, flags=flags, borderMode=cv2.BORDER_REPLICATE), np.float32)
+
+
+def _mean_along(plane: NDArray[np.float32], reach: float, before: float) -> NDArray[np.float32]:
+    """The mean of every row from ``before`` pixels ahead of each pixel's middle, over ``reach`` pixels."""
+    sums = np.zeros((plane.shape[0], plane.shape[1] + 1))
+    np.cumsum(plane, axis=1, dtype=np.float64, out=sums[:, 1:])
+    start = np.arange(plane.shape[1]) + 0.5 - before
+    ends = [_sum_to(sums, np.clip(start + by, 0, plane.shape[1])) for by in (0.0, reach)]
+    # What lies outside is as its rim is.
+    left, right = np.maximum(-start, 0), np.maximum(start + reach - plane.shape[1], 0)
+    total = ends[1] - ends[0] + left * plane[:, :1] + right * plane[:, -1:]
+    return (total / reach).astype(np.float32)
+
+
+def _sum_to(sums: NDArray[np.float64], at: NDArray[np.float64]) -> NDArray[np.float64]:
+    low = np.minimum(at.astype(np.intp), sums.shape[1] - 2)
+    return sums[:, low] + (at - low) * (sums[:, low + 1] - sums[:, low])
 
 
 def _shifted(plane: np.ndarray, across: float, down: float) -> np.ndarray:

@@ -1,28 +1,39 @@
 """Local contrast: fine texture and broad modelling, each brought out or softened.
 
-The brightness is parted by two guided filters (see `kyanoscript.core.smooth`) into a broad base, what lies between the
-two bases, and the finest detail; each part is multiplied. Edges stay in the base, so that they get no halos.
+Each pixel goes away from, or towards, those of its neighbours that are nearly as bright (see
+`kyanoscript.core.ranges`): first by the near ones, then, without what these have made, by those farther off. A brighter
+or darker thing beside it does not count, so that no edge has a halo, however strong the pass is.
+
+The first form parts the brightness by two guided filters into a broad base, what lies between the two bases, and the
+finest detail; each part is multiplied.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+import functools
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 
+from kyanoscript.core import ranges
 from kyanoscript.core.colour import luma
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import number
-from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.passes.base import Pass, form
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place, guided_margin
+from kyanoscript.core.tones import table
 
 f = np.float32
 _FINE, _BROAD = 1.4, 14.0  # thousandths of the longer side: our own, judged on the demo photographs
 _FINE_EDGE, _BROAD_EDGE = 0.05, 0.04  # contrast of what counts as an edge
 _MOST = 3.0  # how much a part is strengthened at 100
+_MOST_NOW = 3.6  # the same in the second form, which leaves edges out
+_TONES = 25  # of a response
+_HARDLY = 1e-3  # so little contrast that nothing is held back
+_SHARE = 0.85  # of a slope that may be taken back: see `kyanoscript.core.ranges.response`
 
 
 class LocalContrast(Pass):
@@ -35,6 +46,7 @@ class LocalContrast(Pass):
     samples: ClassVar[dict[str, Any]] = {"fine": 70, "broad": 50}
     pointwise: ClassVar[bool] = False
 
+    of: Literal[1, 2] = form("each edge with a faint halo", "no halo beside an edge, however strong it is")
     fine: float = number(30, -100, 100, "", "Fine", "Texture; below 0 smooth, as through a smeared lens")
     broad: float = number(0, -100, 100, "", "Broad", "Modelling of larger forms; below 0 flat")
 
@@ -42,20 +54,44 @@ class LocalContrast(Pass):
         if not self.fine and not self.broad:
             return 0
         sizes = (_FINE, _BROAD) if self.broad else (_FINE,)  # a broad one is made from a coarse picture: no margin
-        return max(guided_margin(size / 1000 * longer) for size in sizes)
+        needed = guided_margin if self.of == 1 else ranges.margin
+        return max(needed(size / 1000 * longer) for size in sizes)
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         base = place.inner(planes)
         if not self.fine and not self.broad:
             return base
         gray = luma(base)
+        most = _MOST if self.of == 1 else _MOST_NOW
+        by_fine, by_broad = (v / 100 * (most if v > 0 else 1) for v in (self.fine, self.broad))
+        if self.of > 1:
+            return self._moved(planes, base, gray, place, by_fine, by_broad)
         fine = place.guided(planes, place.pixels(_FINE), _FINE_EDGE, luma)  # broad contrast ends where it begins
         broad = place.guided(planes, place.pixels(_BROAD), _BROAD_EDGE, luma) if self.broad else fine
         out = np.empty_like(base)
-        by_fine, by_broad = (v / 100 * (_MOST if v > 0 else 1) for v in (self.fine, self.broad))
         for k in range(len(base)):
             stretch(base[k], gray, fine, broad, out[k], gray.size, by_fine, by_broad)
         return out
+
+    @staticmethod
+    def _moved(planes: Planes, base: Planes, gray: Planes, place: Place, by_fine: float, by_broad: float) -> Planes:
+        def gained(at: Planes, thousandths: float, by: float, beside: float) -> Planes:
+            share = _SHARE * (1 - min(max(beside, 0.0), 1.5) / 3)  # the other takes some of the slope, too
+            return ranges.gathered(place, planes, at, place.pixels(thousandths), _away(by, share), luma)
+
+        fine = gained(gray, _FINE, by_fine or _HARDLY, by_broad)
+        gain = fine if by_fine else np.zeros_like(gray)
+        if by_broad:  # of what is left without the near ones' part
+            near = np.clip(gray - fine / f(by_fine or _HARDLY), 0, 1)
+            gain = gain + gained(near, _BROAD, by_broad, by_fine)
+        return np.clip(base + gain, 0, 1)
+
+
+@functools.lru_cache(maxsize=64)
+def _away(by: float, share: float) -> ranges.Response:
+    """Away from its neighbours by so many times the difference; below 0 towards them."""
+    away, one = ranges.near(_TONES)
+    return ranges.response(by * away * one, share=share) if by > 0 else table(by * away * one)
 
 
 @kernel("f4* base, f4* gray, f4* fine, f4* broad, f4* out, i8 n, f4 by_fine, f4 by_broad")

@@ -1,8 +1,11 @@
 """Local exposure: deep shadows opened and bright areas brought back at once, from a single frame.
 
-The picture is parted by a guided filter into regions (a base that keeps edges) and detail. The base is bent by
-``B·(1 + c·(1 − B)³)`` in the shadows and by its mirror image in the highlights: both rise everywhere for c up to 4.
-Detail goes with its region (tied), as light would, or is set on its own. The method is our own, in the manner of
+Tones are bent by ``B·(1 + c·(1 − B)³)`` in the shadows and by its mirror image in the highlights: both rise everywhere
+for c up to 4. What a pixel has over those of its neighbours that are nearly as bright is detail (see
+`kyanoscript.core.ranges`), and goes with them (tied), as light would, or is set on its own; beside a brighter or darker
+thing a pixel follows the bent tones, so that no edge has a halo. The two curves are our own.
+
+The first form parts the picture by a guided filter into regions (a base that keeps edges) and detail, in the manner of
 base-and-detail tone mapping (Durand and Dorsey, SIGGRAPH 2002).
 """
 
@@ -10,21 +13,26 @@ base-and-detail tone mapping (Durand and Dorsey, SIGGRAPH 2002).
 
 from __future__ import annotations
 
+import functools
 from typing import ClassVar, Literal
 
 import numpy as np
+from numpy.typing import NDArray
 
+from kyanoscript.core import ranges
 from kyanoscript.core.colour import luma
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.params import choice, number
-from kyanoscript.core.passes.base import Pass, scaled
+from kyanoscript.core.passes.base import Pass, form, scaled
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place, guided_margin
+from kyanoscript.core.tones import GRAYS, SIZE, Table, look_up, table
 
 f = np.float32
 _OPEN, _HOLD = 3.5, 3.0  # c at 100
 _EDGE = 0.045  # contrast of what parts two regions
 _FLOOR = 1 / 255
+_TONES = 49  # of a response
 
 
 class LocalExposure(Pass):
@@ -36,6 +44,7 @@ class LocalExposure(Pass):
     about: ClassVar[str] = "Dark regions opened, bright ones brought back"
     pointwise: ClassVar[bool] = False
 
+    of: Literal[1, 2] = form("dark sides of edges sink", "no halo beside an edge, no slope turned round")
     open: float = number(40, 0, 100, "", "Open shadows", "How far dark regions come up")
     hold: float = number(20, 0, 100, "", "Hold highlights", "How far bright regions come down")
     regions: float = number(16, 1, 64, "across", "Regions", "How finely the picture is divided")
@@ -51,16 +60,48 @@ class LocalExposure(Pass):
         return longer / self.regions / 4
 
     def margin(self, longer: float) -> int:
-        return guided_margin(self._sigma(longer))
+        return (guided_margin if self.of == 1 else ranges.margin)(self._sigma(longer))
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         base = place.inner(planes)
         gray = luma(base)
+        if self.of > 1:
+            bent, answers = _responses(self.open, self.hold, self.detail if self.tie == "separate" else None)
+            gain = ranges.gathered(place, planes, gray, self._sigma(place.longer), answers, luma)
+            after = np.empty_like(gray)
+            look_up(gray, after, gray.size, bent, SIZE)
+            return scaled(base, gray, np.clip(after + gain, 0, 1))
         parts = place.guided(planes, self._sigma(place.longer), _EDGE, luma)
         after = np.empty_like(gray)
         separate = 1 + self.detail / 100 * (2 if self.detail > 0 else 1) if self.tie == "separate" else -1.0
         relight(gray, parts, after, gray.size, _OPEN * self.open / 100, _HOLD * self.hold / 100, separate)
         return scaled(base, gray, after)
+
+
+@functools.lru_cache(maxsize=64)
+def _responses(open_: float, hold: float, detail: float | None) -> tuple[Table, ranges.Response]:
+    """The tone curve, and what a pixel owes to neighbours: where it were as their detail, less its own tone."""
+    lift, held = _OPEN * open_ / 100, _HOLD * hold / 100
+    at = ranges.tones(_TONES)
+    bent = _bent(at, lift, held)
+    own, near = at[:, None], at[None, :]
+    if detail is None:  # as much lighter or darker as its region became, as light would
+        opened = _opened(near, lift)
+        up = own * (opened + _FLOOR) / (near + _FLOOR)
+        would = 1 - (1 - up) * (1 - _bent(near, lift, held) + _FLOOR) / (1 - opened + _FLOOR)
+    else:
+        would = _bent(near, lift, held) + (1 + detail / 100 * (2 if detail > 0 else 1)) * (own - near)
+    slope = np.gradient(bent, at)
+    return table(_bent(GRAYS, lift, held)), ranges.response(would - bent[:, None], slope)
+
+
+def _opened(tone: NDArray[np.float64], lift: float) -> NDArray[np.float64]:
+    return tone * (1 + lift * (1 - tone) ** 3)
+
+
+def _bent(tone: NDArray[np.float64], lift: float, hold: float) -> NDArray[np.float64]:
+    opened = _opened(tone, lift)
+    return 1 - (1 - opened) * (1 + hold * opened**3)
 
 
 @kernel("f4* gray, f4* parts, f4* out, i8 n, f4 lift, f4 hold, f4 separate")

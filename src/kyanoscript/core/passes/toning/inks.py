@@ -9,24 +9,40 @@ overprints of ideal inks). In linear light
     out = paper · Π (1 − aᵢ (1 − Tᵢ))
 
 An ink's colour is that of its full coverage on white paper.
+
+Dots spread when they are printed: half a tone prints as half and its gain (ISO 12647-2 has curves A to E, 16 to 28 %).
+Light spreads in the paper between dots: with Yule and Nielsen's factor n the formula holds for n-th roots of light (see
+`kyanoscript.core.passes.covers`). And no ink is darker than what its surface and the paper's give back by themselves:
+of the light, ``10^−D`` comes back whatever lies on it, where D is the largest density (the first form knows none: four
+full inks would reach D 4).
+
+A photograph in colours can choose its inks: each pixel goes to the inks whose tints are nearest to it in Oklab
+(Ottosson 2020), at the lightness that it has, and each of them prints its tone.
 """
+
+# mypy: allow-untyped-defs, allow-untyped-calls
 
 from __future__ import annotations
 
 import functools
+from dataclasses import dataclass
 from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
-from kyanoscript.core.colour import Space
+from kyanoscript.core.colour import Space, encoded_of, in_spaces, oklab_of
+from kyanoscript.core.kernel.fastmath import exp2, power
 from kyanoscript.core.params import Colour, Curve, choice, curve, ink, number
-from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.passes.base import Pass, form
+from kyanoscript.core.passes.covers import spread
 from kyanoscript.core.passes.toning.gradient_map import SIZE, map_tones
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
 from kyanoscript.core.tones import curve_at, table
+
+f = np.float32
 
 _NOTHING: Curve = ((0.0, 255.0), (255.0, 255.0))
 _DARKS: Curve = ((0.0, 0.0), (100.0, 140.0), (170.0, 240.0), (255.0, 255.0))
@@ -60,6 +76,7 @@ class Inks(Pass):
         ),
     }
 
+    of: Literal[1, 2] = form("inks of any density", "no darker than the paper's and the inks' surface lets it be")
     count: int = number(2, 1, 4, "", "Inks", "How many are printed")
     paper: Colour = ink("#fbf7ee", "Paper", "Colour of the bare paper")
     shown: Literal["print", "1", "2", "3", "4"] = choice(
@@ -68,22 +85,77 @@ class Inks(Pass):
         "Shown",
         "All inks together, or one plate alone, in grays: black where its ink is full",
     )
+    by: Literal["tone", "colour"] = choice(
+        "tone",
+        (("tone", "tone: all inks print all of it"), ("colour", "colour: each where its own is")),
+        "Inks by",
+        "What a photograph in colours is parted by: its tones, or the inks that are nearest to its colours",
+        when=("of", 2),
+    )
+    deepest: float = number(
+        2.0, 1, 3, "", "Largest density", "Of ink on this paper: 2.2 glossy, 1.8 uncoated", step=0.05, decimals=2,
+        when=("of", 2),
+    )  # fmt: skip
+    spreading: float = number(
+        1, 1, 3, "", "Light in the paper", "Yule and Nielsen's n: 1 none, 2 as on soft paper", step=0.1, decimals=1,
+        when=("of", 2),
+    )  # fmt: skip
     ink_1: Colour = ink("#1c1b1a", "Colour", "At full coverage on white paper", group="Ink 1")
     curve_1: Curve = curve(
         "Curve", "Tone in, and how light this ink prints it; a straight line: as it is", group="Ink 1"
     )
+    gain_1: float = number(
+        0, 0, 40, "%", "Dot gain", "How much more than half a half tone prints; 22 on coated paper", group="Ink 1",
+        when=("of", 2),
+    )  # fmt: skip
     ink_2: Colour = ink("#8a7a68", "Colour", "At full coverage on white paper", group="Ink 2")
     curve_2: Curve = curve("Curve", "Tone in, and how light this ink prints it", group="Ink 2")
+    gain_2: float = number(
+        0, 0, 40, "%", "Dot gain", "How much more than half a half tone prints; 22 on coated paper", group="Ink 2",
+        when=("of", 2),
+    )  # fmt: skip
     ink_3: Colour = ink("#4f6f96", "Colour", "At full coverage on white paper", group="Ink 3")
     curve_3: Curve = curve("Curve", "Tone in, and how light this ink prints it", group="Ink 3")
+    gain_3: float = number(
+        0, 0, 40, "%", "Dot gain", "How much more than half a half tone prints; 22 on coated paper", group="Ink 3",
+        when=("of", 2),
+    )  # fmt: skip
     ink_4: Colour = ink("#c99a52", "Colour", "At full coverage on white paper", group="Ink 4")
     curve_4: Curve = curve("Curve", "Tone in, and how light this ink prints it", group="Ink 4")
+    gain_4: float = number(
+        0, 0, 40, "%", "Dot gain", "How much more than half a half tone prints; 22 on coated paper", group="Ink 4",
+        when=("of", 2),
+    )  # fmt: skip
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         gray = colour.gray_of(planes, place.space)
-        colours = _printed(self.inks(), self.paper, self.shown, place.space)
+        if self.of > 1 and self.by == "colour" and len(planes) == 3:
+            return self._by_colour(planes, gray, place.space)
+        on = self._on_paper() if self.of > 1 else None
+        colours = _printed(self.inks(), self.paper, self.shown, place.space, on)
         out = np.empty((3, *gray.shape[1:]), np.float32)
         map_tones(gray, out, gray.size, colours, SIZE)
+        return out
+
+    def _on_paper(self) -> OnPaper:
+        gains = (self.gain_1, self.gain_2, self.gain_3, self.gain_4)[: self.count]
+        return OnPaper(tuple(gain / 100 for gain in gains), self.spreading, 10**-self.deepest)
+
+    def _by_colour(self, planes: Planes, gray: Planes, space: Space) -> Planes:
+        inks, on = self.inks(), self._on_paper()
+        tints = np.array([colour.ink_of(text, space) for text, _ in inks]).T
+        lab = np.ascontiguousarray(colour.to_oklab(tints, space).T, np.float32)
+        tones = np.linspace(0, 1, SIZE)
+        covers = table(
+            np.stack([spread(coverage(points, tones), gain) for (_, points), gain in zip(inks, on.gains, strict=True)])
+        )
+        passed = table(colour.to_light(tints.T) ** (1 / on.n))
+        paper = [float(v) for v in colour.to_light(np.array(colour.ink_of(self.paper, space)))]
+        out = np.empty_like(planes)
+        shown = 0 if self.shown == "print" else int(self.shown)
+        print_nearest(
+            planes, gray, out, gray.size, len(inks), lab, covers, SIZE, passed, *paper, on.n, on.least, shown, space
+        )
         return out
 
     def inks(self) -> tuple[tuple[str, Curve], ...]:
@@ -101,8 +173,19 @@ def coverage(points: Curve, gray: NDArray[np.float64]) -> NDArray[np.float64]:
     return 1 - colour.to_light(np.clip(curve_at(points, gray) if points else gray, 0, 1))
 
 
+@dataclass(frozen=True)
+class OnPaper:
+    """What becomes of inks on a paper."""
+
+    gains: tuple[float, ...]  # of each ink: how much more than half a half tone prints, 0…1
+    n: float  # Yule and Nielsen's factor
+    least: float  # light that comes back whatever lies on it
+
+
 @functools.lru_cache(maxsize=64)
-def _printed(inks: tuple[tuple[str, Curve], ...], paper: str, shown: str, space: Space) -> NDArray[np.float32]:
+def _printed(
+    inks: tuple[tuple[str, Curve], ...], paper: str, shown: str, space: Space, on: OnPaper | None = None
+) -> NDArray[np.float32]:
     """Encoded colours ``(3, SIZE)`` for grays evenly from 0 to 1."""
     gray = np.linspace(0, 1, SIZE)
     if shown != "print":
@@ -110,7 +193,65 @@ def _printed(inks: tuple[tuple[str, Curve], ...], paper: str, shown: str, space:
         plate = colour.to_encoded(1 - coverage(inks[k][1], gray)) if k < len(inks) else np.ones(SIZE)
         return table(colour.in_colour(plate[None]))
     light = np.repeat(colour.to_light(np.array(colour.ink_of(paper, space)))[:, None], SIZE, axis=1)
+    if on is not None:
+        left = np.ones_like(light)
+        for (text, points), gain in zip(inks, on.gains, strict=True):
+            passed = colour.to_light(np.array(colour.ink_of(text, space)))[:, None] ** (1 / on.n)
+            left = left * (1 - spread(coverage(points, gray), gain) * (1 - passed))
+        return table(np.clip(colour.to_encoded(light * (on.least + (1 - on.least) * left**on.n)), 0, 1))
     for text, points in inks:
         passed = colour.to_light(np.array(colour.ink_of(text, space)))[:, None]
         light = light * (1 - coverage(points, gray) * (1 - passed))
     return table(np.clip(colour.to_encoded(light), 0, 1))
+
+
+_APART = 0.035  # of Oklab: inks whose tints are so much farther than the nearest hardly print
+
+
+@in_spaces(
+    "f4* rgb, f4* gray, f4* out, i8 n, i8 inks, f4* lab, f4* covers, i8 size, f4* passed, f4 pr, f4 pg, f4 pb, "
+    "f4 yule, f4 least, i8 shown, f4* space"
+)
+def print_nearest(numbers):
+    def print_nearest(rgb, gray, out, n, inks, lab, covers, size, passed, pr, pg, pb, yule, least, shown, space):
+        m = numbers(space)
+        per = f(1.442695) / f(2 * _APART * _APART)
+        for k in range(n):
+            light, a, b = oklab_of(rgb[k], rgb[n + k], rgb[n + n + k], m)
+            at = min(max(gray[k], f(0.0)), f(1.0)) * f(size - 1)
+            low = min(np.int64(at), size - 2)
+            t = at - f(low)
+            nearest, total = f(1e9), f(0.0)
+            for i in range(inks):
+                # As much of the ink as makes a tint of this lightness
+                much = min(max((f(1.0) - light) / max(f(1.0) - lab[3 * i], f(0.02)), f(0.0)), f(1.2))
+                u, v = a - much * lab[3 * i + 1], b - much * lab[3 * i + 2]
+                nearest = min(nearest, u * u + v * v)
+            for i in range(inks):
+                much = min(max((f(1.0) - light) / max(f(1.0) - lab[3 * i], f(0.02)), f(0.0)), f(1.2))
+                u, v = a - much * lab[3 * i + 1], b - much * lab[3 * i + 2]
+                total += exp2(per * (nearest - u * u - v * v))
+            red, green, blue, alone = f(1.0), f(1.0), f(1.0), f(0.0)
+            for i in range(inks):
+                much = min(max((f(1.0) - light) / max(f(1.0) - lab[3 * i], f(0.02)), f(0.0)), f(1.2))
+                u, v = a - much * lab[3 * i + 1], b - much * lab[3 * i + 2]
+                share = exp2(per * (nearest - u * u - v * v)) / total
+                cover = covers[i * size + low]
+                cover = (cover + t * (covers[i * size + low + 1] - cover)) * share
+                red *= f(1.0) - cover * (f(1.0) - passed[3 * i])
+                green *= f(1.0) - cover * (f(1.0) - passed[3 * i + 1])
+                blue *= f(1.0) - cover * (f(1.0) - passed[3 * i + 2])
+                if i + 1 == shown:
+                    alone = cover
+            if shown > 0:
+                out[k] = encoded_of(f(1.0) - alone)
+                out[n + k] = out[k]
+                out[n + n + k] = out[k]
+            else:
+                if yule != f(1.0):
+                    red, green, blue = power(red, yule), power(green, yule), power(blue, yule)
+                out[k] = encoded_of(pr * (least + (f(1.0) - least) * red))
+                out[n + k] = encoded_of(pg * (least + (f(1.0) - least) * green))
+                out[n + n + k] = encoded_of(pb * (least + (f(1.0) - least) * blue))
+
+    return print_nearest

@@ -1,22 +1,25 @@
 """Paper and image tone: the tint of the paper, how deep its black is, and whether the silver is cold or warm.
 
 In linear light a print reflects ``paper · (b + (1 − b)·v)``, where b is the light that its deepest black still gives
-back: 10 to the power of −Dmax, the reflection density that papers are told by. Image tone moves mid-tones along blue
-and yellow in Oklab (Ottosson 2020) and leaves black and white where they are.
+back. Papers are told by their reflection density, measured from the perfect white: 10 to the power of −Dmax is all
+light that comes back from the black, and b is that over the paper's own luminance. (In the first form it is b itself,
+so that the black of a tinted paper is deeper than it says.) Image tone moves mid-tones along blue and yellow in Oklab
+(Ottosson 2020) and leaves black and white where they are.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+import math
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import encoded_of, in_spaces, light_of, oklab_of, rgb_of
 from kyanoscript.core.params import Colour, ink, number
-from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.passes.base import Pass, form
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
 
@@ -38,6 +41,7 @@ class PaperTone(Pass):
         "matte cotton": {"paper": "#f6f1e6", "dmax": 1.6, "tone": 15.0},
     }
 
+    of: Literal[1, 2] = form("black measured above the paper", "black measured from the perfect white")
     paper: Colour = ink("#f7f0e1", "Paper", "Colour of the bare paper")
     dmax: float = number(
         2.1, 1, 3, "", "Deepest black", "Reflection density: 2.2 glossy, 1.6 matte", step=0.05, decimals=2
@@ -47,8 +51,24 @@ class PaperTone(Pass):
     def apply(self, planes: Planes, place: Place) -> Planes:
         out = np.empty((3, *planes.shape[1:]), np.float32)
         r, g, b = (float(v) for v in colour.to_light(np.array(colour.ink_of(self.paper, place.space))))
-        onto(planes, out, len(planes), out[0].size, r, g, b, 10**-self.dmax, self.tone / 100, place.space)
+        black = 10**-self.dmax
+        if self.of > 1:
+            black = min(black / self._white(place.space), 1.0)
+        onto(planes, out, len(planes), out[0].size, r, g, b, black, self.tone / 100, place.space)
         return out
+
+    def _white(self, space: colour.Space) -> float:
+        """The paper's luminance."""
+        return max(float(np.dot(space.luminance, colour.to_light(np.array(colour.ink_of(self.paper, space))))), 1e-3)
+
+    def lies_on(self) -> str:
+        return self.paper
+
+    def remarks(self) -> str:
+        own = -math.log10(self._white(colour.SRGB))
+        if self.of == 1:
+            return f"Black {self.dmax + own:.2f} from the perfect white, {self.dmax:.2f} above the paper"
+        return f"The paper's own white is {own:.2f}; black is {max(self.dmax - own, 0):.2f} above it"
 
     def colours(self) -> bool:
         return True

@@ -6,6 +6,12 @@ about evenly. How fast, and the colours of what silver becomes, are our own valu
 the silver that the first has left, so that two baths one after the other give split tones.
 
 Of silver of density D (0 paper, 1 the deepest black) a bath of time t has turned ``1 − exp(−t·r(D))``.
+
+What is toned is the silver on the paper, not the paper: the colour that the pass *Paper and tone* gives it is taken off
+before, and laid beneath again. Baths that come before it in the run have taken ``1 − exp(−Σ t·r(D))`` of the silver.
+Gold turns what sepia has made orange-red (silver sulphide takes gold in another colour than silver does; common
+practice, no source; how red is our own). The first form finds both by the colour of what comes in, so that a tinted
+paper counts as toned, and a second bath finds nothing left.
 """
 
 # mypy: allow-untyped-defs, allow-untyped-calls
@@ -16,10 +22,11 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from kyanoscript.core.colour import in_spaces, oklab_of, rgb_of
+from kyanoscript.core import colour
+from kyanoscript.core.colour import encoded_of, in_spaces, light_of, oklab_of, rgb_of
 from kyanoscript.core.kernel.fastmath import exp2
 from kyanoscript.core.params import choice, number
-from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.passes.base import Pass, form
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
 
@@ -33,6 +40,7 @@ _BATHS = {
     "iron-blue": (250.0, 0.062, 0.08, 1.3, 1.3),
     "copper": (42.0, 0.06, -0.04, 1.1, 1.1),
 }
+_RED = (44.0, 0.085)  # gold on sepia: hue and chroma
 _FULL = 0.05  # Oklab chroma of a print whose silver is all gone
 
 
@@ -44,6 +52,7 @@ class TonerBath(Pass):
     stage: ClassVar[str] = "toning"
     about: ClassVar[str] = "Silver turned by a bath, lights or darks first"
 
+    of: Literal[1, 2] = form("the paper's tint counts as toned", "silver beneath the paper's colour; baths add up")
     toner: Literal["sepia", "selenium", "gold", "iron-blue", "copper"] = choice(
         "sepia",
         (
@@ -64,12 +73,38 @@ class TonerBath(Pass):
         out = np.empty((3, *planes.shape[1:]), np.float32)
         angle = np.radians(hue)
         strength = chroma * self.depth / 100
+        if self.of > 1:
+            self._tone(planes, out, place)
+            return out
         bathe(
             planes, out, len(planes), out[0].size, strength * np.cos(angle), strength * np.sin(angle), denser,
             lights * self.time / 100, darks * self.time / 100, _FULL,
             place.space,
         )  # fmt: skip
         return out
+
+    def _tone(self, planes: Planes, out: Planes, place: Place) -> None:
+        paper = next((step.lies_on() for step in reversed(place.before) if step.lies_on()), "#ffffff")
+        r, g, b = (float(v) for v in colour.to_light(np.array(colour.ink_of(paper, place.space))))
+        baths = [step for step in place.before if isinstance(step, TonerBath)]
+        lights, darks = self._rates()
+        taken = [sum(rate) for rate in zip((0.0, 0.0), *(bath._rates() for bath in baths), strict=True)]
+        sepia = [bath for bath in baths if bath.toner == "sepia"] if self.toner == "gold" else []
+        red = [sum(rate) for rate in zip((0.0, 0.0), *(bath._rates() for bath in sepia), strict=True)]
+        hue, chroma, denser, _, _ = _BATHS[self.toner]
+        angle, strength = np.radians(hue), chroma * self.depth / 100
+        red_angle, red_strength = np.radians(_RED[0]), _RED[1] * self.depth / 100
+        bathe_silver(
+            planes, out, len(planes), out[0].size, max(r, 1e-3), max(g, 1e-3), max(b, 1e-3),
+            strength * np.cos(angle), strength * np.sin(angle), denser, lights, darks, taken[0], taken[1],
+            red[0], red[1], red_strength * np.cos(red_angle), red_strength * np.sin(red_angle), place.space,
+        )  # fmt: skip
+
+    def _rates(self) -> tuple[float, float]:
+        """How much it has turned at paper and at the deepest black, as an exponent."""
+        _, _, _, lights, darks = _BATHS[self.toner]
+        share = self.time / 100 * self.strength / 100
+        return lights * share, darks * share
 
     def colours(self) -> bool:
         return True
@@ -91,3 +126,40 @@ def bathe(numbers):
             out[k], out[n + k], out[n + n + k] = rgb_of(max(held, f(0.0)), u + a * seen, v + b * seen, m)
 
     return bathe
+
+
+@in_spaces(
+    "f4* rgb, f4* out, i8 c, i8 n, f4 pr, f4 pg, f4 pb, f4 a, f4 b, f4 denser, f4 lights, f4 darks, f4 taken_lights, "
+    "f4 taken_darks, f4 red_lights, f4 red_darks, f4 ra, f4 rb, f4* space"
+)
+def bathe_silver(numbers):
+    def bathe_silver(
+        rgb, out, c, n, pr, pg, pb, a, b, denser, lights, darks, taken_lights, taken_darks, red_lights, red_darks, ra,
+        rb, space,
+    ):  # fmt: skip
+        m = numbers(space)
+        e = f(-1.442695)
+        for k in range(n):
+            red, green = rgb[k], rgb[k + n] if c == 3 else rgb[k]
+            blue = rgb[k + n + n] if c == 3 else rgb[k]
+            # The silver alone, as if it lay on perfect white; what is lighter than the paper stays so.
+            sr, sg, sb = light_of(red) / pr, light_of(green) / pg, light_of(blue) / pb
+            light, u, v = oklab_of(encoded_of(sr), encoded_of(sg), encoded_of(sb), m)
+            density = min(max(f(1.0) - light, f(0.0)), f(1.0))
+            left = exp2(e * (taken_lights + (taken_darks - taken_lights) * density))
+            turned = left * (f(1.0) - exp2(e * (lights + (darks - lights) * density)))
+            seen = min(f(4.6) * density * max(light, f(0.0)), f(1.0))
+            held = light - denser * turned * density * (f(1.0) - density * f(0.4)) * f(0.5)
+            # Gold on what sepia has made
+            sulphide = f(1.0) - exp2(e * (red_lights + (red_darks - red_lights) * density))
+            gilt = sulphide * (f(1.0) - exp2(e * (lights + (darks - lights) * density) * f(2.0)))
+            u, v = u + a * turned * seen, v + b * turned * seen
+            u, v = u + (ra * seen - u) * gilt, v + (rb * seen - v) * gilt
+            if density > f(0.0):
+                sr, sg, sb = rgb_of(max(held, f(0.0)), u, v, m)
+                red = encoded_of(light_of(sr) * pr)
+                green = encoded_of(light_of(sg) * pg)
+                blue = encoded_of(light_of(sb) * pb)
+            out[k], out[n + k], out[n + n + k] = red, green, blue
+
+    return bathe_silver

@@ -1,0 +1,219 @@
+"""What lies around a place, told for each tone: the step that local exposure and local contrast are made of.
+
+Around every place a histogram of tones is kept, under a Gaussian. A *response* tells what a pixel of one tone owes to a
+neighbour of another; summed over the neighbours it is what the pixel gains. That is the local Laplacian filter of two
+levels, or unnormalised bilateral filter, of Aubry, Paris, Hasinoff, Kautz and Durand ("Fast local Laplacian filters",
+ACM Transactions on Graphics 33, 2014, section 4): a neighbour of a tone far away owes nothing, and takes nothing from
+the others by being there, so that nothing bends beside an edge. The histogram is gathered in coarse cells, which loses
+nothing of an edge within a cell, blurred, and read between cells and between tones as in a bilateral grid (Chen, Paris
+and Durand, ACM Transactions on Graphics 26, 2007).
+"""
+
+# mypy: allow-untyped-defs, allow-untyped-calls
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core import smooth
+from kyanoscript.core.kernel import kernel
+from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.core.site import Place
+from kyanoscript.core.tones import table
+
+f = np.float32
+Response = NDArray[np.float32]  # (tones, tones): what a pixel of the tone k owes to a neighbour of the tone b
+RANGE = 0.22  # of the way from black to white: tones farther apart are another thing's
+_SHARE = 0.7  # of the slope that there is
+_KEPT = 1.0  # cells that the Gaussian is at least wide
+_ROUGHLY_KEPT = 0.7  # where it is seen for a moment
+_NEAR = 2.0  # pixels that it is at least wide in the coarse picture that is looked at: see `kyanoscript.core.smooth`
+_LEAST = 1.32  # pixels: what reading between cells of two pixels spreads by itself
+
+
+def tones(count: int) -> NDArray[np.float64]:
+    """The tones of a response, evenly from black to white."""
+    return np.linspace(0, 1, count)
+
+
+def near(count: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """How much lighter a pixel (rows) is than its neighbour (columns), and how much of one thing they are, 1…0."""
+    at = tones(count)
+    away = at[:, None] - at[None, :]
+    return away, np.clip(1 - (away / RANGE) ** 2, 0, None) ** 2
+
+
+def response(gain: NDArray[np.float64], slope: NDArray[np.float64] | float = 1.0, share: float = _SHARE) -> Response:
+    """A response from what pixels (rows) would owe to neighbours (columns) if all were one thing.
+
+    It ends at `RANGE`, and what lifts a pixel away from its neighbour is held so that the tone curve goes on rising: of
+    its ``slope`` at the tones of the pixels a ``share`` may be taken back.
+    """
+    away, window = near(len(gain))
+    room = np.maximum(share * np.reshape(slope, (-1, 1)) * np.maximum(RANGE - np.abs(away), 0), 1e-9)
+    size = np.abs(gain)
+    apart = np.sign(gain) * size / (1 + (size / room) ** 4) ** 0.25
+    return table(np.where(gain * away > 0, apart, gain * window))
+
+
+def _cells(sigma: float, rough: bool) -> tuple[int, int]:
+    """By how much the picture looked at is reduced, and how many of its pixels a cell is wide."""
+    factor = max(k for k in smooth.FACTORS if k == 1 or sigma / k >= _NEAR)
+    wide = 1
+    while sigma / factor / (2 * wide) >= (_ROUGHLY_KEPT if rough else _KEPT):
+        wide *= 2
+    return factor, 2 if wide == 1 and sigma >= _LEAST else wide
+
+
+def margin(sigma: float) -> int:
+    """Pixels that a pass needs around a region, for a Gaussian of ``sigma`` pixels."""
+    factor, wide = _cells(sigma, False)
+    return _reach(sigma, 1, wide) if factor == 1 else 0
+
+
+def _reach(sigma: float, factor: int, wide: int) -> int:
+    own = smooth.coarse_sigma(sigma, factor * wide)
+    return (smooth.reach(own) + smooth.AROUND + 2) * wide
+
+
+def gathered(
+    place: Place, planes: Planes, gray: Planes, sigma: float, answers: Response, prepare: Callable[[Planes], Planes]
+) -> Planes:
+    """What each pixel of ``gray`` ``(1, h, w)`` gains from its neighbours in ``planes`` (with the pass's margin)."""
+    factor, wide = _cells(sigma, place.rough)
+    own = smooth.coarse_sigma(sigma, factor * wide)
+    reach = _reach(sigma, factor, wide)
+
+    count = len(answers)
+    first, last = 0, count  # tones of which answers are worked out
+    if factor == 1:
+        cut = min(place.margin, reach)
+        near = smooth.Coarse(place.inner(planes, cut), place.rect.x - cut, place.rect.y - cut, 1.0, 1.0)
+        darkest, lightest = (float(np.clip(v, 0, 1)) * (count - 1) for v in (gray.min(), gray.max()))
+        first = min(int(darkest), count - 2)
+        last = min(int(lightest) + 2, count)
+        found = _answered(prepare(near.planes), near, wide, own, answers, first, last)
+    else:
+
+        def work(coarse: smooth.Coarse) -> smooth.Coarse:
+            return _answered(prepare(coarse.planes), coarse, wide, own, answers, first, last)
+
+        found = place.coarse(factor, reach, ("ranges", wide, own, answers.tobytes()), work)
+    return _read(found, gray, place.rect, count, first)
+
+
+def _answered(
+    gray: Planes, coarse: smooth.Coarse, wide: int, own: float, answers: Response, first: int, last: int
+) -> smooth.Coarse:
+    """What a pixel of every tone from ``first`` on, below ``last``, would gain in every cell."""
+    # Cells lie on one lattice for the whole print, wherever the region begins.
+    left, top = -int(coarse.x) % wide, -int(coarse.y) % wide
+    across, down = (gray.shape[2] - left) // wide, (gray.shape[1] - top) // wide
+    count, known = len(answers), last - first
+    told = np.zeros((down, count + 3, across), np.float32)  # three more, that tones can be taken by fours
+    spread(gray, told, gray.shape[2], left, top, across, down, wide, count)
+    reach = int(RANGE * (count - 1)) + 1
+    padded = np.zeros((known, count + 3), np.float32)
+    padded[:, :count] = answers[first:last]
+    taps = smooth.bell(own)
+    lost = len(taps) // 2
+    rows = np.empty((down, known, across - 2 * lost), np.float32)
+    answer(told, rows, padded, taps, np.empty(across, np.float32), lost, across, down, known, first, count, reach)
+    blurred = np.empty((down - 2 * lost, *rows.shape[1:]), np.float32)
+    blur_down(rows, blurred, taps, lost, len(blurred), rows[0].size)
+    x, y = (coarse.x + left) / wide + lost, (coarse.y + top) / wide + lost
+    return smooth.Coarse(blurred, x, y, coarse.across / wide, coarse.down / wide)
+
+
+def _read(found: smooth.Coarse, gray: Planes, rect: Rect, count: int, first: int) -> Planes:
+    hc, known, wc = found.planes.shape
+    xi, xw = smooth.spline(rect.x, rect.width, found.across, found.x, wc)
+    yi, yw = smooth.spline(rect.y, rect.height, found.down, found.y, hc)
+    out = np.empty_like(gray)
+    between = np.empty((known, wc), np.float32)
+    read_tones(found.planes, gray, out, between, xi, xw, yi, yw, rect.width, rect.height, wc, known, first, count - 1)
+    return out
+
+
+# Rows of cells, in each the tones, in each the columns: what is worked on together lies together.
+
+
+@kernel("f4* gray, f4* told, i8 width, i8 left, i8 top, i8 across, i8 down, i8 wide, i8 count")
+def spread(gray, told, width, left, top, across, down, wide, count):
+    """Tones of cells, each between two of the table's."""
+    share = f(1.0) / f(wide * wide)
+    for y in range(down * wide):
+        row, start = (y // wide) * (count + 3) * across, (top + y) * width + left
+        for x in range(across):
+            for j in range(wide):
+                at = min(max(gray[start + x * wide + j], f(0.0)), f(1.0)) * f(count - 1)
+                low = min(np.int64(at), count - 2)
+                t = (at - f(low)) * share
+                told[row + low * across + x] += share - t
+                told[row + (low + 1) * across + x] += t
+
+
+@kernel(
+    "f4* told, f4* out, f4* answers, f4* taps, f4* line, i8 lost, i8 w, i8 h, i8 known, i8 first, i8 count, i8 reach"
+)
+def answer(told, out, answers, taps, line, lost, w, h, known, first, count, reach):
+    """What pixels of every tone would gain, blurred along the row."""
+    inner = w - 2 * lost
+    for y in range(h):
+        for k in range(known):
+            own, row = k * (count + 3), y * (count + 3) * w
+            start, stop = max(first + k - reach, 0), min(first + k + reach + 1, count)
+            for i in range(w):
+                line[i] = f(0.0)
+            for b in range(start, stop, 4):
+                p, q, r, s = answers[own + b], answers[own + b + 1], answers[own + b + 2], answers[own + b + 3]
+                at = row + b * w
+                bt, ct, et = at + w, at + 2 * w, at + 3 * w
+                for i in range(w):
+                    line[i] += p * told[at + i] + q * told[bt + i] + r * told[ct + i] + s * told[et + i]
+            to = (y * known + k) * inner
+            for i in range(inner):
+                out[to + i] = taps[lost] * line[i + lost]
+            for t in range(lost):
+                by, far = taps[t], 2 * lost - t
+                for i in range(inner):
+                    out[to + i] += by * (line[i + t] + line[i + far])
+
+
+@kernel("f4* rows, f4* out, f4* taps, i8 lost, i8 h, i8 n")
+def blur_down(rows, out, taps, lost, h, n):
+    for y in range(h):
+        to, at = y * n, (y + lost) * n
+        for i in range(n):
+            out[to + i] = taps[lost] * rows[at + i]
+        for t in range(lost):
+            by, near, far = taps[t], (y + t) * n, (y + 2 * lost - t) * n
+            for i in range(n):
+                out[to + i] += by * (rows[near + i] + rows[far + i])
+
+
+@kernel(
+    "f4* found, f4* gray, f4* out, f4* between, i8* xi, f4* xw, i8* yi, f4* yw, i8 w, i8 h, i8 wc, i8 known, "
+    "i8 first, i8 top"
+)
+def read_tones(found, gray, out, between, xi, xw, yi, yw, w, h, wc, known, first, top):
+    n = known * wc
+    for y in range(h):
+        a, b, c, e = yw[y], yw[h + y], yw[h + h + y], yw[3 * h + y]
+        at = yi[y] * n
+        for i in range(n):
+            j = at + i
+            between[i] = a * found[j] + b * found[j + n] + c * found[j + 2 * n] + e * found[j + 3 * n]
+        for x in range(w):
+            tone = min(max(gray[y * w + x], f(0.0)), f(1.0)) * f(top) - f(first)
+            low = min(np.int64(tone), known - 2)
+            t = tone - f(low)
+            i = low * wc + xi[x]
+            j = i + wc
+            p, q, r, s = xw[x], xw[w + x], xw[w + w + x], xw[3 * w + x]
+            dark = p * between[i] + q * between[i + 1] + r * between[i + 2] + s * between[i + 3]
+            light = p * between[j] + q * between[j + 1] + r * between[j + 2] + s * between[j + 3]
+            out[y * w + x] = dark + t * (light - dark)
