@@ -190,6 +190,13 @@ def test_what_waits_stays_gray_within_what_has_a_tint():
     assert taken[100, 60] == pytest.approx(lab[100, 60], abs=1e-5)
 
 
+def test_what_waits_and_has_no_outline_uncovers_nothing():
+    """A file may hold such a part; it lies nowhere."""
+    wall, nowhere = chosen("wall", 0, 0, 100, 100), box("door", 40, 30, 60, 90).with_(outline=())
+    spreading = nowhere.with_(acts="spreads", outline=((1.0, 1.0), (2.0, 2.0), (1.0, 3.0)))
+    assert np.array_equal(chroma((wall, nowhere, spreading)), chroma((wall,)))
+
+
 def test_a_dab_that_spreads_changes_a_part_that_has_a_tint():
     """All that the hand lays counts: else a press on a wall that has its tint would do nothing."""
     wall = chosen("wall", -6, -6, 106, 106)

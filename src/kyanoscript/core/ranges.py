@@ -40,10 +40,10 @@ def tones(count: int) -> NDArray[np.float64]:
 
 
 def near(count: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """How much lighter a pixel (rows) is than its neighbour (columns), and how much of one thing they are, 1…0."""
+    """How much lighter a pixel (rows) is than its neighbour (columns), and how much they are one thing, 1…0."""
     at = tones(count)
     away = at[:, None] - at[None, :]
-    return away, np.clip(1 - (away / RANGE) ** 2, 0, None) ** 2
+    return away, np.clip(1 - (away / RANGE) ** 2, 0, None)
 
 
 def response(gain: NDArray[np.float64], slope: NDArray[np.float64] | float = 1.0, share: float = _SHARE) -> Response:
@@ -56,7 +56,7 @@ def response(gain: NDArray[np.float64], slope: NDArray[np.float64] | float = 1.0
     room = np.maximum(share * np.reshape(slope, (-1, 1)) * np.maximum(RANGE - np.abs(away), 0), 1e-9)
     size = np.abs(gain)
     apart = np.sign(gain) * size / (1 + (size / room) ** 4) ** 0.25
-    return table(np.where(gain * away > 0, apart, gain * window))
+    return table(np.where(gain * away > 0, apart, gain * window**2))
 
 
 def _cells(sigma: float, rough: bool) -> tuple[int, int]:

@@ -107,10 +107,9 @@ def patches(dabs: Sequence[Dab], place: Place, ground: Ground) -> list[Patch]:
     return made
 
 
-def bared(dab: Dab, place: Place, ground: Ground) -> Patch:
-    """A patch that uncovers what lies beneath: of what waits for a tint, on something larger that has one."""
-    (patch,) = patches((dab,), place, ground)
-    return replace(patch, field=None)
+def bared(dab: Dab, place: Place, ground: Ground) -> list[Patch]:
+    """Patches that uncover what lies beneath: of what waits for a tint, on something larger that has one."""
+    return [replace(patch, field=None) for patch in patches((dab,), place, ground)]
 
 
 def field_of(dab: Dab) -> tuple[float, float, float, float]:

@@ -180,7 +180,8 @@ class HandTint(Pass):
                 for patch in stay.patches((dab,), place, ground):
                     sampled, covered = patch.laid(sampled, rect, size), True
             elif regions and covered:  # what waits shows through what lies round it
-                sampled = stay.bared(dab, place, ground).laid(sampled, rect, size, bare)
+                for patch in stay.bared(dab, place, ground):
+                    sampled = patch.laid(sampled, rect, size, bare)
         return sampled
 
     def _solved(self, small: field.Small, place: Place) -> _Solved:

@@ -18,6 +18,7 @@ paper counts as toned, and a second bath finds nothing left.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import ClassVar, Literal
 
 import numpy as np
@@ -88,9 +89,9 @@ class TonerBath(Pass):
         r, g, b = (float(v) for v in colour.to_light(np.array(colour.ink_of(paper, place.space))))
         baths = [step for step in place.before if isinstance(step, TonerBath)]
         lights, darks = self._rates()
-        taken = [sum(rate) for rate in zip((0.0, 0.0), *(bath._rates() for bath in baths), strict=True)]
+        taken = _together(baths)
         sepia = [bath for bath in baths if bath.toner == "sepia"] if self.toner == "gold" else []
-        red = [sum(rate) for rate in zip((0.0, 0.0), *(bath._rates() for bath in sepia), strict=True)]
+        red = _together(sepia)
         hue, chroma, denser, _, _ = _BATHS[self.toner]
         angle, strength = np.radians(hue), chroma * self.depth / 100
         red_angle, red_strength = np.radians(_RED[0]), _RED[1] * self.depth / 100
@@ -103,11 +104,16 @@ class TonerBath(Pass):
     def _rates(self) -> tuple[float, float]:
         """How much it has turned at paper and at the deepest black, as an exponent."""
         _, _, _, lights, darks = _BATHS[self.toner]
-        share = self.time / 100 * self.strength / 100
-        return lights * share, darks * share
+        return lights * self.time / 100, darks * self.time / 100
 
     def colours(self) -> bool:
         return True
+
+
+def _together(baths: Sequence[TonerBath]) -> tuple[float, float]:
+    """How much several baths have turned, as an exponent; one that acts in part, in part."""
+    rates = [[rate * bath.strength / 100 for rate in bath._rates()] for bath in baths]
+    return sum(lights for lights, _ in rates), sum(darks for _, darks in rates)
 
 
 @in_spaces("f4* rgb, f4* out, i8 c, i8 n, f4 a, f4 b, f4 denser, f4 lights, f4 darks, f4 full, f4* space")
