@@ -24,7 +24,8 @@ def reference() -> str:
         if own:
             lines += _table(model, own)
         if model.starts:
-            lines += ["", "Start points: " + "; ".join(model.starts) + "."]
+            lines += ["", "Starts: " + "; ".join(model.starts) + "."]
+        lines += ["", f"*When to use it:* {model.use}.", "", f"*What goes wrong:* {model.beware}."]
         lines.append("")
     return "\n".join(lines)
 

@@ -16,6 +16,7 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, ScriptError
+from tests.core import glasses
 
 with warnings.catch_warnings():
     warnings.simplefilter("ignore")  # the library warns about optional packages while it is imported
@@ -439,3 +440,36 @@ def test_a_photograph_in_colours_chooses_its_anchors(kind):
         for p in (np.moveaxis(picture, 2, 0), out)
     )
     assert after == pytest.approx(before, abs=0.01)
+
+
+# Contrast glasses and emulsions
+
+
+@pytest.mark.parametrize("name", [*glasses.GLASSES, *glasses.EMULSIONS])
+def test_glasses_and_emulsions_are_reckoned_from_spectra(name):
+    """Mallett and Yuksel 2019: within a tenth of a per cent of what `glasses` reckons; in light."""
+    start = P["gray-weights"].starts[name]
+    assert start["basis"] == "light"
+    assert [start[channel] for channel in ("red", "green", "blue")] == pytest.approx(glasses.shares(name), abs=0.1)
+
+
+@pytest.mark.parametrize("name", [*glasses.GLASSES, *glasses.EMULSIONS])
+def test_the_grays_of_24_patches_are_those_that_the_curves_give(name):
+    """Within one L* of the spectra that the patches' colours become, summed wavelength by wavelength."""
+    chart = next(iter(reference.CCS_COLOURCHECKERS.values()))
+    linear = [reference.XYZ_to_sRGB(reference.xyY_to_XYZ(v), apply_cctf_encoding=False) for v in chart.data.values()]
+    patches = np.clip(linear, 0, 1)
+    picture = colour.to_encoded(patches).astype(np.float32)[None]
+    out = light(run(picture, P["gray-weights"](**P["gray-weights"].starts[name]))[0, 0])
+    basis = np.stack([np.interp(glasses.NM, glasses.BASIS.wavelengths, p) for p in np.asarray(glasses.BASIS.values).T])
+    seen = glasses.seen(name)
+    wanted = (patches @ basis) @ seen / seen.sum()
+    away = [abs(lightness(a) - lightness(b)) for a, b in zip(out, wanted, strict=True)]
+    assert max(away) < 1
+
+
+def test_the_eyes_choice_is_kept_as_gentle():
+    starts = P["gray-weights"].starts
+    for name in (*glasses.GLASSES, *glasses.EMULSIONS):
+        assert starts[f"{name}, gentle"]["basis"] == "encoded"
+    assert [starts["red glass, gentle"][c] for c in ("red", "green", "blue")] == [105, 10, -15]

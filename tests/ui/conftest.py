@@ -206,6 +206,14 @@ class Bench:
         slider.entry.insert(text)  # QTest types ASCII only, people a true minus sign
         QTest.keyClick(slider.entry, Qt.Key.Key_Return)
 
+    def start(self, name):
+        """Take one of the chosen pass's starts, by its name, in the chooser."""
+        self.slip.editors["start"].showPopup()
+        chooser = self.passes.choosers.present
+        QTest.keyClicks(chooser.search, name)
+        assert chooser.grid.current == name
+        QTest.keyClick(chooser.search, Qt.Key.Key_Return)
+
     def word(self, text, within=None):
         """Press a word that can be pressed."""
         words = [word for word in (within or self.window).findChildren(QAbstractButton) if word.text() == text]

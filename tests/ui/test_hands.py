@@ -89,8 +89,7 @@ def test_the_first_start_has_the_demo_print_and_a_word_of_what_to_try(bare: Benc
 
 def test_values_taken_from_the_picture_are_shown_and_become_ones_own(bench: Bench):
     bench.add("gray-weights")
-    box = bench.slip.editors["start"]
-    box.setCurrentIndex(box.findText("automatic: neighbouring colours apart"))
+    bench.start("automatic: neighbouring colours apart")
     bench.settle()
     taken = bench.desk.taken
     assert sum(taken.values()) == pytest.approx(100)

@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from kyanoscript.core import finding
 from kyanoscript.core import passes as known_passes
 from kyanoscript.core.passes.base import COMMON
 from kyanoscript.core.quoting import quoted
@@ -35,6 +36,8 @@ def cookbook() -> Sequence[Recipe]:
 def passes(options: argparse.Namespace) -> int:
     """Every pass with its parameters, what all of them have told once."""
     known = known_passes.load_all()
+    if options.find is not None:
+        return _find(options.find, options.json)
     if options.name is not None and options.name not in known:
         return complain(f"there is no pass {quoted(options.name)}{nearest(options.name, known)}")
     chosen = {k: m for k, m in known.items() if options.name in (None, k)}
@@ -54,7 +57,28 @@ def passes(options: argparse.Namespace) -> int:
             if options.name is not None or name not in COMMON or default != some.model_fields[name].default:
                 _tell(model, name)
         if model.starts:
-            print(f"  start points: {', '.join(model.starts)}")
+            print(f"  starts: {'; '.join(model.starts)}")
+        print(f"  when to use it: {model.use}")
+        print(f"  what goes wrong: {model.beware}")
+    return OK
+
+
+def _find(words: str, as_json: bool) -> int:
+    """Passes, their starts and recipes by a word, the nearest first."""
+    things = finding.passes_and_starts()
+    things += [finding.recipe(r.word, r.name, r.about, r.group) for r in cookbook()]
+    found = finding.found(words, things)
+    if as_json:
+        print(
+            json.dumps(
+                [{"is": t.address, "name": t.name, "about": t.about} for t in found], indent=2, ensure_ascii=False
+            )
+        )
+        return OK
+    if not found:
+        return complain(f"nothing is called {quoted(words)}, and nothing is for it")
+    for thing in found:
+        print(f"{thing.address}  ({thing.about})" if not thing.of else f"{thing.address}")
     return OK
 
 
@@ -272,6 +296,8 @@ def _described(model: Any) -> dict[str, Any]:
         "about": model.about,
         "parameters": parameters,
         "starts": model.starts,
+        "when to use it": model.use,
+        "what goes wrong": model.beware,
     }
 
 

@@ -357,10 +357,15 @@ def _info(info: argparse.ArgumentParser) -> None:
 
 @_verb("processes", "list the processes, one's own and the demo's, or say what one is", "processes.processes")
 @_verb("recipes", "list the recipes, one's own too, or say what one does", "listing.recipes")
-@_verb("passes", "list every pass with its parameters", "listing.passes")
 def _listed(listed: argparse.ArgumentParser) -> None:
     listed.add_argument("name", nargs="?", metavar="NAME")
     listed.add_argument("--json", action="store_true")
+
+
+@_verb("passes", "list every pass with its parameters and starts, or find some by a word", "listing.passes")
+def _passes(listed: argparse.ArgumentParser) -> None:
+    _listed(listed)
+    listed.add_argument("--find", metavar="WORDS", help="passes, their starts and recipes by what people call them")
 
 
 @_verb("check", "say whether script files are valid", "listing.check")

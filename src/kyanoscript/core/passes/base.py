@@ -61,6 +61,8 @@ class Pass(Declared):
     label: ClassVar[str] = ""
     stage: ClassVar[str] = ""
     about: ClassVar[str] = ""  # one line: what it does
+    use: ClassVar[str] = ""  # one line: when to use it
+    beware: ClassVar[str] = ""  # and what goes wrong with it
     starts: ClassVar[dict[str, dict[str, Any]]] = {}  # named start points: label -> values of some parameters
     pointwise: ClassVar[bool] = True  # each pixel by itself, whatever lies around it
     on_gray: ClassVar[dict[str, Any]] = {}  # values that it begins with on a gray photograph

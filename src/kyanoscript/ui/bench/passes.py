@@ -56,6 +56,7 @@ class Passes:
             commands.NEXT_BLEND: lambda: self._blend(1),
             commands.BLEND_BEFORE: lambda: self._blend(-1),
             commands.CHOOSE_BLEND: self.choosers.choose_blend,
+            commands.CHOOSE_START: self.choosers.choose_start,
             commands.GO_IN: self.go_in,
             commands.BEFORE: lambda: desk.select(desk.selected - 1),
             commands.AFTER: lambda: desk.select(desk.selected + 1),
@@ -79,7 +80,23 @@ class Passes:
 
     def choose(self, index: int, path: tuple[int, ...], at: QPoint) -> None:
         """Open the chooser for a pass to stand before ``index``."""
-        self.choosers.choose_pass(index, path, at, lambda kind: self.add(kind, index, path))
+        self.choosers.choose_pass(index, path, at, lambda address: self.add_found(address, index, path))
+
+    def add_found(self, address: str, index: int, path: tuple[int, ...]) -> None:
+        """Put what was found into the run: a pass, one with the values of a start, or all of a recipe."""
+        if address in passes.load_all():
+            self.add(address, index, path)
+            return
+        desk, made = self.context.desk, fresh(self.choosers.meant(address))
+        if not made:
+            return
+        run = desk.script.run(path)
+        words = made[0].label if len(made) == 1 else "a recipe"
+        desk.change(f"Add {words}", desk.script.with_run(path, (*run[:index], *made, *run[index:])))
+        if any(step.waits for step in made):
+            self.context.foot.say(next(step.waits for step in made if step.waits))
+        desk.select(index + len(made) - 1, path)
+        self.context.easel.setFocus()
 
     def add(self, kind: str, index: int | None = None, path: tuple[int, ...] | None = None) -> None:
         """Put a new pass into the run, before ``index`` (at the end without one)."""

@@ -66,6 +66,7 @@ NEXT_BLEND = Command(
     "Pass", "Next blend mode", "N", "Step through the blend modes while watching", wants="chosen", rule=True
 )
 CHOOSE_BLEND = Command("Pass", "Blend modes on this picture…", "Shift+B", "Each of them small", wants="chosen")
+CHOOSE_START = Command("Pass", "Starts on this picture…", "Shift+P", "Each of them small", wants="chosen")
 BLEND_BEFORE = Command("Pass", "Blend mode before", "Shift+N", "And back", wants="chosen")
 GO_IN = Command(
     "Pass",
@@ -159,6 +160,7 @@ COMMANDS: tuple[Command, ...] = (
     TO_NOTHING,
     NEXT_BLEND,
     CHOOSE_BLEND,
+    CHOOSE_START,
     BLEND_BEFORE,
     GO_IN,
     BEFORE,

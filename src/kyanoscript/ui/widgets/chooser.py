@@ -23,6 +23,7 @@ from kyanoscript.ui.widgets.popup import pop_up
 
 HELD = "Looks the picture over: open its group to see it"
 THUMB = QSize(120, 80)
+_MOST_FOUND = 40
 _RIM, _NAME, _GAP, _HEAD = 6, 20, 4, 26
 _ARROWS = {
     Qt.Key.Key_Left: (-1, 0),
@@ -71,6 +72,7 @@ class Grid(QWidget):
         self._choices: list[Choice] = []
         self._images: dict[str, QImage] = {}
         self.held: frozenset[str] = frozenset()
+        self._held_words = HELD
         self._boxes: dict[str, QRectF] = {}
         self._heads: list[tuple[float, str]] = []
         self.setMouseTracking(True)
@@ -147,10 +149,10 @@ class Grid(QWidget):
         """The small picture of a choice; an empty one if it has not come."""
         return self._images.get(key, QImage())
 
-    def hold(self, keys: frozenset[str]) -> None:
+    def hold(self, keys: frozenset[str], words: str = HELD) -> None:
         """Choices whose picture is not made yet, and that say so."""
         if keys != self.held:
-            self.held = keys
+            self.held, self._held_words = keys, words
             self.update()
 
     def forget(self) -> None:
@@ -210,7 +212,7 @@ class Grid(QWidget):
                 painter.setFont(theme.sans(12))
                 painter.setPen(theme.colour("quiet"))
                 flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-                painter.drawText(place.adjusted(8, 4, -8, -4), flags, HELD)
+                painter.drawText(place.adjusted(8, 4, -8, -4), flags, self._held_words)
         else:
             ratio = self.devicePixelRatioF()
             inner = QRectF(0, 0, image.width() / ratio, image.height() / ratio)
@@ -269,9 +271,12 @@ class Chooser(QFrame):
         columns: int,
         question: str = "",
         current: str = "",
+        search: Callable[[str], list[Choice]] | None = None,
     ) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.service, self._choices, self._script_of = service, choices, script_of
+        self._search = search  # what fits what was typed, the nearest first: among more than what is shown at first
+        self._known = {choice.key: choice for choice in choices}
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setFrameShape(QFrame.Shape.Box)
         self.setObjectName("popup")
@@ -305,10 +310,23 @@ class Chooser(QFrame):
         self.adjustSize()
         pop_up(self, at)
         self.search.setFocus()
+        self._ask(self._choices)
+
+    def _ask(self, choices: list[Choice]) -> None:
+        """Small pictures of these, but for those that look the picture over first."""
         ratio = self.devicePixelRatioF()
         size = (round(THUMB.width() * ratio), round(THUMB.height() * ratio))
-        scripts = {c.key: self._script_of(c.key) for c in self._choices}
-        self.service.ask_instead(PROOFS, proofs(id(self), scripts, size))
+        wanted = [c.key for c in choices if c.key not in self.grid.pictured()]
+        scripts = {key: self._script_of(key) for key in wanted}
+        held = frozenset(key for key, script in scripts.items() if self._search is not None and script.takes_long)
+        self.grid.hold(held, "Looks the picture over, which takes seconds")
+        now = {key: script for key, script in scripts.items() if key not in held}
+        self.service.ask_instead(PROOFS, proofs(id(self), now, size))
+
+    def search_again(self) -> None:
+        """There is more to be found than before."""
+        if self.search.text().strip():
+            self._find(self.search.text())
 
     def _proof(self, proof: Thumbnail) -> None:
         if proof.tag == id(self):
@@ -319,11 +337,17 @@ class Chooser(QFrame):
         if not asked:
             self.grid.show_choices(self._choices, self.grid.current)
             return
+        if self._search is not None:
+            choices = self._search(asked)[:_MOST_FOUND]
+            self._known.update({choice.key: choice for choice in choices})
+            self.grid.show_choices([replace(c, group="") for c in choices])
+            self._ask(choices)
+            return
         found = sorted((c for c in self._choices if c.fits(asked)), key=lambda c: c.nearness(asked))
         self.grid.show_choices([replace(c, group="") for c in found])  # the nearest first, whatever its group
 
     def _pointed(self, key: str) -> None:
-        self.help.setText(next((c.help for c in self._choices if c.key == key), ""))
+        self.help.setText(self._known[key].help if key in self._known else "")
         if key:
             box = self.grid.box(key)
             self._area.ensureVisible(int(box.center().x()), int(box.center().y()), 20, int(box.height() / 2 + 8))

@@ -36,6 +36,8 @@ class ColourBalance(Pass):
     label: ClassVar[str] = "Colour balance"
     stage: ClassVar[str] = "colour"
     about: ClassVar[str] = "Shadows, mids, highlights between opposite colours"
+    use: ClassVar[str] = "To warm lights and cool darks, or take a cast out, tone by tone"
+    beware: ClassVar[str] = "Pushed far in all three it only turns the whole print; begin with one"
     samples: ClassVar[dict[str, Any]] = {"highlights_red": 20, "highlights_blue": -30, "shadows_blue": 25}
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         # The check of the trade for a lith look (common practice, no source)
@@ -53,6 +55,16 @@ class ColourBalance(Pass):
                 strict=True,
             )
         ),
+        "warm lights": {"highlights_red": 12.0, "highlights_blue": -16.0},
+        "cool darks": {"shadows_red": -8.0, "shadows_blue": 12.0},
+        "green mids, rose lights": {"mids_green": 10.0, "highlights_red": 8.0, "highlights_green": -6.0},
+        "aged paper": {
+            "highlights_red": 10.0,
+            "highlights_green": 2.0,
+            "highlights_blue": -22.0,
+            "mids_red": 6.0,
+            "mids_blue": -8.0,
+        },
     }
 
     shadows_red: float = _axis("Shadows", "Cyan – red", "cyan")

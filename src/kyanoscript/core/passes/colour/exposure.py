@@ -29,6 +29,17 @@ class Exposure(Pass):
     label: ClassVar[str] = "Exposure"
     stage: ClassVar[str] = "colour"
     about: ClassVar[str] = "Light and contrast of the photograph"
+    use: ClassVar[str] = "First, while the photograph is still in colour: light and contrast"
+    beware: ClassVar[str] = "Bright parts that reach white are lost to all passes after it"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "a stop lighter": {"exposure": 1.0},
+        "a stop darker": {"exposure": -1.0},
+        "harsh light tamed": {"contrast": -15.0, "highlights": -45.0, "shadows": 35.0},
+        "crisp, from black to white": {"contrast": 25.0, "whites": 12.0, "blacks": -12.0},
+        "high key": {"exposure": 0.7, "contrast": -20.0, "shadows": 40.0, "blacks": 15.0},
+        "low key": {"exposure": -1.2, "contrast": 18.0, "highlights": -20.0},
+    }
     samples: ClassVar[dict[str, Any]] = {"exposure": 0.7}
     touches: ClassVar[str] = "exposure"
 

@@ -30,6 +30,17 @@ class HueChroma(Pass):
     label: ClassVar[str] = "Hue and chroma"
     stage: ClassVar[str] = "colour"
     about: ClassVar[str] = "Colours turned, strengthened, held back"
+    use: ClassVar[str] = "To hold colours back after toning, or strengthen dull ones before it"
+    beware: ClassVar[str] = "Strong chroma breaks skies and skin into patches"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "colour held back": {"chroma": -35.0},
+        "a breath of colour": {"chroma": -80.0},
+        "gray of the same lightness": {"chroma": -100.0},
+        "dull colours brought up": {"chroma": 40.0, "spare": 80.0},
+        "rich": {"chroma": 25.0},
+        "a touch warmer in hue": {"hue": -8.0},
+    }
     samples: ClassVar[dict[str, Any]] = {"chroma": 45}
 
     hue: float = number(0, -180, 180, "°", "Hue", "Turns every hue by as many degrees")

@@ -30,6 +30,8 @@ class Border(Pass):
     label: ClassVar[str] = "Border"
     stage: ClassVar[str] = "edge"
     about: ClassVar[str] = "A bare, lined, rough or brushed rim"
+    use: ClassVar[str] = "To end the print: bare, lined, torn or brushed"
+    beware: ClassVar[str] = "A wide rim makes a small picture"
     pointwise: ClassVar[bool] = False  # each place by where it is: on a wedge it would mean nothing
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "white with a thin line": {"form": "keyline", "width": 40.0, "paper": "#fbf9f3", "line": "#1a1a1a"},

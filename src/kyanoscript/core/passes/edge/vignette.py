@@ -33,6 +33,8 @@ class Vignette(Pass):
     label: ClassVar[str] = "Vignette"
     stage: ClassVar[str] = "edge"
     about: ClassVar[str] = "Corners darker, or lighter"
+    use: ClassVar[str] = "To lead the eye inward"
+    beware: ClassVar[str] = "It has gone too far when one sees the oval"
     pointwise: ClassVar[bool] = False
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "soft corners": {"amount": -0.8, "width": 1250.0, "height": 950.0, "soft": 75.0},

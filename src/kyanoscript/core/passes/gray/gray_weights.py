@@ -55,26 +55,38 @@ class GrayWeights(Pass):
     label: ClassVar[str] = "Gray weights"
     stage: ClassVar[str] = "gray"
     about: ClassVar[str] = "How bright each colour becomes"
+    use: ClassVar[str] = "Where colour becomes gray: it decides what stands out"
+    beware: ClassVar[str] = "Extreme shares bring out noise, mostly that of blue, and rims round skies"
     touches: ClassVar[str] = "ring"
     suggests: ClassVar[tuple[str, ...]] = ("red", "green", "blue")
 
-    # BT.601, BT.709 and thirds are exact. The others are our own values, judged by eye on the demo photographs in the
-    # direction that is common practice (no source): a glass lightens its own colour and darkens the opposite one; early
-    # emulsions saw blue only, orthochromatic ones blue and green, panchromatic ones everything with too much blue.
+    # BT.601, BT.709 and thirds are exact. Glasses and emulsions are reckoned from spectra, for the display's own
+    # primaries (tests/core/glasses.py has the curves and where they are from; docs/decisions/0031 what is left). The
+    # gentle ones are our own values, judged by eye on the demo photographs in the direction that is common practice (no
+    # source): a glass lightens its own colour and darkens the opposite one; early emulsions saw blue only,
+    # orthochromatic ones blue and green, panchromatic ones everything with too much blue.
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "automatic: neighbouring colours apart": {"auto": True, "basis": "encoded", "hold": True},
         "as the eye sees": {"auto": True, "aim": "eye", "basis": "light", "hold": True},
         "as the eye sees (BT.601)": _glass(29.9, 58.7, 11.4),
         "as the eye sees (BT.709)": _glass(21.26, 71.52, 7.22),
         "even thirds": _glass(100 / 3, 100 / 3, 100 / 3),
-        "yellow glass": _glass(42, 56, 2),
-        "orange glass": _glass(62, 44, -6),
-        "red glass": _glass(105, 10, -15),
-        "green glass": _glass(12, 85, 3),
-        "blue glass": _glass(-5, 20, 85),
-        "blue-sensitive emulsion": _glass(0, 8, 92),
-        "orthochromatic emulsion": _glass(2, 58, 40),
-        "panchromatic emulsion": _glass(32, 42, 26),
+        "yellow glass": _glass(40.3, 54.1, 5.6, basis="light"),
+        "orange glass": _glass(59.2, 39.0, 1.8, basis="light"),
+        "red glass": _glass(89.1, 8.8, 2.1, basis="light"),
+        "green glass": _glass(5.6, 80.9, 13.5, basis="light"),
+        "blue glass": _glass(3.9, 11.4, 84.7, basis="light"),
+        "blue-sensitive emulsion": _glass(7.6, 13.8, 78.6, basis="light"),
+        "orthochromatic emulsion": _glass(4.9, 41.1, 54.0, basis="light"),
+        "panchromatic emulsion": _glass(23.9, 34.8, 41.3, basis="light"),
+        "yellow glass, gentle": _glass(42, 56, 2),
+        "orange glass, gentle": _glass(62, 44, -6),
+        "red glass, gentle": _glass(105, 10, -15),
+        "green glass, gentle": _glass(12, 85, 3),
+        "blue glass, gentle": _glass(-5, 20, 85),
+        "blue-sensitive emulsion, gentle": _glass(0, 8, 92),
+        "orthochromatic emulsion, gentle": _glass(2, 58, 40),
+        "panchromatic emulsion, gentle": _glass(32, 42, 26),
         "infrared look": _glass(70, 70, -40, ring=((125.0, 70.0), (250.0, -60.0))),
     }
 

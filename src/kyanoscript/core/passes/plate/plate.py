@@ -28,6 +28,15 @@ class Plate(Pass):
     label: ClassVar[str] = "Plate"
     stage: ClassVar[str] = "plate"
     about: ClassVar[str] = "Something else printed over the print"
+    use: ClassVar[str] = "To print something else over the print: a colour, a picture, a run of its own"
+    beware: ClassVar[str] = "Several strong plates hide which one does what: name them"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "the print once more, darker": {"source": "print", "blend": "multiply", "strength": 45.0},
+        "a breath of the photograph's colours": {"source": "photo", "blend": "color", "strength": 30.0},
+        "a bright ground": {"source": "flat", "tone": "#e7b24c", "blend": "multiply", "strength": 100.0},
+        "the photograph's light again": {"source": "photo", "blend": "soft-light", "strength": 50.0},
+    }
     samples: ClassVar[dict[str, Any]] = {"blend": "multiply"}
     pointwise: ClassVar[bool] = False
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -21,6 +21,15 @@ class Bloom(Pass):
     label: ClassVar[str] = "Bloom"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "A soft copy of the print laid over it"
+    use: ClassVar[str] = "For glow and a dream of softness"
+    beware: ClassVar[str] = "All over it takes the darks away; lights alone keep them"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "soft portrait": {"radius": 10.0, "lights": 0.0, "blend": "soft-light", "strength": 40.0},
+        "lights shine": {"radius": 18.0, "lights": 85.0, "blend": "screen", "strength": 45.0},
+        "dream": {"radius": 30.0, "lights": 20.0, "blend": "screen", "strength": 55.0},
+        "dark and velvety": {"radius": 14.0, "lights": 0.0, "blend": "multiply", "strength": 35.0},
+    }
     pointwise: ClassVar[bool] = False
 
     radius: float = length(12, 0.5, 300, "Radius", "Sigma of the Gaussian", step=0.5)

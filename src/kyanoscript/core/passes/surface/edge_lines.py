@@ -13,7 +13,7 @@ after a blur as wide as the lines are to be: high edges are drawn twice as wide.
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 
@@ -37,6 +37,15 @@ class EdgeLines(Pass):
     label: ClassVar[str] = "Edge lines"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Outlines, dark on white"
+    use: ClassVar[str] = "For drawings out of photographs, or a metal's fine lines"
+    beware: ClassVar[str] = "Texture becomes scribble: less sensitive, or soften before it"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "pen": {"thickness": 0.8, "sensitivity": 30.0},
+        "fine pencil": {"thickness": 0.5, "sensitivity": 55.0, "strength": 70.0},
+        "thick contours": {"thickness": 2.4, "sensitivity": 15.0},
+        "every edge": {"thickness": 0.6, "sensitivity": 85.0},
+    }
     pointwise: ClassVar[bool] = False
 
     of: Literal[1, 2] = form("high edges are drawn wider", "every line as wide as is asked for")

@@ -21,6 +21,15 @@ class FineDetail(Pass):
     label: ClassVar[str] = "Fine detail"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Fine lines and edges, to be laid over"
+    use: ClassVar[str] = "To lay fine lines back over a toned or softened print"
+    beware: ClassVar[str] = "Halos where its radius is wide"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "fine lines": {"radius": 1.0, "amount": 120.0, "blend": "overlay"},
+        "relief": {"radius": 6.0, "amount": 150.0, "blend": "hard-light"},
+        "soft punch": {"radius": 20.0, "amount": 80.0, "blend": "soft-light"},
+        "metal's glint": {"radius": 1.5, "amount": 200.0, "blend": "glint"},
+    }
     pointwise: ClassVar[bool] = False
     samples: ClassVar[dict[str, Any]] = {"radius": 6.0, "amount": 250.0}
 

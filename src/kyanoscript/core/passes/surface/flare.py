@@ -8,7 +8,7 @@ Level 1), so that nothing clips. How glow falls off and where ghosts lie are our
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -31,6 +31,15 @@ class Flare(Pass):
     label: ClassVar[str] = "Glow and flare"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Light from a point, with its ghosts"
+    use: ClassVar[str] = "For light that looks into the lens"
+    beware: ClassVar[str] = "It has to come from a light that is there"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "low sun": {"size": 160.0, "brightness": 80.0, "ghosts": 25.0, "tint": "#ffe6b8"},
+        "lamp": {"size": 60.0, "brightness": 110.0, "ghosts": 0.0, "tint": "#fff2d8"},
+        "with its ghosts": {"size": 120.0, "brightness": 90.0, "ghosts": 70.0, "tint": "#fff4e0"},
+        "without colour": {"size": 120.0, "brightness": 123.0, "ghosts": 20.0, "tint": "#ffffff"},
+    }
     pointwise: ClassVar[bool] = False
 
     x: float = number(25, -1000, 1000, "%", "Across", "Where the light is", decimals=2)

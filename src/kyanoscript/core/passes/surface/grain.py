@@ -17,7 +17,7 @@ mean light is what it was. The first form adds the grain to the encoded tone.
 from __future__ import annotations
 
 import functools
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,6 +50,59 @@ class Grain(Pass):
     label: ClassVar[str] = "Grain"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Noise like the grain of film"
+    use: ClassVar[str] = "Late, at the size of the print: it ties tones together"
+    beware: ClassVar[str] = "Finer than the paper shows, it only grays; strong grain hides faces"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "fine film": {
+            "amount": 4.0,
+            "size": 0.45,
+            "softness": 30.0,
+            "spread": "gaussian",
+            "tones": "mids",
+            "colour": 0.0,
+        },
+        "fast film": {
+            "amount": 10.0,
+            "size": 0.9,
+            "softness": 40.0,
+            "spread": "gaussian",
+            "tones": "mids",
+            "colour": 0.0,
+        },
+        "pushed two stops": {
+            "amount": 18.0,
+            "size": 1.3,
+            "softness": 45.0,
+            "spread": "gaussian",
+            "tones": "darks",
+            "colour": 0.0,
+        },
+        "lith, in clumps": {
+            "amount": 16.0,
+            "size": 1.1,
+            "softness": 60.0,
+            "spread": "clumped",
+            "tones": "darks",
+            "colour": 0.0,
+        },
+        "night view": {
+            "amount": 5.0,
+            "size": 0.6,
+            "softness": 0.0,
+            "spread": "gaussian",
+            "tones": "even",
+            "colour": 0.0,
+        },
+        "colour film": {
+            "amount": 7.0,
+            "size": 0.7,
+            "softness": 40.0,
+            "spread": "gaussian",
+            "tones": "mids",
+            "colour": 60.0,
+        },
+    }
     pointwise: ClassVar[bool] = False  # each place by where it is: on a wedge it would mean nothing
 
     of: Literal[1, 2] = form("mid-tones and darks become lighter", "in density, every tone keeps its mean light")

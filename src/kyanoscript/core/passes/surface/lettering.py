@@ -41,6 +41,15 @@ class Lettering(Pass):
     label: ClassVar[str] = "Lettering"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "A line of words on the print"
+    use: ClassVar[str] = "For a title, a date, a read-out on the print"
+    beware: ClassVar[str] = "Small letters vanish in texture; look at them at the size of the print"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "small caption below": {"font": "italic", "size": 24.0, "x": 50.0, "y": 94.0, "glow": 0.0},
+        "large title": {"font": "serif", "size": 90.0, "x": 50.0, "y": 14.0, "glow": 0.0},
+        "read-out, green": {"font": "medium", "size": 22.0, "x": 12.0, "y": 8.0, "ink": "#7dff8a", "glow": 60.0},
+        "poster, black": {"font": "medium", "size": 70.0, "x": 50.0, "y": 90.0, "ink": "#141414", "glow": 0.0},
+    }
     pointwise: ClassVar[bool] = False
     samples: ClassVar[dict[str, Any]] = {"size": 130.0}
 

@@ -30,6 +30,28 @@ class Lines(Pass):
     label: ClassVar[str] = "Lines"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Even lines over the print"
+    use: ClassVar[str] = "For screens, blinds and the lines of a night view"
+    beware: ClassVar[str] = "Close lines and the screen's pixels make patterns: judge at actual size"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "night view, level": {
+            "pitch": 3.3,
+            "duty": 50.0,
+            "angle": 0.0,
+            "soft": 0.0,
+            "blend": "soft-light",
+            "strength": 53.0,
+        },
+        "engraved, aslant": {
+            "pitch": 2.4,
+            "duty": 45.0,
+            "angle": 45.0,
+            "soft": 30.0,
+            "blend": "multiply",
+            "strength": 35.0,
+        },
+        "blinds": {"pitch": 60.0, "duty": 40.0, "angle": -12.0, "soft": 60.0, "blend": "multiply", "strength": 45.0},
+    }
     pointwise: ClassVar[bool] = False  # each place by where it is: on a wedge it would mean nothing
     samples: ClassVar[dict[str, Any]] = {"pitch": 12.0}
 

@@ -69,6 +69,15 @@ class Mend(Pass):
     label: ClassVar[str] = "Mend"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Dust, scratches, creases, stains and fading of a scan"
+    use: ClassVar[str] = "First on a scan: dust, scratches, creases, stains, fading"
+    beware: ClassVar[str] = "Beads, lashes and lace may look like dust: mark what to leave alone"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "dust and scratches": {"sensitivity": 50.0, "widest": 8.0, "lines": True, "holes": False},
+        "only the worst": {"sensitivity": 25.0, "widest": 14.0, "lines": True, "holes": False},
+        "creased and torn": {"sensitivity": 60.0, "widest": 20.0, "lines": True, "holes": True},
+        "faded and silvered": {"even": 60.0, "silver": 60.0, "range": 70.0},
+    }
     pointwise: ClassVar[bool] = False
     draws: ClassVar[str] = "marks"
     waits: ClassVar[str] = "Looking the scan over for damage: the first time this takes a few seconds"

@@ -4,7 +4,7 @@
 
 from __future__ import annotations
 
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 
@@ -27,6 +27,29 @@ class Mist(Pass):
     label: ClassVar[str] = "Mist"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "A veil over a part of the picture"
+    use: ClassVar[str] = "To open a crowded background, or lay depth between near and far"
+    beware: ClassVar[str] = "An even edge shows: let it drift in patches"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "morning over water": {
+            "amount": 65.0,
+            "part": "upper",
+            "edge": 62.0,
+            "transition": 45.0,
+            "uneven": 35.0,
+            "patches": 180.0,
+        },
+        "ground fog": {
+            "amount": 75.0,
+            "part": "lower",
+            "edge": 55.0,
+            "transition": 30.0,
+            "uneven": 50.0,
+            "patches": 140.0,
+        },
+        "haze all over": {"amount": 35.0, "part": "all", "uneven": 15.0, "patches": 400.0},
+        "smoke": {"amount": 60.0, "part": "all", "uneven": 95.0, "patches": 110.0, "tint": "#b9b4ae"},
+    }
     pointwise: ClassVar[bool] = False  # each place by where it is: on a wedge it would mean nothing
 
     amount: float = number(70, 0, 100, "%", "Amount", "How much of the picture it hides where it is thickest")

@@ -11,7 +11,7 @@ four; what lies between pixels makes it uneven along the line.
 from __future__ import annotations
 
 import math
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import cv2
 import numpy as np
@@ -31,6 +31,15 @@ class Motion(Pass):
     label: ClassVar[str] = "Motion"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Drawn out along a line, or with a trail"
+    use: ClassVar[str] = "For speed, rain on a pane, a trail behind a ferry"
+    beware: ClassVar[str] = "All over it is a shaken picture: keep what stands out of it"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "shaken a little": {"length": 5.0, "angle": 20.0, "trail": False},
+        "passing by": {"length": 40.0, "angle": 0.0, "trail": False},
+        "a trail behind": {"length": 60.0, "angle": 0.0, "trail": True},
+        "falling": {"length": 30.0, "angle": 90.0, "trail": False},
+    }
     pointwise: ClassVar[bool] = False
     spreads: ClassVar[bool] = True
 

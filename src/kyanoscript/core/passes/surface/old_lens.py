@@ -28,6 +28,14 @@ class OldLens(Pass):
     label: ClassVar[str] = "Old lens"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "The softness of an old lens or of bad focus, taken off"
+    use: ClassVar[str] = "Early, on soft scans and photographs slightly out of focus"
+    beware: ClassVar[str] = "More than the softness there is makes ringing and grain"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "as soft as its edges are": {"auto": True, "amount": 100.0},
+        "half of it": {"auto": True, "amount": 50.0},
+        "a soft portrait lens": {"auto": False, "width": 0.9, "amount": 70.0},
+    }
     pointwise: ClassVar[bool] = False
     suggests: ClassVar[tuple[str, ...]] = ("width",)
     samples: ClassVar[dict[str, Any]] = {"width": 2.0}

@@ -5,7 +5,7 @@ However wide it is it costs about the same: see `kyanoscript.core.smooth`.
 
 from __future__ import annotations
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -23,6 +23,14 @@ class Soften(Pass):
     label: ClassVar[str] = "Soften"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Blurred, as out of focus"
+    use: ClassVar[str] = "To put something out of focus, with a stencil for what stays sharp"
+    beware: ClassVar[str] = "A blurred rim beside a sharp thing shows where the stencil ends"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "a breath": {"radius": 0.8},
+        "out of focus": {"radius": 6.0},
+        "only colours and light": {"radius": 40.0},
+    }
     pointwise: ClassVar[bool] = False
     rim: ClassVar[Rim] = "symmetric"  # so that a print keeps its light however wide the blur is
     spreads: ClassVar[bool] = True

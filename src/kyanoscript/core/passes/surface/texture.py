@@ -9,7 +9,7 @@ can, and every surface stands out alike: at a contrast of 100 % its standard dev
 from __future__ import annotations
 
 import math
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import cv2
 import numpy as np
@@ -37,6 +37,15 @@ class Texture(Pass):
     label: ClassVar[str] = "Texture"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Paper, plaster, linen, rust or a picture"
+    use: ClassVar[str] = "To put the print on plaster, linen, laid paper"
+    beware: ClassVar[str] = "Over 20 % one sees the texture before the picture"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "laid paper": {"surface": "laid-paper", "size": 430.0, "contrast": 100.0, "blend": "overlay", "strength": 20.0},
+        "old plaster": {"surface": "plaster", "size": 800.0, "contrast": 120.0, "blend": "multiply", "strength": 22.0},
+        "fine linen": {"surface": "linen", "size": 300.0, "contrast": 90.0, "blend": "soft-light", "strength": 28.0},
+        "rust": {"surface": "rust", "size": 900.0, "contrast": 140.0, "blend": "overlay", "strength": 30.0},
+    }
     pointwise: ClassVar[bool] = False
 
     surface: Literal["laid-paper", "plaster", "linen", "rust", "own"] = choice(

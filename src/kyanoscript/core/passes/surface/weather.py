@@ -9,7 +9,7 @@ length of streaks bend the lattice. How large, how many and how soft is our own 
 from __future__ import annotations
 
 import math
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 
@@ -32,6 +32,15 @@ class Weather(Pass):
     label: ClassVar[str] = "Snow and rain"
     stage: ClassVar[str] = "surface"
     about: ClassVar[str] = "Falling flakes or streaks"
+    use: ClassVar[str] = "For snow and rain that were not there"
+    beware: ClassVar[str] = "Flakes as large as faces read as dust"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "light snow": {"falls": "snow", "density": 30.0, "size": 3.0, "wind": 10.0, "depth": 60.0},
+        "driving snow": {"falls": "snow", "density": 80.0, "size": 4.5, "wind": 45.0, "depth": 80.0},
+        "drizzle": {"falls": "rain", "density": 35.0, "size": 1.5, "wind": 5.0, "depth": 50.0},
+        "downpour": {"falls": "rain", "density": 85.0, "size": 3.5, "wind": 20.0, "depth": 70.0},
+    }
     pointwise: ClassVar[bool] = False
 
     falls: Literal["snow", "rain"] = choice("snow", (("snow", "snow"), ("rain", "rain")), "What falls")

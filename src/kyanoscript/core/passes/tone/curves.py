@@ -27,6 +27,8 @@ class Curves(Pass):
     label: ClassVar[str] = "Curves"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Any tone to any other"
+    use: ClassVar[str] = "When levels are not enough: any tone, each channel for itself"
+    beware: ClassVar[str] = "A curve that falls turns tones round; a steep one shows bands"
     samples: ClassVar[dict[str, Any]] = {"every": ((0, 0), (64, 38), (192, 217), (255, 255))}
     touches: ClassVar[str] = "every"
     # Shapes of the trade (common practice, no source)
@@ -41,6 +43,24 @@ class Curves(Pass):
             **_EMPTY,
             "red": ((0.0, 0.0), (64.0, 52.0), (192.0, 204.0), (255.0, 255.0)),
             "blue": ((0.0, 18.0), (64.0, 76.0), (192.0, 180.0), (255.0, 232.0)),
+        },
+        "darks opened": {
+            "every": ((0.0, 0.0), (50.0, 74.0), (128.0, 146.0), (255.0, 255.0)),
+            "red": (),
+            "green": (),
+            "blue": (),
+        },
+        "lights held": {
+            "every": ((0.0, 0.0), (128.0, 120.0), (210.0, 188.0), (255.0, 250.0)),
+            "red": (),
+            "green": (),
+            "blue": (),
+        },
+        "hard, as on hard paper": {
+            "every": ((0.0, 0.0), (70.0, 34.0), (186.0, 226.0), (255.0, 255.0)),
+            "red": (),
+            "green": (),
+            "blue": (),
         },
     }
 

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Sequence
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 
@@ -52,6 +52,14 @@ class DodgeBurn(Pass):
     label: ClassVar[str] = "Dodge and burn"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Lighter and darker by hand"
+    use: ClassVar[str] = "To lead the eye: lighten what counts, darken what distracts"
+    beware: ClassVar[str] = "One heavy stroke shows; several light ones do not"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "as it was drawn": {"amount": 100.0},
+        "half as far": {"amount": 50.0},
+        "farther": {"amount": 160.0},
+    }
     pointwise: ClassVar[bool] = False
     draws: ClassVar[str] = "strokes"
 

@@ -74,6 +74,8 @@ class Levels(Pass):
     label: ClassVar[str] = "Levels"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Where blacks begin, where whites end"
+    use: ClassVar[str] = "To set black and white, and how the middle lies between them"
+    beware: ClassVar[str] = "Ends drawn far in clip; a look at the ladder tells how much"
     samples: ClassVar[dict[str, Any]] = {"gamma": 1.4}
     suggests: ClassVar[tuple[str, ...]] = ("in_black", "in_white")
     starts: ClassVar[dict[str, dict[str, Any]]] = {
@@ -82,6 +84,9 @@ class Levels(Pass):
         "flat mid-tones, a base for lith": _start(out_black=103.0, out_white=176.0),
         "matte, raised blacks": _start(out_black=82.0),
         "aged, reddish blacks": _start(out_black=25.0, red_out_black=27.0),
+        "darker middle": {"gamma": 0.8},
+        "lighter middle": {"gamma": 1.25},
+        "soft, no black and no white": {"out_black": 24.0, "out_white": 232.0},
     }
 
     auto: bool = toggle(

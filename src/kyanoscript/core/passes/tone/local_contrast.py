@@ -43,6 +43,17 @@ class LocalContrast(Pass):
     label: ClassVar[str] = "Local contrast"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Texture brought out, or smoothed away"
+    use: ClassVar[str] = "To bring out texture, or smooth it away, without the edges"
+    beware: ClassVar[str] = "Skies and skin grow gritty first; keep them out with a stencil"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "crisp": {"fine": 45.0, "broad": 0.0},
+        "weathered wood and stone": {"fine": 80.0, "broad": 25.0},
+        "modelled": {"fine": 10.0, "broad": 45.0},
+        "smooth skin": {"fine": -55.0, "broad": 0.0},
+        "as through a smeared lens": {"fine": -80.0, "broad": -20.0},
+        "flat, as in haze": {"fine": 0.0, "broad": -50.0},
+    }
     samples: ClassVar[dict[str, Any]] = {"fine": 70, "broad": 50}
     pointwise: ClassVar[bool] = False
 

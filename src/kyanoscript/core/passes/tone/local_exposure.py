@@ -14,7 +14,7 @@ base-and-detail tone mapping (Durand and Dorsey, SIGGRAPH 2002).
 from __future__ import annotations
 
 import functools
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -42,6 +42,16 @@ class LocalExposure(Pass):
     label: ClassVar[str] = "Local exposure"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Dark regions opened, bright ones brought back"
+    use: ClassVar[str] = "When dark parts and bright ones do not fit on one paper"
+    beware: ClassVar[str] = "Too far, and everything is equally light: the picture loses its depth"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "shadows opened a little": {"open": 30.0, "hold": 10.0, "regions": 16.0, "tie": "tied"},
+        "into the light": {"open": 65.0, "hold": 45.0, "regions": 12.0, "tie": "tied"},
+        "a bright sky held": {"open": 0.0, "hold": 60.0, "regions": 10.0, "tie": "tied"},
+        "everything shown": {"open": 95.0, "hold": 80.0, "regions": 24.0, "tie": "tied"},
+        "opened, grain left alone": {"open": 60.0, "hold": 20.0, "tie": "separate", "detail": 0.0},
+    }
     pointwise: ClassVar[bool] = False
 
     of: Literal[1, 2] = form("dark sides of edges sink", "no halo beside an edge, no slope turned round")

@@ -29,6 +29,16 @@ class Sharpen(Pass):
     label: ClassVar[str] = "Sharpen"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Edges and grain brought out"
+    use: ClassVar[str] = "Near the end, for the size of the print; or far too much, on purpose"
+    beware: ClassVar[str] = "Bright rims beside dark edges; noise of skies comes with it"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "for the screen": {"amount": 70.0, "radius": 0.4, "threshold": 0.0},
+        "for a large print": {"amount": 120.0, "radius": 0.25, "threshold": 2.0},
+        "portrait: edges, not pores": {"amount": 90.0, "radius": 0.7, "threshold": 8.0},
+        "grain brought out": {"amount": 320.0, "radius": 0.3, "threshold": 0.0},
+        "etched": {"amount": 260.0, "radius": 2.0, "threshold": 4.0},
+    }
     samples: ClassVar[dict[str, Any]] = {"radius": 3, "amount": 200}
     pointwise: ClassVar[bool] = False
 

@@ -31,6 +31,15 @@ class Threshold(Pass):
     label: ClassVar[str] = "Threshold"
     stage: ClassVar[str] = "tone"
     about: ClassVar[str] = "Pure black and white"
+    use: ClassVar[str] = "For posters, line work and stencils for other passes"
+    beware: ClassVar[str] = "Noise becomes specks: soften a little before it"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "where tones part best": {"auto": True, "softness": 0.0},
+        "dark: only the lights stay white": {"auto": False, "level": 168.0, "softness": 0.0},
+        "light: only the darks stay black": {"auto": False, "level": 72.0, "softness": 0.0},
+        "soft, as lith film": {"auto": False, "level": 120.0, "softness": 60.0},
+    }
     samples: ClassVar[dict[str, Any]] = {"auto": True}
     suggests: ClassVar[tuple[str, ...]] = ("level",)
 

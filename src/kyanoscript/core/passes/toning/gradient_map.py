@@ -35,6 +35,8 @@ class GradientMap(Pass):
     label: ClassVar[str] = "Gradient map"
     stage: ClassVar[str] = "toning"
     about: ClassVar[str] = "Each gray becomes a colour"
+    use: ClassVar[str] = "To give each gray a colour of its own"
+    beware: ClassVar[str] = "Few stops far apart in colour show bands in soft skies"
     # Our own colours, named after the look that the trade calls so
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "black to white": {"stops": ((0.0, "#000000"), (100.0, "#ffffff"))},
@@ -42,6 +44,13 @@ class GradientMap(Pass):
         "sepia": {"stops": ((0.0, "#140c07"), (38.0, "#5e4128"), (72.0, "#b89466"), (100.0, "#f6ead2"))},
         "iron blue": {"stops": ((0.0, "#07101f"), (42.0, "#1f4a7a"), (76.0, "#8fb3cf"), (100.0, "#f2f4ee"))},
         "cool darks, warm lights": {"stops": ((0.0, "#0a1119"), (48.0, "#5c636a"), (100.0, "#f8ecd8"))},
+        "gold leaf": {
+            "stops": ((0.0, "#120c04"), (28.0, "#6b4a12"), (55.0, "#c9a23a"), (78.0, "#8f6a1c"), (100.0, "#fff6d8"))
+        },
+        "night green": {"stops": ((0.0, "#020604"), (40.0, "#0f5a2c"), (75.0, "#6fd67f"), (100.0, "#e8ffe6"))},
+        "silver": {
+            "stops": ((0.0, "#0a0b0c"), (30.0, "#5c6166"), (55.0, "#b9bec2"), (78.0, "#7f858b"), (100.0, "#f6f7f8"))
+        },
     }
 
     stops: Stops = stops(

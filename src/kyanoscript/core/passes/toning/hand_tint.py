@@ -57,6 +57,15 @@ class HandTint(Pass):
     label: ClassVar[str] = "Hand-tint"
     stage: ClassVar[str] = "toning"
     about: ClassVar[str] = "A gray picture coloured by dabs"
+    use: ClassVar[str] = "To colour a gray picture, part by part or dab by dab"
+    beware: ClassVar[str] = "Too much of one tint looks like paint; leave something gray"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "by hand alone": {"auto": False, "people": False, "amount": 100.0},
+        "first colouring": {"auto": True, "people": True, "least": 35.0, "amount": 100.0},
+        "only what is sure": {"auto": True, "people": True, "least": 65.0, "amount": 100.0},
+        "faint, as brushed with dyes": {"amount": 55.0, "edges": 60.0},
+    }
     pointwise: ClassVar[bool] = False
     draws: ClassVar[str] = "dabs"
     suggests: ClassVar[tuple[str, ...]] = ("dabs",)

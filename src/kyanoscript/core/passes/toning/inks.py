@@ -64,6 +64,8 @@ class Inks(Pass):
     label: ClassVar[str] = "Inks"
     stage: ClassVar[str] = "toning"
     about: ClassVar[str] = "Printed in one to four inks"
+    use: ClassVar[str] = "To print in one to four inks, with plates to be made of each"
+    beware: ClassVar[str] = "Colours at full coverage overprint darker than one expects"
     samples: ClassVar[dict[str, Any]] = _inks(("#25301f", _DARKS), ("#b5683a", _LIGHTS))
     # Our own inks; the green pair is a check value (common practice, no source)
     starts: ClassVar[dict[str, dict[str, Any]]] = {
@@ -74,6 +76,16 @@ class Inks(Pass):
         "four inks: black to pale gray": _inks(
             ("#121212", _DARKS), ("#5a534d", _MIDDLE), ("#9d9388", _MIDDLE), ("#cfc4b2", _LIGHTS)
         ),
+        "poster: black, red, blue by colour": {
+            "count": 3,
+            "ink_1": "#161616",
+            "curve_1": ((0.0, 0.0), (120.0, 170.0), (255.0, 255.0)),
+            "ink_2": "#c0442e",
+            "curve_2": ((0.0, 60.0), (128.0, 150.0), (255.0, 255.0)),
+            "ink_3": "#2f57a8",
+            "curve_3": ((0.0, 60.0), (128.0, 150.0), (255.0, 255.0)),
+            "by": "colour",
+        },
     }
 
     of: Literal[1, 2] = form("inks of any density", "no darker than the paper's and the inks' surface lets it be")

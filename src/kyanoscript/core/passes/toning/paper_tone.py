@@ -33,12 +33,18 @@ class PaperTone(Pass):
     label: ClassVar[str] = "Paper and tone"
     stage: ClassVar[str] = "toning"
     about: ClassVar[str] = "Tint and black of the paper, cold or warm silver"
+    use: ClassVar[str] = "Last of the tones: what the print is on"
+    beware: ClassVar[str] = "A strong paper tint takes the sparkle from lights"
     # Densities as usual for such papers (common practice, no source)
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "glossy white, neutral": {"paper": "#fdfdfb", "dmax": 2.2, "tone": 0.0},
         "warm fibre": {"paper": "#f7f0e1", "dmax": 2.1, "tone": 35.0},
         "cold fibre": {"paper": "#f7f8f7", "dmax": 2.1, "tone": -30.0},
         "matte cotton": {"paper": "#f6f1e6", "dmax": 1.6, "tone": 15.0},
+        "platinum on rag": {"paper": "#f4eee0", "dmax": 1.45, "tone": 30.0},
+        "gelatin, ivory": {"paper": "#f3e9d2", "dmax": 2.0, "tone": 40.0},
+        "salted, dull": {"paper": "#f1e6d0", "dmax": 1.3, "tone": 55.0},
+        "newsprint": {"paper": "#e6dfcf", "dmax": 1.1, "tone": 5.0},
     }
 
     of: Literal[1, 2] = form("black measured above the paper", "black measured from the perfect white")

@@ -43,6 +43,8 @@ class QuadTone(Pass):
     label: ClassVar[str] = "Quad-tone"
     stage: ClassVar[str] = "toning"
     about: ClassVar[str] = "Four tones, each its own colour"
+    use: ClassVar[str] = "To give black, shadows, lights and white each a colour"
+    beware: ClassVar[str] = "White and lights of different colours leave a spot in the brightest area"
     # Our own colours (common practice, no source)
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "cool blacks, cream whites": {"stops": _FOUR},
@@ -50,6 +52,8 @@ class QuadTone(Pass):
             "stops": ((4.0, "#150f0b"), (32.0, "#4f443b"), (72.0, "#adb3b8"), (97.0, "#eef0f2"))
         },
         "plum and straw": {"stops": ((4.0, "#130d13"), (32.0, "#493f49"), (72.0, "#bfb498"), (97.0, "#f4efdf"))},
+        "carbon, warm to cool": {"stops": ((4.0, "#14110f"), (32.0, "#4a423b"), (72.0, "#b9b4ad"), (97.0, "#f3f2ef"))},
+        "sea and sand": {"stops": ((4.0, "#0c1318"), (32.0, "#3a4a52"), (72.0, "#bdb199"), (97.0, "#f6efe0"))},
     }
 
     stops: Stops = stops(_FOUR, "Anchors", "Tones and the colours towards which they are tinted")
@@ -89,10 +93,14 @@ class SplitTone(QuadTone):
     kind: ClassVar[str] = "split-tone"
     label: ClassVar[str] = "Split tone"
     about: ClassVar[str] = "Darks one colour, lights another"
+    use: ClassVar[str] = "The simplest way to two tones"
+    beware: ClassVar[str] = "Two strong colours fight in the middle"
     starts: ClassVar[dict[str, dict[str, Any]]] = {
         "cool darks, warm lights": {"stops": _TWO},
         "warm darks, cool lights": {"stops": ((20.0, "#3a312a"), (80.0, "#c1c7cc"))},
         "green darks, rose lights": {"stops": ((20.0, "#2d352e"), (80.0, "#d3c4bf"))},
+        "sepia lights, blue darks": {"stops": ((20.0, "#27313f"), (80.0, "#d6c2a2"))},
+        "plum darks, cream lights": {"stops": ((20.0, "#342b36"), (80.0, "#d8cdb6"))},
     }
 
     stops: Stops = stops(_TWO, "Anchors", "Tones and the colours towards which they are tinted")

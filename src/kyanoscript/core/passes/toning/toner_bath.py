@@ -19,7 +19,7 @@ paper counts as toned, and a second bath finds nothing left.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import ClassVar, Literal
+from typing import Any, ClassVar, Literal
 
 import numpy as np
 
@@ -52,6 +52,18 @@ class TonerBath(Pass):
     label: ClassVar[str] = "Toner bath"
     stage: ClassVar[str] = "toning"
     about: ClassVar[str] = "Silver turned by a bath, lights or darks first"
+    use: ClassVar[str] = "To turn the silver of a print; two baths one after the other split it"
+    beware: ClassVar[str] = "A long first bath leaves nothing for the second"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "selenium, just deeper blacks": {"toner": "selenium", "time": 60.0, "depth": 60.0},
+        "selenium, plum": {"toner": "selenium", "time": 200.0, "depth": 130.0},
+        "sepia, the lights alone": {"toner": "sepia", "time": 35.0, "depth": 100.0},
+        "sepia to the end": {"toner": "sepia", "time": 300.0, "depth": 110.0},
+        "gold: cool and deep": {"toner": "gold", "time": 150.0, "depth": 100.0},
+        "iron blue": {"toner": "iron-blue", "time": 100.0, "depth": 100.0},
+        "copper, salmon": {"toner": "copper", "time": 120.0, "depth": 120.0},
+    }
 
     of: Literal[1, 2] = form("the paper's tint counts as toned", "silver beneath the paper's colour; baths add up")
     toner: Literal["sepia", "selenium", "gold", "iron-blue", "copper"] = choice(

@@ -36,6 +36,29 @@ class Wash(Pass):
     label: ClassVar[str] = "Wash"
     stage: ClassVar[str] = "toning"
     about: ClassVar[str] = "Colour laid over, even, straight or round"
+    use: ClassVar[str] = "To lay one colour, or a passage between two, over a part or all"
+    beware: ClassVar[str] = "Over 50 % it covers what the print says"
+    # Our own values (common practice, no source)
+    starts: ClassVar[dict[str, dict[str, Any]]] = {
+        "evening sky": {
+            "form": "straight",
+            "stops": ((0.0, "#e8b26a"), (100.0, "#5a7aa6")),
+            "x1": 50.0,
+            "y1": 100.0,
+            "x2": 50.0,
+            "y2": 0.0,
+        },
+        "one warm layer": {"form": "flat", "stops": ((0.0, "#e9c58f"),)},
+        "one cold layer": {"form": "flat", "stops": ((0.0, "#9fb4c8"),)},
+        "lamp in the middle": {
+            "form": "round",
+            "stops": ((0.0, "#fff0cf"), (100.0, "#6b5440")),
+            "x1": 50.0,
+            "y1": 50.0,
+            "x2": 100.0,
+            "y2": 50.0,
+        },
+    }
     pointwise: ClassVar[bool] = False  # each place by where it is: on a wedge it would mean nothing
 
     form: Literal["flat", "straight", "round"] = choice(

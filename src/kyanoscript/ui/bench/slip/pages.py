@@ -24,7 +24,6 @@ from kyanoscript.ui.fields.fields import AskBox, Fields, shrinking
 from kyanoscript.ui.fields.target import Chosen, SlipPage
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.plain import tip
-from kyanoscript.ui.widgets.quiet import show_choice
 
 
 class AsDeveloped(Chosen):
@@ -202,6 +201,8 @@ class PassPage(SlipPage):
         self.column.addWidget(furniture.wrapped(about))
         if step.note:
             self.column.addWidget(furniture.wrapped(f"“{step.note}”"))
+        if step.newest() > 1:
+            self._form(Fields(self, Chosen(self.desk)), step)
         params = step.params()
         fields = Fields(self, Chosen(self.desk))
         self.column.addWidget(fields.number("strength", step.number("strength"), step))
@@ -227,6 +228,28 @@ class PassPage(SlipPage):
                 furniture.wrapped("Draw on the print; Ctrl does the opposite; comma and stop change the size")
             )
         self._foot(fields, step)
+
+    def _form(self, fields: Fields, step: Pass) -> None:
+        """What its newest form does, if it is of an older one."""
+        holder = QWidget()
+        row = QHBoxLayout(holder)
+        row.setContentsMargins(0, 0, 0, 0)
+        text = furniture.wrapped("")
+        row.addWidget(text, 1)
+        use = furniture.word(
+            "Use it",
+            "The pass as it is made now; what it changes is told beside this",
+            act=lambda: self.desk.set_values(f"{step.label}: its newest form", of=step.newest()),
+        )
+        row.addWidget(use)
+        self.editors["form"] = use
+
+        def show(p: Pass) -> None:
+            text.setText(f"There is a newer form: {p.renewed()}")
+            holder.setVisible(bool(p.renewed()))
+
+        self.column.addWidget(holder)
+        fields.follow(show)
 
     def _strength_row(self, fields: Fields) -> None:
         row = QHBoxLayout()
@@ -285,23 +308,15 @@ class PassPage(SlipPage):
     def _starts(self, fields: Fields, step: Pass) -> None:
         row = QHBoxLayout()
         row.addWidget(furniture.label("Start from", quiet=True))
-        box = shrinking("Start from")
-        box.addItem("own values")
-        for text in step.starts:
-            box.addItem(text)
-
-        def picked(index: int) -> None:
-            if index > 0:
-                text = box.itemText(index)
-                self.desk.set_values(f"{step.label}: {text}", **self._start(step, text))
+        box = AskBox("Start from")
+        tip(box, "Values to begin with, each on this picture  (Shift+P)")
+        box.asked.connect(lambda: self.ask(commands.CHOOSE_START))
 
         def show(p: Pass) -> None:
             values = dict(p)
-            starts = [self._start(p, text) for text in p.starts]
-            fits = [k + 1 for k, s in enumerate(starts) if all(values[n] == v for n, v in s.items())]
-            show_choice(box, fits[0] if fits else 0)
+            fits = (text for text in p.starts if all(values[n] == v for n, v in self._start(p, text).items()))
+            box.show_text(next(fits, "own values"))
 
-        box.currentIndexChanged.connect(picked)
         fields.follow(show)
         self.editors["start"] = box
         row.addWidget(box, 1)
@@ -350,3 +365,6 @@ class PassPage(SlipPage):
             remark.setVisible(bool(p.remarks()))
 
         fields.follow(show)
+        self.column.addWidget(furniture.line())
+        for text in (f"{step.use}.", f"{step.beware}."):
+            self.column.addWidget(furniture.wrapped(text))
