@@ -141,3 +141,55 @@ def test_nothing_of_that_name_says_so(bench: Bench):
     assert chooser.isVisible()
     chooser.close()
     assert bench.desk.script.passes == ()
+
+
+# What goes wrong, told
+
+
+@pytest.fixture
+def oval(bench: Bench):
+    bench.add("gray-weights", "vignette")
+    bench.desk.set_values("Vignette", amount=-3.0, soft=5.0)
+    bench.settle()
+    return bench
+
+
+def test_what_goes_wrong_is_told_in_a_line_and_mended_by_a_press(oval: Bench):
+    told = oval.slip.told
+    assert told.isVisible()
+    assert "The vignette's oval is seen" in texts(oval)
+    at = next(k for k, fault in enumerate(told.faults) if fault.what == "oval")
+    QTest.mouseClick(told.mends[at], Qt.MouseButton.LeftButton)
+    oval.settle()
+    assert oval.desk.entries[-1].startswith("Vignette: softness")
+    assert "oval" not in {fault.what for fault in told.faults}
+    assert "The vignette's oval is seen" not in texts(oval)
+    oval.desk.undo()
+    oval.settle()
+    assert "oval" in {fault.what for fault in told.faults}
+
+
+def drawn(bench):
+    bench.settle()
+    return bench.easel.grab().toImage()
+
+
+def test_show_marks_the_place_on_the_easel_until_it_is_let_go_or_something_changes(oval: Bench):
+    told = oval.slip.told
+    at = next(k for k, fault in enumerate(told.faults) if fault.what == "oval")
+    before = drawn(oval)
+    QTest.mouseClick(told.shows[at], Qt.MouseButton.LeftButton)
+    assert drawn(oval) != before
+    QTest.mouseClick(told.shows[at], Qt.MouseButton.LeftButton)
+    assert drawn(oval) == before
+    QTest.mouseClick(told.shows[at], Qt.MouseButton.LeftButton)
+    oval.desk.set_values("Vignette", amount=-2.9)
+    oval.settle()
+    assert not any(word.isChecked() for word in told.shows)
+    assert oval.easel._where.isNull()
+
+
+def test_of_a_sound_print_nothing_is_told_and_the_lines_take_no_room(bench: Bench):
+    bench.add("gray-weights")
+    assert bench.slip.told.faults == ()
+    assert not bench.slip.told.isVisible()

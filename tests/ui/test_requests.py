@@ -10,6 +10,7 @@ import pytest
 from PySide6.QtGui import QImage
 
 from kyanoscript.core.colour import BT2020, SRGB, gray_of, to_encoded, to_light
+from kyanoscript.core.colour.zones import zone_index
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.passes import load_all
@@ -176,7 +177,7 @@ def test_a_sharp_view_is_the_print_unless_the_hand_has_moved_on():
 def test_a_zone_is_marked_in_the_accent_and_the_rest_is_pale():
     (shown,), _ = run(views.Look(TONED, PART, 1.0, zone_of=0, zone=4))
     gray = gray_of(Renderer(SOURCE, TONED).region(PART, 1.0, 0), SRGB)[0]
-    inside = np.minimum((gray * 11).astype(int), 10) == 4
+    inside = np.vectorize(zone_index)(gray) == 4
     assert 0 < inside.sum() < inside.size
     assert (shown.pixels[inside][:, :3] == views._ZONE).all()
     pale = np.rint(255 * (0.55 + 0.35 * gray))

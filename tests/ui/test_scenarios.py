@@ -354,7 +354,7 @@ def test_strength_on_the_tray(bench: Bench):
 def test_a_pass_is_added_from_the_chooser(bench: Bench):
     bench.key(Qt.Key.Key_A)
     chooser = bench.window.bench.passes.choosers.present
-    QTest.keyClicks(chooser.search, "toning")
+    QTest.keyClicks(chooser.search, "gradient")
     QTest.keyClick(chooser.search, Qt.Key.Key_Return)
     assert [p.kind for p in bench.desk.script.passes] == ["gradient-map"]
     bench.settle()
@@ -430,7 +430,7 @@ def test_dropping_a_file_opens_it(bare: Bench, photo):
         ("empty.jpg", b"", "the file is empty"),
         ("words.png", b"Dear reader", "not a picture"),
         ("odd.json", b'{"kyanoscript": 1, "passes": [{"pass": "levls"}]}', "did you mean 'levels'"),
-        ("new.json", b'{"kyanoscript": 7}', "newer Kyanoscript"),
+        ("new.json", b'{"kyanoscript": 8}', "newer Kyanoscript"),
     ],
 )
 def test_a_bad_file_is_said_and_leaves_the_work_alone(bench: Bench, monkeypatch, tmp_path, name, data, words):

@@ -104,7 +104,7 @@ def _rank(asked: str, thing: Thing, meant: dict[str, tuple[int, int]]) -> tuple[
 
 
 def _meant(asked: str, language: str) -> dict[str, tuple[int, int]]:
-    """What is meant by words of the trade that are what was asked, begin so, or have it; how near, and in what place."""
+    """What words of the trade mean that are what was asked, begin so, or have it; how near, and in what place."""
     found: dict[str, tuple[int, int]] = {}
     for word, addresses in trade(language).items():
         told = _plain(word)

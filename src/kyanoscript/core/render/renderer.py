@@ -365,6 +365,10 @@ class Renderer:
 
     # Stencils
 
+    def ground(self, scale: float) -> Ground:
+        """Where the print lies on its photograph, at a scale."""
+        return self._ground(self._run_of, 0, scale)
+
     def _ground(self, chain: Chain, upto: int, scale: float) -> Ground:
         def inputs(of: str, rect: Rect, at: float) -> Planes:
             if of == "photo":

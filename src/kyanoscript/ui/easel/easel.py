@@ -84,6 +84,7 @@ class Easel(Stage):
         self._quick: int | None = None
         self._caption = ""
         self._zone: int | None = None
+        self._where = QImage()  # places that are shown on the print
         self.frame: Shown | None = None
         self.in_colour = True  # the photograph is, as far as is known
         self.image = QImage()
@@ -204,6 +205,12 @@ class Easel(Stage):
         self._zone = zone
         self._caption = "" if zone is None else f"zone {ZONES[zone]}"
         self.refresh()
+
+    def show_where(self, veil: QImage) -> None:
+        """Lay a small picture over the whole print, to show places on it; an empty one: nothing."""
+        if not (veil.isNull() and self._where.isNull()):
+            self._where = veil
+            self.update()
 
     def refresh(self, *_: object) -> None:
         """Ask for what should be on the easel now."""
@@ -341,6 +348,8 @@ class Easel(Stage):
             painter.drawImage(place, backdrop)
         if frame is not None:
             self._paint_frame(painter, frame, self.image, place)
+        if not self._where.isNull() and self._stand_in is None:
+            painter.drawImage(place, self._where)
         if self.marks and self._stand_in is None and self.stencil.active:
             self.stencil.veil.paint(painter)
         beside = self.comparison.beside

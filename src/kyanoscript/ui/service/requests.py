@@ -14,11 +14,12 @@ from kyanoscript.core.develop import CameraSource, developed
 from kyanoscript.core.passes.toning.hand_tint import HandTint, scene_of
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.render import analysis
+from kyanoscript.core.render.faults import faults
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.core.tint import waiting
 from kyanoscript.ui.service import display
-from kyanoscript.ui.service.results import Felt, Pointed, Survey, Thumbnail, Wanted, WhiteFound
+from kyanoscript.ui.service.results import Felt, Pointed, Survey, Thumbnail, Told, Wanted, WhiteFound
 from kyanoscript.ui.service.site import Base, Site
 from kyanoscript.ui.service.views import Sharp
 
@@ -221,6 +222,21 @@ class Offer(Base):
             scene = renderer.found(self.index, "scene", lambda planes: scene_of(planes, renderer.space))
             found = waiting.followed(scene, step.dabs, renderer.framing, dict(self.turns), self.before)
             site.send(Offers(self, found))
+
+
+@dataclass(frozen=True)
+class Judge(Base):
+    """What goes wrong in a print: last of all, once the small pictures are there."""
+
+    URGENCY = 6
+    watched = True
+    after = (SURVEY,)
+
+    script: Script
+
+    def work(self, site: Site) -> None:
+        """Looked for on the whole, small, and in a few places at the print's own size."""
+        site.send(Told(self.script, tuple(faults(site.renderer(self.script), self.script))))
 
 
 PROOFS = "proofs"

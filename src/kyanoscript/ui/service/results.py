@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.render.faults import Fault
 from kyanoscript.core.script import Script
 from kyanoscript.ui.service.display import Pixels
 
@@ -39,6 +40,14 @@ class Wanted:
         if self.within is not None and self.within.selected >= 0:
             return self.within.script, self.within.selected
         return self.script, self.selected
+
+
+@dataclass(frozen=True)
+class Told:
+    """What goes wrong in a print."""
+
+    script: Script
+    faults: tuple[Fault, ...]
 
 
 @dataclass(frozen=True)

@@ -74,13 +74,16 @@ class Vignette(Pass):
 
     def remarks(self) -> str:
         """Says when the falloff is steep enough to be seen as a shape."""
+        return "The oval may be seen as a shape" if self.steepness() > VISIBLE else ""
+
+    def steepness(self) -> float:
+        """Stops to a tenth of the longer side."""
         radius = min(self.width, self.height) / 2 * self.soft / 100
-        steep = abs(self.amount) / max(radius, 1e-6) * 100
-        return "The oval may be seen as a shape" if steep > _VISIBLE else ""
+        return abs(self.amount) / max(radius, 1e-6) * 100
 
 
 _TOLD_FOR = 1.5  # width over height of the print that sizes are told for
-_VISIBLE = 1.2  # stops to a tenth of the longer side, set by eye: steeper falling light shows its outline
+VISIBLE = 1.2  # stops to a tenth of the longer side, set by eye: steeper falling light shows its outline
 
 
 @kernel("f4* light, f4* outside, f4* out, i8 c, i8 n, f4 stops")

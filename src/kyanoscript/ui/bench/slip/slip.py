@@ -9,12 +9,15 @@ from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
+from kyanoscript.core.script import Script
 from kyanoscript.core.script.dials import Dial
 from kyanoscript.ui.bench.slip.pages import FramePage, PassPage, PhotoPage
 from kyanoscript.ui.bench.slip.stencil_page import StencilPage
+from kyanoscript.ui.bench.slip.told import ToldLines
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.fields.colour import kept
 from kyanoscript.ui.fields.target import SlipPage
+from kyanoscript.ui.service.requests import Judge
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.developing import Developing
@@ -41,6 +44,7 @@ class Slip(QWidget):
         self.setAccessibleName("Slip")
         self.inks: tuple[str, ...] = ()  # kept for every print
         self.survey: Survey | None = None
+        self._judged: Script | None = None  # what was last asked about what goes wrong
         self._group: dict[str, str] = {}  # which group of a pass's parameters was shown last
         self._shown: object = None  # what the page is for
         self._pages: dict[object, SlipPage] = {}  # those that are laid out, the one shown last at the end
@@ -54,6 +58,9 @@ class Slip(QWidget):
         self._column = QVBoxLayout(self.holder)
         self._column.setContentsMargins(0, 0, 0, 0)
         self.area.setWidget(self.holder)
+        self.told = ToldLines(context)
+        outer.addWidget(self.told)
+        self._service = context.service
         desk.script_changed.connect(self._follow)
         desk.selection_changed.connect(self._follow)
         desk.handle_changed.connect(self._follow)
@@ -100,9 +107,14 @@ class Slip(QWidget):
             self.easel.dabs.offered.follow()
             self.page.show_values()
         self.page.take(survey)
+        script = survey.wanted.script
+        if survey.wanted.rested and self.isVisible() and not script.takes_long and script != self._judged:
+            self._judged = script
+            self._service.ask(Judge(script))
 
     def _forget(self) -> None:
         """Another photograph: every page is laid out anew."""
+        self._judged = None
         old, self._pages = self._pages, {}
         self._show()
         for page in old.values():
