@@ -9,7 +9,7 @@ from PySide6.QtTest import QTest
 
 from kyanoscript.core.colour import SRGB, parse_hex, to_oklch
 from kyanoscript.ui.fields.colour import ColourField, kept
-from kyanoscript.ui.fields.plane import strongest
+from kyanoscript.ui.fields.plane import painted, strongest
 from tests.ui.conftest import Bench, typed
 
 
@@ -45,6 +45,32 @@ def test_round_the_plane_lightness_stays_and_the_rim_is_the_strongest(bench: Ben
     entries = len(bench.desk.entries)
     bench.drag(field.plane, middle, middle + QPointF(10, 10), middle + QPointF(20, 20))
     assert len(bench.desk.entries) == entries + 1  # one gesture, one step
+
+
+def test_a_dark_colours_hues_are_readable_and_its_rim_lies_within_the_plane(bench: Bench, field):
+    """At L 20 % every hue looks black: the plane is painted lighter, and a line is the rim of what there is."""
+    bench.desk.set_values("Ink", stops=((0.0, "#101418"), (100.0, "#1c2030")))
+    dark = oklch(stop(bench))[0]
+    assert dark < 0.3
+    plane = field.plane
+    image = plane.grab().toImage()
+    ratio, middle = plane.devicePixelRatioF(), QPointF(plane.width() / 2, plane.height() / 2)
+    red, green = (image.pixelColor(*(int(v * ratio) for v in (spot.x(), spot.y())))
+                  for spot in (middle + QPointF(18, 0), middle + QPointF(-12, -12)))  # fmt: skip
+    assert red.red() > red.green() + 30
+    assert green.green() > green.red() + 8
+    rim = plane.rim().boundingRect()
+    assert rim.width() < 0.7 * plane.width()
+    bench.drag(plane, middle, middle + QPointF(300, 0))  # beyond the rim there is nothing stronger
+    chosen = oklch(stop(bench))
+    assert chosen[0] == pytest.approx(dark, abs=0.01)
+    assert chosen[1] == pytest.approx(strongest(dark, 0), abs=0.01)
+
+
+def test_a_colour_of_readable_lightness_has_the_whole_plane(bench: Bench, field):
+    light = oklch(stop(bench))[0]
+    assert painted(light) == light
+    assert field.plane.rim().boundingRect().width() == pytest.approx(field.plane.width() - 10, abs=2)
 
 
 def test_lightness_keeps_hue(bench: Bench, field):

@@ -74,6 +74,7 @@ COMMANDS = {
     "strip PHOTO --script FILE --set levels.gamma=0.7..1.4/7 -o OUT.tif":
         "strip PHOTO --script SCRIPT --set levels.gamma=0.7..1.4/7 -o strip.tif --longer-side 600",
     "passes [NAME] [--json]": "passes --json",
+    "passes --find lith": "passes --find lith",
     "check SCRIPT... [--json]": "check SCRIPT INKS --json",
 }  # fmt: skip
 # What another line needs comes before it, whatever README's order.

@@ -1,7 +1,9 @@
 """A plane of hue and chroma, and lightness beside it, to choose a colour in.
 
 All of it in Oklch (B. Ottosson, "A perceptual color space for image processing", 2020), so that going round the plane
-keeps the lightness. The plane's rim is the strongest colour of each hue that a screen can show at that lightness.
+keeps the lightness. The plane's rim is the strongest colour of each hue that a screen can show at the lightness the
+plane is painted in. That is the chosen one where hues can be told apart at it; for a colour that is darker or lighter
+than that it is the nearest such lightness, and a line within the plane is the rim of what there is of the chosen one.
 """
 
 from __future__ import annotations
@@ -12,7 +14,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.colour import SRGB, from_oklab
@@ -22,6 +24,7 @@ from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import tip
 
 SIDE = 144  # of the plane
+READABLE = (0.45, 0.9)  # lightness at which hues can be told apart
 _FINE = 88  # pixels that the plane is worked out in; it is smooth
 Lch = tuple[float, float, float]  # lightness 0…1, chroma, hue in degrees
 
@@ -49,6 +52,11 @@ def _strongest(percent: int) -> NDArray[np.float64]:
 def strongest(lightness: float, hue: float) -> float:
     """The largest chroma that a screen can show of a hue at a lightness."""
     return float(_strongest(round(lightness * 100))[round(hue) % 360])
+
+
+def painted(lightness: float) -> float:
+    """The lightness that the plane is painted in, for a colour of some lightness."""
+    return min(max(lightness, READABLE[0]), READABLE[1])
 
 
 @functools.lru_cache(maxsize=32)
@@ -161,9 +169,22 @@ class Plane(_Field):
 
     def at(self, point: QPointF) -> Lch:
         away = point - QPointF(self.width() / 2, self.height() / 2)
+        light = self.lch[0]
         share = min(math.hypot(away.x(), away.y()) / self._radius(), 1.0)
         hue = math.degrees(math.atan2(-away.y(), away.x())) % 360 if share > 0.01 else self.lch[2]
-        return self.lch[0], round(share * strongest(self.lch[0], hue), 4), round(hue, 1)
+        chroma = min(share * strongest(painted(light), hue), strongest(light, hue))
+        return light, round(chroma, 4), round(hue, 1)
+
+    def rim(self) -> QPainterPath:
+        """The strongest colours of the chosen lightness, on the plane."""
+        light, path = self.lch[0], QPainterPath()
+        middle = QPointF(self.width() / 2, self.height() / 2)
+        for hue in range(0, 360, 3):
+            share = min(strongest(light, hue) / strongest(painted(light), hue), 1.0) * self._radius()
+            spot = middle + QPointF(math.cos(math.radians(hue)), -math.sin(math.radians(hue))) * share
+            path.lineTo(spot) if hue else path.moveTo(spot)
+        path.closeSubpath()
+        return path
 
     def told(self) -> Told:
         """For assistive technology: hue, to be turned; chroma in words."""
@@ -183,12 +204,14 @@ class Plane(_Field):
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         middle, radius = QPointF(self.width() / 2, self.height() / 2), self._radius()
         ring = QRectF(middle.x() - radius, middle.y() - radius, 2 * radius, 2 * radius)
-        percent = round(self.lch[0] * 100)
-        painter.drawImage(ring, _disc(percent, _FINE))
+        light = self.lch[0]
+        painter.drawImage(ring, _disc(round(painted(light) * 100), _FINE))
+        if painted(light) != light:
+            self._paint_rim(painter, ring)
         painter.setPen(QPen(theme.colour("rim"), 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(ring)
-        share = min(self.lch[1] / strongest(self.lch[0], self.lch[2]), 1.0)
+        share = min(self.lch[1] / strongest(painted(light), self.lch[2]), 1.0)
         angle = math.radians(self.lch[2])
         spot = middle + QPointF(math.cos(angle), -math.sin(angle)) * (share * radius)
         for pen in (QPen(QColor("#FFFFFF"), 3.4), QPen(QColor("#1C1C1C"), 1.6)):
@@ -196,6 +219,16 @@ class Plane(_Field):
             painter.drawEllipse(spot, 5.5, 5.5)
         self._focus_frame(painter)
         painter.end()
+
+    def _paint_rim(self, painter: QPainter, ring: QRectF) -> None:
+        """What there is not of the chosen lightness is paler, and a line parts it from what there is."""
+        rim, beyond = self.rim(), QPainterPath()
+        beyond.addEllipse(ring)
+        veil = QColor(theme.colour("panel"))
+        veil.setAlpha(150)
+        painter.fillPath(beyond.subtracted(rim), veil)
+        for pen in (QPen(QColor("#FFFFFF"), 2.6), QPen(QColor("#1C1C1C"), 1.2)):
+            painter.strokePath(rim, pen)
 
 
 class Band(_Field):

@@ -27,6 +27,7 @@ from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
 
 f = np.float32
+_WIDEST = 4.0  # times the narrowest: what is wider is a slow passage, and counts as if it were no wider
 _NARROWEST = 0.75  # of our blur: what falls faster is where that is cut off, and no bell
 
 
@@ -143,7 +144,8 @@ def draw(steep, turned, out, w, h, apart, wide, least, narrowest):
                     away = f(0.5) * (b - a) / bend * step
                     # -bend/step² is what the parabola falls by: log2(e)/s² of a bell of the width s
                     s = step * np.sqrt(f(1.442695) / -bend)
-                    rise = f(2.5066283) * s * middle * exp2(f(0.7213475) * min(away * away / (s * s), f(12.0)))
+                    wide_bell = min(s, f(_WIDEST) * narrowest)
+                    rise = f(2.5066283) * wide_bell * middle * exp2(f(0.7213475) * min(away * away / (s * s), f(12.0)))
                     told = min(max(rise / least - f(0.5), f(0.0)), f(1.0)) if s > narrowest else f(0.0)
                     filled = min(max(half + f(0.5) - abs(away), f(0.0)), min(wide, f(1.0)))
                     out[y * w + x] = f(1.0) - told * filled

@@ -14,6 +14,7 @@ from kyanoscript.ui.service.results import Told
 from kyanoscript.ui.widgets import furniture, theme
 
 _MARGINS = (20, 4, 16, 8)
+_STRIPE, _DARK, _LIGHT = 3, 180, 110  # pixels of the small picture, and how opaque stripes are
 
 
 class ToldLines(QWidget):
@@ -98,9 +99,11 @@ class ToldLines(QWidget):
 
 
 def _veil(where: np.ndarray) -> QImage:
-    """The accent over the places, half transparent."""
-    accent = theme.colour("accent")
-    pixels = np.zeros((*where.shape, 4), np.uint8)
-    pixels[where] = (accent.blue() // 2, accent.green() // 2, accent.red() // 2, 128)
-    height, width = where.shape
+    """The accent over the places, in stripes with white, so that it is seen on dark prints and on light ones."""
+    accent, (height, width) = theme.colour("accent"), where.shape
+    down, across = np.indices(where.shape)
+    light = where & ((across + down) // _STRIPE % 2 == 0)
+    pixels = np.zeros((height, width, 4), np.uint8)
+    pixels[where] = (*(np.array([accent.blue(), accent.green(), accent.red()]) * _DARK // 255), _DARK)
+    pixels[light] = _LIGHT
     return QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_ARGB32_Premultiplied).copy()
