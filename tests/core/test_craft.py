@@ -16,6 +16,8 @@ from kyanoscript.core.passes import load_all
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, ScriptError
+from kyanoscript.files.kept.recipes import bundled
+from kyanoscript.files.kept.scriptfile import read_script
 from tests.core import glasses
 
 with warnings.catch_warnings():
@@ -473,3 +475,11 @@ def test_the_eyes_choice_is_kept_as_gentle():
     for name in (*glasses.GLASSES, *glasses.EMULSIONS):
         assert starts[f"{name}, gentle"]["basis"] == "encoded"
     assert [starts["red glass, gentle"][c] for c in ("red", "green", "blue")] == [105, 10, -15]
+
+
+def test_what_ships_is_of_the_newest_forms():
+    """Whoever uses a recipe or takes a demo print apart is not told that there is something newer."""
+    shipped = [(recipe.word, recipe.script) for recipe in bundled()]
+    shipped += [(entry.script.name, read_script(entry.script).script) for entry in demo.PRINTS]
+    for name, each in shipped:
+        assert [step.kind for step in script.walk(each.passes) if step.renewed()] == [], name

@@ -76,6 +76,12 @@ class Inks(Pass):
         "four inks: black to pale gray": _inks(
             ("#121212", _DARKS), ("#5a534d", _MIDDLE), ("#9d9388", _MIDDLE), ("#cfc4b2", _LIGHTS)
         ),
+        # Curve C of ISO 12647-2 (22 % at a half), and n and density of such paper (common practice, no source)
+        "printed on uncoated paper as it is": {
+            **dict.fromkeys(("gain_1", "gain_2", "gain_3", "gain_4"), 22.0),
+            "deepest": 1.8,
+            "spreading": 1.7,
+        },
         "poster: black, red, blue by colour": {
             "count": 3,
             "ink_1": "#161616",
