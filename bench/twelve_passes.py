@@ -32,8 +32,8 @@ def script() -> dict[str, Any]:
         {"pass": "gray-weights", "red": 45, "green": 45, "blue": 10, "ring": [[55, 20], [255, -40]]},
         {"pass": "levels", "in_black": 12, "in_white": 244, "gamma": 1.1},
         {"pass": "curves", "every": [[0, 0], [64, 52], [192, 204], [255, 255]]},
-        {"pass": "local-exposure", "open": 40, "hold": 20},
-        {"pass": "local-contrast", "fine": 30, "broad": 15},
+        {"pass": "local-exposure", "of": 2, "open": 40, "hold": 20},
+        {"pass": "local-contrast", "of": 2, "fine": 30, "broad": 15},
         {"pass": "sharpen", "amount": 80, "radius": 0.25},
         {"pass": "curves", "every": [[0, 0], [128, 110], [255, 255]], "stencil": {"shapes": [oval]}},
         {
@@ -46,7 +46,7 @@ def script() -> dict[str, Any]:
         {"pass": "gradient-map", "stops": [[0, "#101418"], [100, "#f7efe0"]]},
         {"pass": "dodge-burn", "strokes": strokes},
     ]
-    return {"kyanoscript": 1, "passes": passes}
+    return {"kyanoscript": 7, "passes": passes}
 
 
 def _file(folder: Path) -> Path:

@@ -29,7 +29,8 @@ from kyanoscript.files.prints.plates import InPlates
 from kyanoscript.files.prints.settings import Settings
 
 P = load_all()
-STARTS = P["inks"].starts
+# Inks as they are by the formula alone: what paper and press do to them is told beside the plates
+STARTS = {name: {"of": 1, **values} for name, values in P["inks"].starts.items() if not {"by", "spreading"} & {*values}}
 
 
 @pytest.fixture(scope="module")

@@ -155,7 +155,7 @@ def oval(bench: Bench):
 
 
 def test_what_goes_wrong_is_told_in_a_line_and_mended_by_a_press(oval: Bench):
-    told = oval.slip.told
+    told = oval.slip.wrong
     assert told.isVisible()
     assert "The vignette's oval is seen" in texts(oval)
     at = next(k for k, fault in enumerate(told.faults) if fault.what == "oval")
@@ -175,7 +175,7 @@ def drawn(bench):
 
 
 def test_show_marks_the_place_on_the_easel_until_it_is_let_go_or_something_changes(oval: Bench):
-    told = oval.slip.told
+    told = oval.slip.wrong
     at = next(k for k, fault in enumerate(told.faults) if fault.what == "oval")
     before = drawn(oval)
     QTest.mouseClick(told.shows[at], Qt.MouseButton.LeftButton)
@@ -191,5 +191,32 @@ def test_show_marks_the_place_on_the_easel_until_it_is_let_go_or_something_chang
 
 def test_of_a_sound_print_nothing_is_told_and_the_lines_take_no_room(bench: Bench):
     bench.add("gray-weights")
-    assert bench.slip.told.faults == ()
-    assert not bench.slip.told.isVisible()
+    assert bench.slip.wrong.faults == ()
+    assert not bench.slip.wrong.isVisible()
+
+
+def test_lines_that_come_and_go_take_nobody_the_keyboard(bench: Bench):
+    """A word that is shown before it stands anywhere is a window of its own, and takes the hand off the slider."""
+    bench.add("gray-weights", "vignette")
+    slider = bench.slip.sliders["soft"]
+    slider.setFocus()
+    for soft in (5.0, 90.0, 5.0):
+        bench.desk.set_values("Vignette", amount=-3.0, soft=soft)
+        bench.settle()
+        assert bool(bench.slip.wrong.faults) == (soft < 50)
+        assert slider.hasFocus()
+        assert bench.window.isActiveWindow()
+
+
+def test_what_stands_aside_gives_way_where_the_page_has_no_room(bench: Bench):
+    bench.add("grain")
+    bench.window.resize(1280, 800)
+    bench.settle()
+    aside = bench.slip.page.aside
+    assert aside.isVisible()
+    bench.window.resize(1280, 560)
+    bench.settle()
+    assert not aside.isVisible()
+    bench.window.resize(1280, 800)
+    bench.settle()
+    assert aside.isVisible()

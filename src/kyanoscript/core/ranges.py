@@ -29,7 +29,7 @@ Response = NDArray[np.float32]  # (tones, tones): what a pixel of the tone k owe
 RANGE = 0.22  # of the way from black to white: tones farther apart are another thing's
 _SHARE = 0.7  # of the slope that there is
 _KEPT = 1.0  # cells that the Gaussian is at least wide
-_ROUGHLY_KEPT = 0.7  # where it is seen for a moment
+_ROUGHLY_KEPT = 0.85  # where it is seen for a moment
 _NEAR = 2.0  # pixels that it is at least wide in the coarse picture that is looked at: see `kyanoscript.core.smooth`
 _LEAST = 1.32  # pixels: what reading between cells of two pixels spreads by itself
 

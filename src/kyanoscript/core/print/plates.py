@@ -139,6 +139,8 @@ def left_out(script: Script, making: Making | None = None) -> list[str]:
         said.insert(0, "plates are of the inks at full strength everywhere; the print mixes them with what is below")
     if isinstance(inks, QuadTone) and inks.keep > 0:
         said.append("the colour that the pass keeps is on no plate")
+    if getattr(inks, "by", "tone") == "colour":
+        said.append("the print parts its colours by the inks that are nearest; plates are of its tones")
     apart = apart_of(script)
     if apart.left > 1:
         said.append(f"the four inks come within {apart.left:.1f}/255 of the print, and no nearer")

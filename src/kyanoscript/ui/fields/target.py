@@ -92,6 +92,7 @@ class Page(QObject):
         self.editors: dict[str, QWidget] = {}
         self.rows: dict[str, QWidget] = {}  # what stands on the page of each value: its control, with its name
         self.shows: list[Callable[[], None]] = []
+        self.aside: QWidget | None = None  # what is shown only where there is room for it
         self.surveyed: list[Callable[[Survey], None]] = []
         self.held = False  # the hand is on one of the controls, in a drag
         self.marks: tuple[str, ...] = ()  # parameters whose tones have handles on the ladder while this page is shown

@@ -318,7 +318,8 @@ class Chooser(QFrame):
         size = (round(THUMB.width() * ratio), round(THUMB.height() * ratio))
         wanted = [c.key for c in choices if c.key not in self.grid.pictured()]
         scripts = {key: self._script_of(key) for key in wanted}
-        held = frozenset(key for key, script in scripts.items() if self._search is not None and script.takes_long)
+        first = {choice.key for choice in self._choices}
+        held = frozenset(key for key, script in scripts.items() if key not in first and script.takes_long)
         self.grid.hold(held, "Looks the picture over, which takes seconds")
         now = {key: script for key, script in scripts.items() if key not in held}
         self.service.ask_instead(PROOFS, proofs(id(self), now, size))

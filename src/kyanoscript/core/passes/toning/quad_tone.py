@@ -53,7 +53,7 @@ class QuadTone(Pass):
         },
         "plum and straw": {"stops": ((4.0, "#130d13"), (32.0, "#493f49"), (72.0, "#bfb498"), (97.0, "#f4efdf"))},
         "carbon, warm to cool": {"stops": ((4.0, "#14110f"), (32.0, "#4a423b"), (72.0, "#b9b4ad"), (97.0, "#f3f2ef"))},
-        "sea and sand": {"stops": ((4.0, "#0c1318"), (32.0, "#3a4a52"), (72.0, "#bdb199"), (97.0, "#f6efe0"))},
+        "sea and sand": {"stops": ((4.0, "#0d1418"), (32.0, "#3b474e"), (72.0, "#bdb199"), (97.0, "#f5eee0"))},
     }
 
     stops: Stops = stops(_FOUR, "Anchors", "Tones and the colours towards which they are tinted")
@@ -99,7 +99,7 @@ class SplitTone(QuadTone):
         "cool darks, warm lights": {"stops": _TWO},
         "warm darks, cool lights": {"stops": ((20.0, "#3a312a"), (80.0, "#c1c7cc"))},
         "green darks, rose lights": {"stops": ((20.0, "#2d352e"), (80.0, "#d3c4bf"))},
-        "sepia lights, blue darks": {"stops": ((20.0, "#27313f"), (80.0, "#d6c2a2"))},
+        "sepia lights, blue darks": {"stops": ((20.0, "#2e3338"), (80.0, "#d0c3b0"))},
         "plum darks, cream lights": {"stops": ((20.0, "#342b36"), (80.0, "#d8cdb6"))},
     }
 

@@ -198,7 +198,9 @@ class PassPage(SlipPage):
             head.addWidget(button)
         self.column.addLayout(head)
         about = step.about if step.title == step.label else f"{step.label}: {step.about[0].lower()}{step.about[1:]}"
-        self.column.addWidget(furniture.wrapped(about))
+        says = furniture.wrapped(about)
+        tip(says, f"{step.use}. {step.beware}.")
+        self.column.addWidget(says)
         if step.note:
             self.column.addWidget(furniture.wrapped(f"“{step.note}”"))
         if step.newest() > 1:
@@ -365,6 +367,10 @@ class PassPage(SlipPage):
             remark.setVisible(bool(p.remarks()))
 
         fields.follow(show)
-        self.column.addWidget(furniture.line())
+        self.aside = QWidget()
+        words = QVBoxLayout(self.aside)
+        words.setContentsMargins(0, 0, 0, 0)
+        words.addWidget(furniture.line())
         for text in (f"{step.use}.", f"{step.beware}."):
-            self.column.addWidget(furniture.wrapped(text))
+            words.addWidget(furniture.wrapped(text))
+        self.column.addWidget(self.aside)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Signal
+from PySide6.QtCore import QEvent, QObject, Signal
 from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from kyanoscript.core.develop import Develop
@@ -58,8 +58,9 @@ class Slip(QWidget):
         self._column = QVBoxLayout(self.holder)
         self._column.setContentsMargins(0, 0, 0, 0)
         self.area.setWidget(self.holder)
-        self.told = ToldLines(context)
-        outer.addWidget(self.told)
+        self.area.viewport().installEventFilter(self)
+        self.wrong = ToldLines(context)
+        outer.addWidget(self.wrong)
         self._service = context.service
         desk.script_changed.connect(self._follow)
         desk.selection_changed.connect(self._follow)
@@ -112,6 +113,24 @@ class Slip(QWidget):
             self._judged = script
             self._service.ask(Judge(script))
 
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() in (QEvent.Type.Resize, QEvent.Type.LayoutRequest):
+            self._give_room()
+        return False
+
+    def _give_room(self) -> None:
+        """What stands aside is shown where the page has room for it without a scroll bar."""
+        aside = self.page.aside
+        if aside is not None:
+            wide, high = self.area.viewport().width(), self.area.viewport().height()
+            layout = self.page.widget.layout()
+            kept = aside.isVisibleTo(self.page.widget)
+            aside.setVisible(True)
+            needed = layout.heightForWidth(wide) if layout is not None else 0
+            aside.setVisible(needed <= high)
+            if kept != (needed <= high):
+                self.page.widget.updateGeometry()
+
     def _forget(self) -> None:
         """Another photograph: every page is laid out anew."""
         self._judged = None
@@ -144,6 +163,7 @@ class Slip(QWidget):
             self._column.addWidget(page.widget)
         self.page = self._pages[self._shown] = page
         page.come()
+        self._give_room()
         self.area.verticalScrollBar().setValue(0)
         self.marks_changed.emit(page.marks)
         self.easel.picker.give_up()  # who was waiting for a colour is gone

@@ -71,13 +71,12 @@ class ToldLines(QWidget):
         row.addWidget(furniture.wrapped(fault.words), 1)
         show = furniture.word("Show", "Where it is on the print", checkable=True)
         show.setAccessibleName(f"Show: {fault.words}")
-        show.setVisible(fault.where is not None)
         show.toggled.connect(lambda on: self._show(k, on))
         mend = furniture.word("Mend", fault.mends, act=lambda: self._mend(k))
         mend.setAccessibleName(f"Mend: {fault.words}")
-        mend.setVisible(bool(fault.mend))
-        for word in (show, mend):
-            row.addWidget(word)
+        for word, means in ((show, fault.where is not None), (mend, bool(fault.mend))):
+            row.addWidget(word)  # first: a word that belongs nowhere would be shown as a window of its own
+            word.setVisible(means)
         self.shows.append(show)
         self.mends.append(mend)
         return line
