@@ -37,7 +37,7 @@ def _said(thing: finding.Thing) -> str:
     """What it is, and what it does."""
     if thing.address.startswith(finding.RECIPE):
         return f"Recipe: {thing.about[:1].lower()}{thing.about[1:]}"
-    return f"{thing.of}: {thing.about[:1].lower()}{thing.about[1:]}" if thing.of else thing.about
+    return f"{thing.of}, {thing.name}" if thing.of else thing.about
 
 
 class Choosers:
@@ -138,7 +138,7 @@ class Choosers:
             if desk.run[index : index + 1] == (step,):  # unless another hand has been at work behind the chooser
                 desk.set_values_at(index, f"{step.label}: {start}", **changed(start))
 
-        choices = [Choice(start, start, help=step.use) for start in step.starts]
+        choices = [Choice(start, start, help=f"{start}  ·  {step.use}") for start in step.starts]
         made = self._open(choices, with_it, 4, "Which start?", shown=lambda start: start)
         made.chosen.connect(take)
         beside = self.slip.editors.get("start", self.slip)
