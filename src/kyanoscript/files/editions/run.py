@@ -142,7 +142,8 @@ def _failed(task: Task, reason: str) -> Result:
 
 
 def _end(executor: Executor) -> None:
-    """Give up what it works on."""
+    """Give up what it works on. Its workers are gone then: what one of them has begun to write could not be taken away
+    while it holds it."""
     children = list(getattr(executor, "_processes", None) or {})
     try:
         executor.shutdown(wait=False, cancel_futures=True)
@@ -152,6 +153,10 @@ def _end(executor: Executor) -> None:
     late = threading.Timer(_PATIENCE, _signal, (children, signal.SIGKILL))
     late.daemon = True
     late.start()
+    until = time.monotonic() + _PATIENCE + 1
+    for worker in multiprocessing.active_children():
+        if worker.pid in children:
+            worker.join(max(0.0, until - time.monotonic()))
 
 
 def _signal(children: Iterable[int], number: int) -> None:
