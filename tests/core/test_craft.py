@@ -18,6 +18,7 @@ from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, ScriptError
 from kyanoscript.files.kept.recipes import bundled
 from kyanoscript.files.kept.scriptfile import read_script
+from tests.conftest import make_colourful
 from tests.core import glasses
 
 with warnings.catch_warnings():
@@ -79,6 +80,36 @@ def test_forms_within_plates_and_states_count_for_the_version():
     state = script.State(Script((P["grain"](),)), number=1)
     assert script.to_json(Script((), states=(state,)))["kyanoscript"] == script.VERSION
     assert script.to_json(Script((P["plate"](run=(P["grain"](of=1),)),)))["kyanoscript"] == 2
+
+
+STRONG_FORMS = {
+    "motion": [{"length": 60, "angle": angle} for angle in (33, 45, 130)]
+    + [{"length": 60, "angle": -20, "trail": True}],
+    "local-exposure": [{"open": 90, "hold": 60}, {"regions": 64}],
+    "local-contrast": [{"fine": 90, "broad": 60}, {"fine": -70}],
+    "grain": [{"amount": 20, "size": 4}, {"spread": "clumped", "colour": 60}],
+    "edge-lines": [{"thickness": 10}],
+    "toner-bath": [{"toner": "gold", "time": 300}],
+    "inks": [{"by": "colour", "gain_1": 20, "spreading": 1.7}],
+    "paper-tone": [{"dmax": 1.4}],
+}
+
+
+@pytest.mark.parametrize("scale", [1.0, 0.6])
+@pytest.mark.parametrize(("kind", "values"), [(k, v) for k, every in STRONG_FORMS.items() for v in every])
+def test_of_the_newest_forms_a_region_is_the_same_part_of_the_whole(kind, values, scale):
+    """The first law with strong values, which random ones seldom are."""
+    step, picture = P[kind](**values), ArraySource(make_colourful(400, 500))
+    whole = Renderer(picture, Script((step,)))
+    width, height = whole.size(scale)
+    wanted = whole.region(Rect(0, 0, width, height), scale)
+    for x, y in ((0, 0), (width - 90, height - 80), (100, 60), (width // 2, 0)):
+        found = Renderer(picture, Script((step,))).region(Rect(x, y, 90, 80), scale)
+        assert np.abs(found - wanted[:, y : y + 80, x : x + 90]).max() < 1e-5
+
+
+def test_every_form_is_tried_with_strong_values():
+    assert set(STRONG_FORMS) == {model.kind for model in FORMED}
 
 
 # Local exposure and local contrast: no halo, no slope turned round (what is measured: Paris, Hasinoff and Kautz, "Local

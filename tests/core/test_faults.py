@@ -16,6 +16,7 @@ from kyanoscript.core.render.cache import TileCache
 from kyanoscript.core.render.faults import faults
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
+from kyanoscript.core.stencil import Ramp, Stencil
 from kyanoscript.files.kept.recipes import bundled
 from tests.core.test_prints_stay import PHOTO
 
@@ -83,6 +84,8 @@ def test_an_oval_with_a_stencil_or_hardly_there_is_not_told():
     pixels = PICTURES["marsh-at-dusk"]
     assert "oval" not in told(pixels, GRAY, P["vignette"](amount=-2.5, soft=8, strength=10))
     assert "oval" not in told(pixels, GRAY, P["vignette"](amount=-2.5, soft=8, on=False))
+    below = Stencil(shapes=(Ramp(),))
+    assert "oval" not in told(pixels, GRAY, P["vignette"](amount=-2.5, soft=8, stencil=below))
 
 
 @every

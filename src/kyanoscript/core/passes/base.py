@@ -140,6 +140,13 @@ class Pass(Declared):
         """The same for a print of a shape, width over height: its sizes are told for one of 3 to 2 that lies."""
         return self
 
+    @classmethod
+    def start(cls, name: str, shape: float) -> dict[str, Any]:
+        """The values of one of its starts, suited to a print of a shape, width over height."""
+        values = cls.starts[name]
+        suited = cls(**values).suited(shape)
+        return {parameter: getattr(suited, parameter) for parameter in values}
+
     def remarks(self) -> str:
         """A short line for the slip about the present values, if there is something worth saying."""
         return ""

@@ -108,9 +108,7 @@ class _Seen:
             rough = cv2.blur(_finest(self.photo, 1.2), (9, 9))
             rough[(self.photo < 0.06) | (self.photo > 0.98)] = 1
             taken: list[Rect] = []
-            tones: list[
-                int
-            ] = []  # an eighth of the scale each: no more than two of one, or a plain sky is all there is
+            tones: list[int] = []  # eighths of the scale: no more than two of one, or a plain sky is all there is
             for at in np.argsort(rough, axis=None)[:: max(1, rough.size // 4000)]:
                 y, x = divmod(int(at), rough.shape[1])
                 if rough[y, x] * 255 > _SMOOTH or len(taken) == _WINDOWS:
@@ -126,13 +124,13 @@ class _Seen:
         return self._windows
 
     def mask(self, parts: list[Rect]) -> Mask:
-        """Where some places lie, with what is as smooth around them."""
-        found = np.zeros(self.gray.shape, np.uint8)
+        """Where some places lie."""
+        found = np.zeros(self.gray.shape, np.bool_)
         for rect in parts:
             x0, y0 = int(rect.x * self.scale), int(rect.y * self.scale)
             x1, y1 = int(rect.right * self.scale) + 1, int(rect.bottom * self.scale) + 1
-            found[y0:y1, x0:x1] = 1
-        return found.astype(bool)
+            found[y0:y1, x0:x1] = True
+        return found
 
 
 def _finest(gray: Gray, sigma: float) -> Gray:
@@ -207,7 +205,7 @@ def _millimetres(step: Grain, seen: _Seen, across: float) -> float:
 
 def _tint(seen: _Seen) -> Iterator[Fault]:
     weighed = [step for _, step in seen.acting if step.grays() and step.blend == "normal" and step.where is None]
-    coloured = [step for k, step in seen.acting if step.colours() or step.run or step.touches == "colour"]
+    coloured = [step for _, step in seen.acting if step.colours() or step.run]
     if not weighed or coloured or len(seen.print_) == 1:
         return
     lab = colour.to_oklab(in_colour(seen.print_), seen.renderer.space)
@@ -313,12 +311,11 @@ def _bands(seen: _Seen) -> Iterator[Fault]:
 
 def _banded(print_: Gray, photo: Gray) -> bool:
     """Whether flat strips lie side by side where the photograph passes over evenly, in levels."""
-    found = 0
     for axis in (0, 1):
         steps, was = np.abs(np.diff(print_, axis=axis)), np.abs(np.diff(photo, axis=axis))
         jumps = steps > _STEP
         even = was[jumps] <= 1.5
         flat = float(np.mean(steps < _FLAT))
         if flat > 0.6 and 0.004 < float(np.mean(jumps)) < 0.35 and even.size and float(np.mean(even)) > 0.8:
-            found += 1
-    return found > 0
+            return True
+    return False

@@ -5,7 +5,7 @@ from __future__ import annotations
 import functools
 from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import shiboken6
 from PySide6.QtCore import QPoint
@@ -125,18 +125,13 @@ class Choosers:
             return
         run, index = desk.run, desk.selected
 
-        def changed(start: str) -> dict[str, Any]:
-            values = step.starts[start]
-            suited = type(step)(**values).suited(desk.shape)
-            return {name: getattr(suited, name) for name in values}
-
         def with_it(start: str) -> Script:
-            made = type(step)(**{**dict(step), **changed(start)})
+            made = step.with_(**step.start(start, desk.shape))
             return desk.script.with_run(desk.path, (*run[:index], made, *run[index + 1 :]))
 
         def take(start: str) -> None:
             if desk.run[index : index + 1] == (step,):  # unless another hand has been at work behind the chooser
-                desk.set_values_at(index, f"{step.label}: {start}", **changed(start))
+                desk.set_values_at(index, f"{step.label}: {start}", **step.start(start, desk.shape))
 
         choices = [Choice(start, start, help=f"{start}  ·  {step.use}") for start in step.starts]
         made = self._open(choices, with_it, 4, "Which start?", shown=lambda start: start)

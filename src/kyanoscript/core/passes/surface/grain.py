@@ -166,12 +166,12 @@ def _densities(sigma: float, tones: str, spread: str, each: float, reach: float)
     wanted = sigma / abs(per) * by_tone
     told = wanted / np.sqrt(1 + (wanted / _MOST) ** 2)
     takes = 10 ** (-told[:, None] * _quantiles(spread, each, reach))
-    low, high = np.zeros(_STEPS), np.full(_STEPS, 12.0)  # powers of two, and two
+    low, high = np.full(_STEPS, -2.0), np.full(_STEPS, 10.0)  # powers of two
     for _ in range(26):
-        middle = (low + high) / 2 - 2
+        middle = (low + high) / 2
         mean = np.minimum(light[:, None] * 2 ** middle[:, None] * takes, 1).mean(axis=1)
-        low, high = np.where(mean < light, middle + 2, low), np.where(mean < light, high, middle + 2)
-    return table(np.stack([told, (low + high) / 2 - 2]))
+        low, high = np.where(mean < light, middle, low), np.where(mean < light, high, middle)
+    return table(np.stack([told, (low + high) / 2]))
 
 
 @functools.lru_cache(maxsize=64)

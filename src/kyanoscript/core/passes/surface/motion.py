@@ -18,10 +18,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import to_encoded_planes, to_light_planes
+from kyanoscript.core.geometry import Affine
 from kyanoscript.core.params import length, number, toggle
 from kyanoscript.core.passes.base import Pass, form
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
+from kyanoscript.core.smooth import looked_up
 
 
 class Motion(Pass):
@@ -80,26 +82,24 @@ class Motion(Pass):
         along, aside = (down, across) if steep else (across, down)
         reach = pixels * abs(along)  # from one end to the other, along the row
         before = reach / 2 if not self.trail else reach if along > 0 else 0.0  # what it has of the pixels behind it
+        slope = aside / along
+        corner = place.rect.y if steep else place.rect.x
         out = []
         for plane in to_light_planes(planes):
             lying = np.ascontiguousarray(plane.T) if steep else plane
-            slope = aside / along
-            # Slanted round the middle, so that what a tile slants away is within its margin.
-            middle = (lying.shape[1] - 1) / 2
-            drawn = _slanted(_mean_along(_slanted(lying, slope, middle), reach, before), -slope, middle)
+            # By the print's own columns, so that every region is slanted alike; whole rows are taken back at once.
+            height, width = lying.shape
+            first = corner - place.margin
+            rows = round(slope * (first + (width - 1) / 2))
+            more = math.ceil(abs(slope) * (width - 1) / 2) + 2  # rows that slanting carries out above and below
+            by = slope * first - rows
+            slanted = looked_up(lying[None], Affine(d=slope, f=by - more), width, height + 2 * more)[0]
+            drawn = looked_up(_mean_along(slanted, reach, before)[None], Affine(d=-slope, f=more - by), width, height)[
+                0
+            ]
             out.append(drawn.T if steep else drawn)
         found = place.inner(np.ascontiguousarray(np.stack(out)))
         return np.clip(to_encoded_planes(found), 0, 1)
-
-
-def _slanted(plane: NDArray[np.float32], slope: float, middle: float) -> NDArray[np.float32]:
-    """Every column looked at lower the farther right it stands."""
-    if slope == 0:
-        return plane
-    where = np.array([[1, 0, 0], [slope, 1, -slope * middle]], np.float64)
-    flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-    size = (plane.shape[1], plane.shape[0])
-    return np.asarray(cv2.warpAffine(plane, where, size, flags=flags, borderMode=cv2.BORDER_REPLICATE), np.float32)
 
 
 def _mean_along(plane: NDArray[np.float32], reach: float, before: float) -> NDArray[np.float32]:

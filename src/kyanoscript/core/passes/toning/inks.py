@@ -33,6 +33,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import Space, encoded_of, in_spaces, oklab_of
+from kyanoscript.core.kernel import helper
 from kyanoscript.core.kernel.fastmath import exp2, power
 from kyanoscript.core.params import Colour, Curve, choice, curve, ink, number
 from kyanoscript.core.passes.base import Pass, form
@@ -55,6 +56,13 @@ def _inks(*inks: tuple[str, Curve]) -> dict[str, Any]:
     for k in range(4):
         found[f"ink_{k + 1}"], found[f"curve_{k + 1}"] = inks[k] if k < len(inks) else ("#1a1a1a", ())
     return found
+
+
+def _gain(ink: int) -> Any:
+    return number(
+        0, 0, 40, "%", "Dot gain", "How much more than half a half tone prints; 22 on coated paper", group=f"Ink {ink}",
+        when=("of", 2),
+    )  # fmt: skip
 
 
 class Inks(Pass):
@@ -122,28 +130,16 @@ class Inks(Pass):
     curve_1: Curve = curve(
         "Curve", "Tone in, and how light this ink prints it; a straight line: as it is", group="Ink 1"
     )
-    gain_1: float = number(
-        0, 0, 40, "%", "Dot gain", "How much more than half a half tone prints; 22 on coated paper", group="Ink 1",
-        when=("of", 2),
-    )  # fmt: skip
+    gain_1: float = _gain(1)
     ink_2: Colour = ink("#8a7a68", "Colour", "At full coverage on white paper", group="Ink 2")
     curve_2: Curve = curve("Curve", "Tone in, and how light this ink prints it", group="Ink 2")
-    gain_2: float = number(
-        0, 0, 40, "%", "Dot gain", "How much more than half a half tone prints; 22 on coated paper", group="Ink 2",
-        when=("of", 2),
-    )  # fmt: skip
+    gain_2: float = _gain(2)
     ink_3: Colour = ink("#4f6f96", "Colour", "At full coverage on white paper", group="Ink 3")
     curve_3: Curve = curve("Curve", "Tone in, and how light this ink prints it", group="Ink 3")
-    gain_3: float = number(
-        0, 0, 40, "%", "Dot gain", "How much more than half a half tone prints; 22 on coated paper", group="Ink 3",
-        when=("of", 2),
-    )  # fmt: skip
+    gain_3: float = _gain(3)
     ink_4: Colour = ink("#c99a52", "Colour", "At full coverage on white paper", group="Ink 4")
     curve_4: Curve = curve("Curve", "Tone in, and how light this ink prints it", group="Ink 4")
-    gain_4: float = number(
-        0, 0, 40, "%", "Dot gain", "How much more than half a half tone prints; 22 on coated paper", group="Ink 4",
-        when=("of", 2),
-    )  # fmt: skip
+    gain_4: float = _gain(4)
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         gray = colour.gray_of(planes, place.space)
@@ -223,6 +219,14 @@ def _printed(
     return table(np.clip(colour.to_encoded(light), 0, 1))
 
 
+@helper
+def apart_from(light, a, b, ink_light, ink_a, ink_b):
+    """How far a colour is, squared, from as much of an ink as makes a tint of its lightness."""
+    much = min(max((f(1.0) - light) / max(f(1.0) - ink_light, f(0.02)), f(0.0)), f(1.2))
+    u, v = a - much * ink_a, b - much * ink_b
+    return u * u + v * v
+
+
 _APART = 0.035  # of Oklab: inks whose tints are so much farther than the nearest hardly print
 
 
@@ -241,19 +245,14 @@ def print_nearest(numbers):
             t = at - f(low)
             nearest, total = f(1e9), f(0.0)
             for i in range(inks):
-                # As much of the ink as makes a tint of this lightness
-                much = min(max((f(1.0) - light) / max(f(1.0) - lab[3 * i], f(0.02)), f(0.0)), f(1.2))
-                u, v = a - much * lab[3 * i + 1], b - much * lab[3 * i + 2]
-                nearest = min(nearest, u * u + v * v)
+                nearest = min(nearest, apart_from(light, a, b, lab[3 * i], lab[3 * i + 1], lab[3 * i + 2]))
             for i in range(inks):
-                much = min(max((f(1.0) - light) / max(f(1.0) - lab[3 * i], f(0.02)), f(0.0)), f(1.2))
-                u, v = a - much * lab[3 * i + 1], b - much * lab[3 * i + 2]
-                total += exp2(per * (nearest - u * u - v * v))
+                away = apart_from(light, a, b, lab[3 * i], lab[3 * i + 1], lab[3 * i + 2])
+                total += exp2(per * (nearest - away))
             red, green, blue, alone = f(1.0), f(1.0), f(1.0), f(0.0)
             for i in range(inks):
-                much = min(max((f(1.0) - light) / max(f(1.0) - lab[3 * i], f(0.02)), f(0.0)), f(1.2))
-                u, v = a - much * lab[3 * i + 1], b - much * lab[3 * i + 2]
-                share = exp2(per * (nearest - u * u - v * v)) / total
+                away = apart_from(light, a, b, lab[3 * i], lab[3 * i + 1], lab[3 * i + 2])
+                share = exp2(per * (nearest - away)) / total
                 cover = covers[i * size + low]
                 cover = (cover + t * (covers[i * size + low + 1] - cover)) * share
                 red *= f(1.0) - cover * (f(1.0) - passed[3 * i])

@@ -301,12 +301,6 @@ class PassPage(SlipPage):
         self.editors["stencil"], self.editors["draw"] = off, draw
         self.column.addLayout(row)
 
-    def _start(self, step: Pass, text: str) -> dict[str, Any]:
-        """The values of one of its starts, for a print of this shape."""
-        values = step.starts[text]
-        suited = type(step)(**values).suited(self.desk.shape)
-        return {name: getattr(suited, name) for name in values}
-
     def _starts(self, fields: Fields, step: Pass) -> None:
         row = QHBoxLayout()
         row.addWidget(furniture.label("Start from", quiet=True))
@@ -316,7 +310,7 @@ class PassPage(SlipPage):
 
         def show(p: Pass) -> None:
             values = dict(p)
-            fits = (text for text in p.starts if all(values[n] == v for n, v in self._start(p, text).items()))
+            fits = (text for text in p.starts if all(values[n] == v for n, v in p.start(text, self.desk.shape).items()))
             box.show_text(next(fits, "own values"))
 
         fields.follow(show)
