@@ -291,9 +291,17 @@ def test_gold_on_sepia_is_orange_red():
 def test_a_second_bath_finds_what_the_first_has_left():
     """Selenium takes the darks, iron blue after it the lights; the longer the first, the less is left."""
     blue = P["toner-bath"](toner="iron-blue")
-    darks = [run(flat(0.15), P["toner-bath"](toner="selenium", time=time), blue) for time in (0.0, 100.0, 400.0)]
-    shares = [colour.to_oklab(out.astype(float).mean((1, 2))[:, None], colour.SRGB)[2, 0] for out in darks]
-    assert shares[0] < shares[1] < shares[2]  # less and less blue
+
+    def blues(time):
+        """How much bluer the second bath makes darks that lay in the first so long."""
+        first = P["toner-bath"](toner="selenium", time=time)
+        before, after = (run(flat(0.15), *baths).astype(float).mean((1, 2)) for baths in ((first,), (first, blue)))
+        return (colour.to_oklab(np.stack([before, after], 1), colour.SRGB) @ [1, -1])[2]
+
+    whole, half, hardly = blues(0.0), blues(30.0), blues(300.0)
+    assert whole > half > hardly
+    assert half < 0.8 * whole
+    assert hardly < 0.1 * whole
     lights = hue(run(flat(0.75), P["toner-bath"](toner="selenium"), blue))
     assert 230 < lights[0] < 280
 

@@ -12,7 +12,7 @@ import subprocess
 import sys
 import threading
 import time
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import Future, ProcessPoolExecutor, ThreadPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import replace
 from pathlib import Path
@@ -34,6 +34,7 @@ from kyanoscript.files.base.errors import Cancelled, FileError
 from kyanoscript.files.base.opening import sha256
 from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.editions import manifest as kept
+from kyanoscript.files.editions import run as running
 from kyanoscript.files.editions import work
 from kyanoscript.files.editions.asked import Asked
 from kyanoscript.files.editions.edition import Edition, Entry, told, untold
@@ -769,3 +770,23 @@ def test_workers_are_deaf_to_an_interrupt_and_end_with_their_program():
             assert executor.submit(os.getppid).result(120) == os.getpid()
     finally:
         signal.signal(signal.SIGINT, before)
+
+
+def _ends_slowly(begun):
+    """A worker that is in the middle of writing when it is asked to end."""
+    signal.signal(signal.SIGTERM, lambda *_: (time.sleep(0.8), os._exit(0)))
+    Path(begun).touch()
+    time.sleep(120)
+
+
+def test_workers_are_gone_when_an_edition_has_ended(tmp_path):
+    """While one holds what it has begun to write, that cannot be taken away."""
+    executor = ProcessPoolExecutor(1, mp_context=multiprocessing.get_context("spawn"))
+    executor.submit(_ends_slowly, str(tmp_path / "begun"))
+    end = time.monotonic() + 120
+    while not (tmp_path / "begun").exists():
+        assert time.monotonic() < end
+        time.sleep(0.01)
+    (worker,) = executor._processes
+    running._end(executor)
+    assert not Path(f"/proc/{worker}").exists()

@@ -3,6 +3,7 @@
 import contextlib
 import csv
 import json
+import multiprocessing
 import os
 import random
 import shutil
@@ -402,6 +403,7 @@ def test_it_pauses_goes_on_stops_and_is_gone_on_with(edition, photos, tmp_path):
     assert until(lambda: len(lines(tmp_path / "out")) > count, 240)
     foot.cancel.click()
     assert until(lambda: edition.work.running is None, 240)
+    assert multiprocessing.active_children() == []  # else what one holds could not be taken away
     edition.settle()
     count = len(lines(tmp_path / "out"))
     assert edition.said.startswith("The edition: stopped; ")
