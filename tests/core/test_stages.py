@@ -146,6 +146,16 @@ def test_a_rough_view_of_every_pass_is_near_the_exact_one(model):
         assert away.mean() * 255 < STRONG.get(model.kind, 0.5)
 
 
+@pytest.mark.parametrize("model", [m for m in SIMPLE if not m.pointwise and m.kind not in FOUND], ids=lambda m: m.kind)
+def test_a_rough_view_of_a_part_reaches_as_far_as_it_needs_at_every_size(model):
+    """In a drag cells are wider: at two sizes in forty local contrast once looked farther than it had asked for."""
+    script = Script((model(**model.samples),))
+    for scale in np.geomspace(0.04, 0.4, 40).tolist():
+        width, height = round(2700 * scale), round(1800 * scale)
+        part = Rect(width // 3, height // 3, width // 4, height // 4)
+        assert rough(script, scale, part).shape[1:] == (part.height, part.width)
+
+
 def test_a_third_of_the_scale_enlarged_has_the_tones_of_the_sharp_picture():
     sharp = exact(RUN, 0.6, PART)
     coarse = rough(RUN, 0.2, Rect(133, 86, 134, 102))

@@ -69,9 +69,9 @@ def _cells(sigma: float, rough: bool) -> tuple[int, int]:
 
 
 def margin(sigma: float) -> int:
-    """Pixels that a pass needs around a region, for a Gaussian of ``sigma`` pixels."""
-    factor, wide = _cells(sigma, False)
-    return _reach(sigma, 1, wide) if factor == 1 else 0
+    """Pixels that a pass needs around a region, for a Gaussian of ``sigma`` pixels, at rest or in a drag."""
+    cells = _cells(sigma, False), _cells(sigma, True)  # in a drag they are wider, and reach farther
+    return max(_reach(sigma, 1, wide) if factor == 1 else 0 for factor, wide in cells)
 
 
 def _reach(sigma: float, factor: int, wide: int) -> int:
