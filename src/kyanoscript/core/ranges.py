@@ -134,7 +134,7 @@ def _read(found: smooth.Coarse, gray: Planes, rect: Rect, count: int, first: int
     yi, yw = smooth.spline(rect.y, rect.height, found.down, found.y, hc)
     out = np.empty_like(gray)
     between = np.empty((known, wc), np.float32)
-    read_tones(found.planes, gray, out, between, xi, xw, yi, yw, rect.width, rect.height, wc, known, first, count - 1)
+    read_tones(found.planes, gray, out, between, xi.astype(f), xw, yi, yw, rect.width, rect.height, wc, known, first, count - 1)
     return out
 
 
@@ -196,7 +196,7 @@ def blur_down(rows, out, taps, lost, h, n):
 
 
 @kernel(
-    "f4* found, f4* gray, f4* out, f4* between, i8* xi, f4* xw, i8* yi, f4* yw, i8 w, i8 h, i8 wc, i8 known, "
+    "f4* found, f4* gray, f4* out, f4* between, f4* xi, f4* xw, i8* yi, f4* yw, i8 w, i8 h, i8 wc, i8 known, "
     "i8 first, i8 top"
 )
 def read_tones(found, gray, out, between, xi, xw, yi, yw, w, h, wc, known, first, top):
@@ -209,9 +209,9 @@ def read_tones(found, gray, out, between, xi, xw, yi, yw, w, h, wc, known, first
             between[i] = a * found[j] + b * found[j + n] + c * found[j + 2 * n] + e * found[j + 3 * n]
         for x in range(w):
             tone = min(max(gray[y * w + x], f(0.0)), f(1.0)) * f(top) - f(first)
-            low = min(np.int64(tone), known - 2)
-            t = tone - f(low)
-            i = low * wc + xi[x]
+            low = min(np.floor(tone), f(known - 2))
+            t = tone - low
+            i = np.int32(low * f(wc) + xi[x])
             j = i + wc
             p, q, r, s = xw[x], xw[w + x], xw[w + w + x], xw[3 * w + x]
             dark = p * between[i] + q * between[i + 1] + r * between[i + 2] + s * between[i + 3]

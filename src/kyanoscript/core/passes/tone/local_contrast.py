@@ -90,12 +90,16 @@ class LocalContrast(Pass):
             share = _SHARE * (1 - min(max(beside, 0.0), 1.5) / 3)  # the other takes some of the slope, too
             return ranges.gathered(place, planes, at, place.pixels(thousandths), _away(by, share), luma)
 
-        fine = gained(gray, _FINE, by_fine or _HARDLY, by_broad)
-        gain = fine if by_fine else np.zeros_like(gray)
+        gain = gained(gray, _FINE, by_fine or _HARDLY, by_broad)
         if by_broad:  # of what is left without the near ones' part
-            near = np.clip(gray - fine / f(by_fine or _HARDLY), 0, 1)
-            gain = gain + gained(near, _BROAD, by_broad, by_fine)
-        return np.clip(base + gain, 0, 1)
+            near = np.empty_like(gray)
+            without(gray, gain, near, gray.size, 1 / (by_fine or _HARDLY))
+            broad = gained(near, _BROAD, by_broad, by_fine)
+            gain = np.add(gain, broad, out=gain) if by_fine else broad
+        out = np.empty_like(base)
+        for plane, to in zip(base, out, strict=True):
+            without(plane, gain, to, gray.size, -1.0)
+        return out
 
 
 @functools.lru_cache(maxsize=64)
@@ -103,6 +107,12 @@ def _away(by: float, share: float) -> ranges.Response:
     """Away from its neighbours by so many times the difference; below 0 towards them."""
     away, one = ranges.near(_TONES)
     return ranges.response(by * away * one, share=share) if by > 0 else table(by * away * one)
+
+
+@kernel("f4* plane, f4* gain, f4* out, i8 n, f4 share")
+def without(plane, gain, out, n, share):
+    for k in range(n):
+        out[k] = min(max(plane[k] - share * gain[k], f(0.0)), f(1.0))
 
 
 @kernel("f4* base, f4* gray, f4* fine, f4* broad, f4* out, i8 n, f4 by_fine, f4 by_broad")

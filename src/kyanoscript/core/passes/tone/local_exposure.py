@@ -26,7 +26,7 @@ from kyanoscript.core.params import choice, number
 from kyanoscript.core.passes.base import Pass, form, scaled
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place, guided_margin
-from kyanoscript.core.tones import GRAYS, SIZE, Table, look_up, table
+from kyanoscript.core.tones import GRAYS, SIZE, Table, table
 
 f = np.float32
 _OPEN, _HOLD = 3.5, 3.0  # c at 100
@@ -78,9 +78,8 @@ class LocalExposure(Pass):
         if self.of > 1:
             bent, answers = _responses(self.open, self.hold, self.detail if self.tie == "separate" else None)
             gain = ranges.gathered(place, planes, gray, self._sigma(place.longer), answers, luma)
-            after = np.empty_like(gray)
-            look_up(gray, after, gray.size, bent, SIZE)
-            return scaled(base, gray, np.clip(after + gain, 0, 1))
+            lifted(gray, gain, gray.size, bent, SIZE)
+            return scaled(base, gray, gain)
         parts = place.guided(planes, self._sigma(place.longer), _EDGE, luma)
         after = np.empty_like(gray)
         separate = 1 + self.detail / 100 * (2 if self.detail > 0 else 1) if self.tie == "separate" else -1.0
@@ -112,6 +111,17 @@ def _opened(tone: NDArray[np.float64], lift: float) -> NDArray[np.float64]:
 def _bent(tone: NDArray[np.float64], lift: float, hold: float) -> NDArray[np.float64]:
     opened = _opened(tone, lift)
     return 1 - (1 - opened) * (1 + hold * opened**3)
+
+
+@kernel("f4* gray, f4* gain, i8 n, f4* bent, i8 size")
+def lifted(gray, gain, n, bent, size):
+    """The tone curve and the gain, where the gain was."""
+    last, top = f(size - 1), np.int32(size - 2)
+    for k in range(n):
+        at = min(max(gray[k], f(0.0)), f(1.0)) * last
+        low = min(max(np.int32(at), np.int32(0)), top)
+        a = bent[low]
+        gain[k] = min(max(a + (at - f(low)) * (bent[low + 1] - a) + gain[k], f(0.0)), f(1.0))
 
 
 @kernel("f4* gray, f4* parts, f4* out, i8 n, f4 lift, f4 hold, f4 separate")
