@@ -88,7 +88,7 @@ class LocalContrast(Pass):
     def _moved(planes: Planes, base: Planes, gray: Planes, place: Place, by_fine: float, by_broad: float) -> Planes:
         def gained(at: Planes, thousandths: float, by: float, beside: float) -> Planes:
             share = _SHARE * (1 - min(max(beside, 0.0), 1.5) / 3)  # the other takes some of the slope, too
-            return ranges.gathered(place, planes, at, place.pixels(thousandths), _away(by, share), luma)
+            return ranges.gathered(place, planes, at, place.pixels(thousandths), _away(by, share), luma, True)
 
         gain = gained(gray, _FINE, by_fine or _HARDLY, by_broad)
         if by_broad:  # of what is left without the near ones' part
