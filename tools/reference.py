@@ -8,8 +8,7 @@ from pathlib import Path
 from kyanoscript.core.params import Param
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.base import COMMON, Pass
-from kyanoscript.core.script import schema
-from kyanoscript.core.script.schema import process_schema
+from kyanoscript.core.script.schema import process_schema, schema
 
 DOCS = Path(__file__).parents[1] / "docs"
 

@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes import load_all
-from kyanoscript.core.script import Script, differ, fresh, same_print, walk
+from kyanoscript.core.script import Script, fresh, walk
+from kyanoscript.core.script.differ import differ, same_print
 from kyanoscript.core.stencil.shapes import Oval, Stencil, Stroke
 from tests.strategies import PASSES, a_pass, any_frame, any_run, any_script, declared, stencil, value_of
 

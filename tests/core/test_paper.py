@@ -84,7 +84,7 @@ def test_lightness_of_densities():
 @given(strategies.declared(Sheet))
 def test_a_sheet_as_it_was_written_before_it_had_parts_reads_as_the_same(sheet):
     """Every value beside the others, the paper called paper, register marks marks, layers put together."""
-    flat = {name: value for part in sheet.model_dump(mode="json").values() for name, value in part.items()}
+    flat = {name: value for part in sheet.plain().values() for name, value in part.items()}
     flat["paper"], flat["marks"] = flat.pop("stock"), flat.pop("registers")
     if flat["layers"]:
         assume(flat["layers"][-1])  # where none was named at the end, nothing was written
@@ -101,7 +101,7 @@ def test_a_sheet_as_it_was_written_before_it_had_parts_reads_as_the_same(sheet):
 @pytest.mark.parametrize(("curve", "screen", "gain"), [("C", "round", 22), ("C", "none", 0), ("none", "line", 0)])
 def test_a_sheet_from_before_presses_has_plates_as_they_were(curve, screen, gain):
     """One gain for all inks, which dots alone held back, and as much ink as there was."""
-    old = Sheet().model_dump(mode="json")
+    old = Sheet().plain()
     for name in ("gain_1", "gain_2", "gain_3", "gain_4", "yule_nielsen", "most_ink"):
         del old["plates"][name]
     old["plates"] |= {"gain": curve, "screen": screen}

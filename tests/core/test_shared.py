@@ -193,7 +193,7 @@ def test_a_list_that_is_too_long_is_told_before_its_entries_are_looked_at(monkey
     def looked_at(*args, **kwargs):
         raise AssertionError("millions of entries are looked at")
 
-    monkeypatch.setattr(P["mend"], "model_validate_json", looked_at)
+    monkeypatch.setattr(P["mend"], "read_plain", looked_at)
     with pytest.raises(ScriptError, match=said):
         from_json({"kyanoscript": 4, "passes": [{"pass": "mend", **values}]})
 

@@ -16,12 +16,12 @@ from kyanoscript.core import finding
 from kyanoscript.core import passes as known_passes
 from kyanoscript.core.passes.base import COMMON
 from kyanoscript.core.quoting import quoted
-from kyanoscript.core.script import Script, differ, nearest, numeral, same_print, to_json
+from kyanoscript.core.script import Script, nearest, numeral, to_json
+from kyanoscript.core.script.differ import differ, same_print
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.kept.cookbook import Cookbook
 from kyanoscript.files.kept.recipes import Recipe, find
 from kyanoscript.files.kept.scriptfile import read_script, state_named
-from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.terminal import OK, WRONG, complain, spooled
 
 
@@ -84,6 +84,8 @@ def _find(words: str, as_json: bool) -> int:
 
 def info(options: argparse.Namespace) -> int:
     """What a photograph is, and what was done to it on opening."""
+    from kyanoscript.files.photos.photo import open_photo
+
     photo = open_photo(spooled(options.photo, "photo"), hold=False)
     facts = photo.facts
     bits, _, rest = photo.kind.partition("-bit ")
@@ -125,6 +127,7 @@ def look(options: argparse.Namespace) -> int:
     from kyanoscript.core.people import people
     from kyanoscript.core.picture import Rect, read, size_at
     from kyanoscript.core.tint.field import lightness_of
+    from kyanoscript.files.photos.photo import open_photo
 
     source = open_photo(spooled(options.photo, "photo"), hold=False).source
     scale = min(1.0, math.sqrt(_LOOKED_AT * 1e6 / (source.width * source.height)))

@@ -52,7 +52,7 @@ def wedge(options: argparse.Namespace) -> int:
 def _process(word: str | None, options: argparse.Namespace) -> Process:
     """One by its name, with what the options say of it. Raises FileError, ValueError."""
     found = processfile.named(word) if word else Process(name="New process")
-    return read_values(Process, {**found.model_dump(mode="json"), **given(options, Process)}, "process")
+    return read_values(Process, {**found.plain(), **given(options, Process)}, "process")
 
 
 def read(options: argparse.Namespace) -> int:
@@ -77,7 +77,7 @@ def read(options: argparse.Namespace) -> int:
     if options.cgats is not None:
         cgats.write_readings(options.cgats, process)
     if options.json:
-        print(json.dumps(process.model_dump(mode="json", exclude_defaults=True) | {"said": said}, indent=1,
+        print(json.dumps(process.plain(unusual=True) | {"said": said}, indent=1,
                          ensure_ascii=False))  # fmt: skip
         return OK
     for line in said:
@@ -184,7 +184,7 @@ def processes(options: argparse.Namespace) -> int:
     if options.name:
         process = processfile.named(options.name)
         if options.json:
-            print(json.dumps(process.model_dump(mode="json"), indent=1, ensure_ascii=False))
+            print(json.dumps(process.plain(), indent=1, ensure_ascii=False))
             return OK
         print(process.name)
         for words in described(process):
@@ -193,7 +193,7 @@ def processes(options: argparse.Namespace) -> int:
     kept, broken = processfile.kept()
     every = [*kept, *processfile.demos()]
     if options.json:
-        print(json.dumps([process.model_dump(mode="json", include={"name", "paper", "minutes", "date", "ink", "aim"})
+        print(json.dumps([process.plain(include={"name", "paper", "minutes", "date", "ink", "aim"})
                           for process in every], indent=1, ensure_ascii=False))  # fmt: skip
         return OK
     for process in every:

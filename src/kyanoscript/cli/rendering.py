@@ -12,7 +12,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from kyanoscript.cli.declared import given
-from kyanoscript.cli.listing import cookbook
 from kyanoscript.core.colour import zone
 from kyanoscript.core.script import Script
 from kyanoscript.core.script.complaint import read
@@ -47,6 +46,8 @@ def asked_of(options: argparse.Namespace) -> Asked:
         _trusted(options, file, script)
     recipe, base, values = None, script, tuple(options.set)
     if options.recipe:
+        from kyanoscript.cli.listing import cookbook
+
         recipe = find(options.recipe, cookbook())
         script = recipe.on(script)
     return Asked(with_values(script, values), file, recipe, base, values)

@@ -157,7 +157,7 @@ def _named(name: str | None, script: Script) -> Sheet | None:
 
 def _set(sheet: Sheet, words: list[str]) -> Sheet:
     """With values set, one after another."""
-    made = sheet.model_dump(mode="json")
+    made = sheet.plain()
     for each in words:
         name, equals, written = each.removeprefix("sheet.").partition("=")
         if not equals:

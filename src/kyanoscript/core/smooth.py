@@ -14,12 +14,12 @@ import functools
 import math
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.geometry import Affine
 from kyanoscript.core.kernel import kernel
+from kyanoscript.core.late import cv2
 from kyanoscript.core.picture import Planes, Rect
 
 f = np.float32

@@ -14,10 +14,10 @@ from collections.abc import Callable
 from importlib import resources
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.late import cv2
 from kyanoscript.core.watching import Watch, breathe, unwatched
 
 Field = NDArray[np.float32]

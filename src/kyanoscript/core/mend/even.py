@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
+
+from kyanoscript.core.late import cv2
 
 Field = NDArray[np.float32]
 _GRID = 24  # parts along the longer side

@@ -7,10 +7,10 @@ sound places nearby.
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.late import cv2
 from kyanoscript.core.watching import breathe
 
 Field = NDArray[np.float32]

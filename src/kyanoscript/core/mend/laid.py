@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.geometry import Affine
+from kyanoscript.core.late import cv2
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.site import Place
 from kyanoscript.core.smooth import looked_up

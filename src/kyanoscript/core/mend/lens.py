@@ -10,9 +10,10 @@ from __future__ import annotations
 
 import math
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
+
+from kyanoscript.core.late import cv2
 
 Field = NDArray[np.float32]
 Planes = NDArray[np.float32]

@@ -10,9 +10,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
+
+from kyanoscript.core.late import cv2
 
 Mask = NDArray[np.uint8]
 Point = NDArray[np.float64]

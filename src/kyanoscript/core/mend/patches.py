@@ -14,11 +14,11 @@ import functools
 import math
 from collections.abc import Callable
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.kernel import kernel
+from kyanoscript.core.late import cv2
 from kyanoscript.core.watching import Watch, breathe, unwatched
 
 Planes = NDArray[np.float32]  # (planes, h, w)

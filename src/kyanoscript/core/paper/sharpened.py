@@ -7,12 +7,12 @@ sharpened more broadly: what is fine is what the eye finds fine from there. The 
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import Space
+from kyanoscript.core.late import cv2
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.picture import Planes
 

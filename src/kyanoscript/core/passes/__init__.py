@@ -5,10 +5,23 @@ from __future__ import annotations
 import functools
 import importlib
 import pkgutil
+from pathlib import Path
 
 from kyanoscript.core.passes.base import STAGES, Pass, find, registered
 
-__all__ = ["STAGES", "Pass", "find", "load_all", "registered"]
+__all__ = ["STAGES", "Pass", "find", "load_all", "named", "registered"]
+
+
+def named(kind: str) -> type[Pass] | None:
+    """The pass of that name, or None. Of all files only its own is imported where it is called like it, as a rule."""
+    file = kind.replace("-", "_")
+    if find(kind) is None and file.isidentifier() and not file.startswith("_"):
+        stage = next((stage for stage in STAGES if (Path(__path__[0]) / stage / f"{file}.py").exists()), "")
+        if stage:
+            importlib.import_module(f"{__name__}.{stage}.{file}")
+    if find(kind) is None:
+        load_all()
+    return find(kind)
 
 
 @functools.cache

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import functools
 import operator
-from collections.abc import Callable
 from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
-from pydantic import SerializeAsAny
 
 from kyanoscript.core.blend import MODES, BlendMode
 from kyanoscript.core.colour import Space
@@ -75,9 +72,10 @@ class Pass(Declared):
     spreads: ClassVar[bool] = False  # moves what is there, so that a placed picture's outline goes with it
 
     bare: ClassVar[tuple[str, ...]] = ("id", "auto", "run")
+    _values: ClassVar[operator.itemgetter[Any]]  # all of a pass but its identity
     id: str = ""  # tells it from every other pass of the script, for life: see `kyanoscript.core.script.identity`
     auto: bool = False  # some passes take values from the picture; they declare it, as plates do their run
-    run: tuple[SerializeAsAny[Pass], ...] = ()
+    run: tuple[Pass, ...] = ()
     on: bool = toggle(True, "On", "Off: the print goes past this pass unchanged")
     strength: float = by_strength(100)
     blend: BlendMode = laid_over("normal")
@@ -85,9 +83,9 @@ class Pass(Declared):
     name: str = text("", "Name", "What this pass is for, in your own words", shown=False)
     note: str = text("", "Note", "Anything worth remembering about it", shown=False)
 
-    @classmethod
-    def __pydantic_init_subclass__(cls, **kwargs: Any) -> None:
-        super().__pydantic_init_subclass__(**kwargs)
+    def __init_subclass__(cls, **kwargs: Any) -> None:
+        super().__init_subclass__(**kwargs)
+        cls._values = operator.itemgetter(*(name for name in cls.model_fields if name != "id"))
         if cls.__module__.startswith("kyanoscript.core.passes."):
             _registered[cls.kind] = cls
 
@@ -95,11 +93,10 @@ class Pass(Declared):
         """Whether it is the same kind of pass with the same values, whatever its identity."""
         if self is other:
             return True
-        values = _values_of(type(self))
-        return type(self) is type(other) and bool(values(self.__dict__) == values(other.__dict__))
+        return type(self) is type(other) and bool(self._values(self.__dict__) == self._values(other.__dict__))
 
     def __hash__(self) -> int:
-        return hash((type(self), _values_of(type(self))(self.__dict__)))
+        return hash((type(self), self._values(self.__dict__)))
 
     def apply(self, planes: Planes, place: Place) -> Planes:
         """The pass at full strength: planes ``(1 or 3, h, w)`` in and out, encoded 0…1.
@@ -200,12 +197,6 @@ class Pass(Declared):
     def where(self) -> Stencil | None:
         """The stencil, if there is one that keeps anything back."""
         return self.stencil if isinstance(self.stencil, Stencil) and self.stencil.limits else None
-
-
-@functools.cache
-def _values_of(model: type[Pass]) -> Callable[[dict[str, Any]], tuple[Any, ...]]:
-    """All values of a pass but its identity."""
-    return operator.itemgetter(*(name for name in model.model_fields if name != "id"))
 
 
 def scaled(planes: Planes, before: Planes, after: Planes) -> Planes:

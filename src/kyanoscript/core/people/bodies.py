@@ -9,10 +9,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.late import cv2
 from kyanoscript.core.people.faces import Face, likest
 from kyanoscript.core.people.networks import run, surely
 from kyanoscript.core.people.squares import Levels, cut, laid, on_picture, put_back

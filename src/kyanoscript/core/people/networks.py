@@ -13,10 +13,10 @@ import threading
 from importlib import resources
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.late import cv2
 from kyanoscript.core.watching import breathe
 
 CHECKSUMS = {

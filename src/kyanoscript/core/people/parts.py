@@ -9,10 +9,10 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.late import cv2
 from kyanoscript.core.people import points as on_face
 from kyanoscript.core.people.bodies import Body, of_face, without_faces
 from kyanoscript.core.people.faces import LIKE_A_FACE, Face, faces, likest

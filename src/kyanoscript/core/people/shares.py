@@ -11,10 +11,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.late import cv2
 from kyanoscript.core.people import points as on_face
 from kyanoscript.core.people.bodies import ELBOWS, FINGERS, SHOULDERS, Body
 from kyanoscript.core.smooth import steered

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.late import cv2
 from kyanoscript.core.people.bodies import HEAD, SHOULDERS, Body
 from kyanoscript.core.people.hands import hands
 

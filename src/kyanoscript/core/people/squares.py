@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
+
+from kyanoscript.core.late import cv2
 
 Levels = NDArray[np.float32]  # (h, w), 0…1
 

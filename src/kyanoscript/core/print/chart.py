@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import functools
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import parse_hex
+from kyanoscript.core.late import cv2
 from kyanoscript.core.lettering import lettering
 from kyanoscript.core.paper.layout import Box
 from kyanoscript.core.paper.measure import INCH

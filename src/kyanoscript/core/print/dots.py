@@ -13,12 +13,12 @@ from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import machine
 from kyanoscript.core.colour import Space
+from kyanoscript.core.late import cv2
 from kyanoscript.core.paper.screens import Screen, Tile, covered, screened, tile_of
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.print.over import Printable

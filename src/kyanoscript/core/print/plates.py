@@ -9,12 +9,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB
+from kyanoscript.core.late import cv2
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.paper.screens import Screen, angles_for, too_near
 from kyanoscript.core.paper.sheet import Sheet

@@ -12,11 +12,11 @@ import colorsys
 import functools
 from dataclasses import dataclass, replace
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import hex_of, parse_hex
+from kyanoscript.core.late import cv2
 from kyanoscript.core.paper.layout import Box
 from kyanoscript.core.quoting import cut
 

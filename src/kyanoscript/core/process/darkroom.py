@@ -11,12 +11,12 @@ import math
 from dataclasses import dataclass, replace
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB
+from kyanoscript.core.late import cv2
 from kyanoscript.core.paper import press
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.process.baths import Bath

@@ -13,12 +13,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import Space
+from kyanoscript.core.late import cv2
 from kyanoscript.core.paper.layout import Box
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.process.aims import lightness_from_y, y_from

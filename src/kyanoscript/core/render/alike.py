@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import lightness, to_encoded
-from kyanoscript.core.passes import load_all
+from kyanoscript.core.passes import named
 from kyanoscript.core.picture import Rect, Source
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.renderer import Renderer
@@ -59,7 +59,8 @@ def matched(
     now = tones_of(source, bare, library, watch)
     if now.alike(wanted):
         return bare, now
-    levels = load_all()["levels"]
+    levels = named("levels")
+    assert levels is not None
     tone = 255 * float(to_encoded(((wanted.mean + 16) / 116) ** 3))
 
     def of(middle: float, contrast: float, about: float) -> Script:

@@ -18,12 +18,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import in_colour
+from kyanoscript.core.late import cv2
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.edge.vignette import VISIBLE, Vignette
 from kyanoscript.core.passes.surface.grain import Grain

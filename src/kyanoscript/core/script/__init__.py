@@ -3,7 +3,6 @@
 from kyanoscript.core.script.address import with_value
 from kyanoscript.core.script.complaint import ScriptError, nearest
 from kyanoscript.core.script.data import MOST_PASSES, Script, State, first_change, number_of, numeral
-from kyanoscript.core.script.differ import Difference, differ, same_print
 from kyanoscript.core.script.identity import fresh
 from kyanoscript.core.script.json import (
     LONGEST,
@@ -17,19 +16,16 @@ from kyanoscript.core.script.json import (
     pass_to_json,
     to_json,
 )
-from kyanoscript.core.script.schema import schema
 from kyanoscript.core.script.walk import mapped, walk
 
 __all__ = [
     "LONGEST",
     "MOST_PASSES",
     "VERSION",
-    "Difference",
     "Script",
     "ScriptError",
     "State",
     "check_length",
-    "differ",
     "dumps",
     "first_change",
     "fresh",
@@ -42,8 +38,6 @@ __all__ = [
     "packed",
     "pass_from_json",
     "pass_to_json",
-    "same_print",
-    "schema",
     "to_json",
     "walk",
     "with_value",

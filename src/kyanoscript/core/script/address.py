@@ -68,7 +68,7 @@ class Address:
         if isinstance(thing, Pass):
             return self.with_thing(script, pass_from_json({**pass_to_json(thing), self.name: value}, where))
         assert thing is not None
-        return self.with_thing(script, read(type(thing), {**thing.model_dump(mode="json"), self.name: value}, where))
+        return self.with_thing(script, read(type(thing), {**thing.plain(), self.name: value}, where))
 
     def with_thing(self, script: Script, changed: Declared) -> Script:
         """The script with another thing in the place of the one that has the value."""
@@ -125,10 +125,9 @@ def _named(script: Script, places: list[str], words: str) -> Pass:
     """The pass at the end of kinds, each with the number of its like or none: the first."""
     run, found, has = script.passes, None, "the script"
     for kind, which in _pairs(places, words):
-        known = passes.load_all()
         kind = RENAMES.get((kind, ""), kind)
-        if kind not in known:
-            there = [*dict.fromkeys(step.kind for step in run), *known, *FIXED]
+        if passes.named(kind) is None:
+            there = [*dict.fromkeys(step.kind for step in run), *passes.load_all(), *FIXED]
             raise ScriptError(f"{quoted(words)}: there is no pass {quoted(kind)}{nearest(kind, there)}")
         alike = [step for step in run if step.kind == kind]
         if not 1 <= which <= len(alike):

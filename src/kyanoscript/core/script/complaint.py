@@ -8,9 +8,8 @@ import json
 from collections.abc import Iterable
 from typing import Any, TypeVar
 
-from pydantic import ValidationError
-
 from kyanoscript.core.params import Declared, Param
+from kyanoscript.core.params.model import Invalid, Wrong
 from kyanoscript.core.quoting import cut
 
 
@@ -33,13 +32,11 @@ def read(model: type[D], values: Any, where: str, kind: str = "") -> D:
     overlong = _overlong(model, values, start)
     if overlong:
         raise ScriptError(overlong)
-    model.complete()
     try:
-        # Through JSON, so that lists become the tuples of a frozen pass while numbers in quotes stay wrong.
-        return model.model_validate_json(json.dumps(values), strict=True)
-    except ValidationError as wrong:
+        return model.read_plain(values)
+    except Invalid as wrong:
         raise ScriptError(_complaint(model, values, wrong, start)) from None
-    except (ValueError, RecursionError) as wrong:
+    except RecursionError as wrong:
         raise ScriptError(f"{start} cannot be read") from wrong
 
 
@@ -49,8 +46,7 @@ def _overlong(model: type[Declared], values: dict[Any, Any], path: str) -> str:
         listed = values.get(name)
         if not isinstance(listed, list):
             continue
-        bounds = (part.max_length for part in model.model_fields[name].metadata if hasattr(part, "max_length"))
-        most = next(bounds, None)
+        most = model.model_fields[name].limits.longest
         here = f"{path}{_dot(path, path) if not path.endswith(')') else ' '}{name}"
         if most is not None and len(listed) > most:
             return f"{here} is {show(listed)}; it must be {spec.range_text()}"
@@ -61,13 +57,13 @@ def _overlong(model: type[Declared], values: dict[Any, Any], path: str) -> str:
     return ""
 
 
-def _complaint(model: type[Declared], values: Any, wrong: ValidationError, start: str) -> str:
+def _complaint(model: type[Declared], values: Any, wrong: Invalid, start: str) -> str:
     """One clear line about the first thing that is wrong, however deep it lies."""
-    errors = sorted(wrong.errors(), key=lambda e: len(e["loc"]), reverse=True)
-    error = next((e for e in errors if e["type"] == "extra_forbidden"), errors[0])
+    wrongs = sorted(wrong.wrongs, key=lambda w: len(w.place), reverse=True)
+    error = next((w for w in wrongs if w.kind == "unknown"), wrongs[0])
     path, spec, value = start, None, values
     inner: type[Declared] | None = model
-    rest = list(error["loc"])
+    rest = list(error.place)
     while rest:
         part = rest.pop(0)
         if isinstance(part, int):
@@ -81,10 +77,8 @@ def _complaint(model: type[Declared], values: Any, wrong: ValidationError, start
             elif len(entries) == 1:
                 inner = entries[0]
             continue
-        if part in ("Stencil", "str", "none"):  # the branch of a choice between types
-            continue
         if inner is None or part not in inner.model_fields:
-            if inner is not None and error["type"] == "extra_forbidden":
+            if inner is not None and error.kind == "unknown":
                 return f"{path}{_dot(path, start)}{cut(part)} is unknown{nearest(str(part), inner.model_fields)}"
             continue
         path += f"{_dot(path, start)}{part}"
@@ -94,12 +88,12 @@ def _complaint(model: type[Declared], values: Any, wrong: ValidationError, start
     return f"{path}{_wrong(error, spec, value)}"
 
 
-def _wrong(error: Any, spec: Param | None, value: Any) -> str:
+def _wrong(error: Wrong, spec: Param | None, value: Any) -> str:
     """What is wrong with the value at a place, and what would be legal."""
     legal = spec.range_text() if spec else "something else"
-    if error["type"] == "missing":
+    if error.kind == "missing":
         return f" is missing; it must be {legal}"
-    if error["type"].startswith("union_tag"):
+    if error.kind == "shape":
         shapes = [entry.model_fields["shape"].default for entry in spec.entries_of()] if spec else []
         tag = value.get("shape") if isinstance(value, dict) else value
         return f" has the shape {show(tag)}, which is unknown{nearest(str(tag), shapes)}"

@@ -64,7 +64,7 @@ def to_json(script: Script, identities: bool = True) -> dict[str, Any]:
     if entries:
         data["shared"] = entries
     if script.sheets:
-        data["sheets"] = {name: sheet.model_dump(mode="json") for name, sheet in script.sheets}
+        data["sheets"] = {name: sheet.plain() for name, sheet in script.sheets}
     if script.states:
         data["origin"] = script.origin
         before, data["states"] = script, []
@@ -102,13 +102,12 @@ def _state_to_json(state: State, before: Script, identities: bool, shelf: Shelf 
 def _body(script: Script, identities: bool, shelf: Shelf | None = None) -> dict[str, Any]:
     data: dict[str, Any] = {}
     if script.frame != Frame():
-        data["frame"] = script.frame.model_dump(mode="json")
+        data["frame"] = script.frame.plain()
     if script.develop != Develop():
-        data["develop"] = script.develop.model_dump(mode="json")
+        data["develop"] = script.develop.plain()
     if script.stencils:
         data["stencils"] = {
-            name: stencil.model_dump(mode="json") if shelf is None else shelf.stencil(stencil)
-            for name, stencil in script.stencils
+            name: stencil.plain() if shelf is None else shelf.stencil(stencil) for name, stencil in script.stencils
         }
     return {**data, "passes": [pass_to_json(step, identities, shelf) for step in script.passes]}
 
@@ -121,7 +120,7 @@ def pass_to_json(step: Pass, identities: bool = True, shelf: Shelf | None = None
         long = {name: shelf.told(getattr(step, name)) for name in lists_of(type(step))}
         if isinstance(step.stencil, Stencil):
             long["stencil"] = shelf.stencil(step.stencil)
-    values = {**step.model_dump(mode="json", include=set(names) - long.keys()), **long}
+    values = {**step.plain(include=set(names) - long.keys()), **long}
     own = {name: values[name] for name in names if name not in COMMON and _told(step, name)}
     if "run" in step.params():
         own["run"] = [pass_to_json(inner, identities, shelf) for inner in step.run]
@@ -330,14 +329,13 @@ def _check_length(listed: list[Any]) -> None:
 
 def pass_from_json(data: Any, where: str = "pass 1", depth: int = 0, told: Told | None = None) -> Pass:
     """One pass from plain data; ``where`` says which one in a message. Raises ScriptError."""
-    known = passes.load_all()
     if not isinstance(data, dict) or not isinstance(data.get("pass"), str):
         raise ScriptError(f'{where} is {show(data)}; it must be like {{"pass": "levels", ...}}')
     named: str = data["pass"]
     kind: str = RENAMES.get((named, ""), named)
-    if kind not in known:
-        raise ScriptError(f"{where} is {quoted(kind)}, which is unknown{nearest(kind, known)}")
-    model = known[kind]
+    model = passes.named(kind)
+    if model is None:
+        raise ScriptError(f"{where} is {quoted(kind)}, which is unknown{nearest(kind, passes.load_all())}")
     values: dict[str, Any] = {
         RENAMES.get((kind, str(name)), str(name)): value for name, value in data.items() if name not in ("pass", "id")
     }

@@ -116,7 +116,7 @@ def _value(model: type[Declared], name: str, spec: Param) -> Schema:
     found = spec.schema(_refer)
     if issubclass(model, passes.Pass | Stencil) and name in lists_of(model):
         found["items"]["oneOf"].append({"$ref": "#/$defs/shared"})
-    if model.model_fields[name].is_required() or model.model_fields[name].default_factory is not None:
+    if model.model_fields[name].is_required() or model.model_fields[name].factory is not None:
         return found
     default = model.model_fields[name].default if name != "of" else 1  # scripts that do not tell their form
     return {**found, "default": json.loads(json.dumps(default))}

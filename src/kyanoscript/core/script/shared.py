@@ -70,12 +70,12 @@ class Shelf:
 
     def stencil(self, stencil: Stencil) -> Data:
         """A stencil as it is written."""
-        return {"shapes": self.told(stencil.shapes), **stencil.model_dump(mode="json", exclude={"shapes"})}
+        return {"shapes": self.told(stencil.shapes), **stencil.plain(exclude={"shapes"})}
 
     def _told(self, entry: Declared) -> tuple[str, Data]:
         found = self._known.get(id(entry))
         if found is None:
-            data = entry.model_dump(mode="json")
+            data = entry.plain()
             found = self._known[id(entry)] = (entry, json.dumps(data), data)
         return found[1:]
 
@@ -133,8 +133,7 @@ class Told:
         if key not in self._lists:
             own = [entry for entry in listed if not _is_shared(entry)]
             inline = iter(getattr(read(model, {name: own}, where, kind), name))
-            limits = (part.max_length for part in model.model_fields[name].metadata if hasattr(part, "max_length"))
-            most, made = next(limits, _MOST), list[Any]()
+            most, made = model.model_fields[name].limits.longest or _MOST, list[Any]()
             for entry in listed:
                 made += self._run(model, name, entry, where, kind) if _is_shared(entry) else [next(inline)]
                 if len(made) > most:

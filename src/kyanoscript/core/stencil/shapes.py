@@ -12,12 +12,12 @@ from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
 
 from kyanoscript.core.colour import gray_of
 from kyanoscript.core.geometry import Affine
 from kyanoscript.core.params import Declared, choice, declared, length, listed, number, toggle
 from kyanoscript.core.params.kinds import Listed
+from kyanoscript.core.params.model import Limits, Told
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.stencil.kernels import hues, oval, ramp, tones
@@ -25,8 +25,8 @@ from kyanoscript.core.stencil.kernels import outline as outline_of
 
 Cover = NDArray[np.float32]
 
-_Place = Annotated[float, Field(ge=-1000, le=1000, allow_inf_nan=False)]
-Dot = tuple[_Place, _Place] | tuple[_Place, _Place, Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]]
+_Place = Annotated[float, Limits(low=-1000, high=1000)]
+Dot = tuple[_Place, _Place] | tuple[_Place, _Place, Annotated[float, Limits(low=0, high=1)]]
 Join = Literal["add", "take-away", "intersect"]
 _JOINS = (("add", "add"), ("take-away", "take away"), ("intersect", "only where both"))
 
@@ -38,13 +38,13 @@ def _place(default: float, label: str) -> Any:
 def dots(label: str, help: str, least: int = 1) -> Any:
     """The places of a stroke or outline."""
     spec = Listed(label=label, help=help, what="places [x %, y %]", shown=False)
-    return declared(spec, min_length=least, max_length=20_000)
+    return declared(spec, shortest=least, longest=20_000)
 
 
 def outline(label: str, help: str) -> Any:
     """The corners of a closed line, or none."""
     spec = Listed(label=label, help=help, what="places [x %, y %]", shown=False)
-    return declared(spec, (), max_length=2000)
+    return declared(spec, (), longest=2000)
 
 
 class Shape(Declared):
@@ -207,7 +207,7 @@ def _empty(rect: Rect) -> Cover:
 
 
 SHAPES: tuple[type[Shape], ...] = (Stroke, Oval, Ramp, Outline, Tones, Hues)
-AnyShape = Annotated[Stroke | Oval | Ramp | Outline | Tones | Hues, Field(discriminator="shape")]
+AnyShape = Annotated[Stroke | Oval | Ramp | Outline | Tones | Hues, Told("shape")]
 
 
 class Stencil(Declared):

@@ -5,9 +5,10 @@ from __future__ import annotations
 import functools
 from importlib import resources
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
+
+from kyanoscript.core.late import cv2
 
 BUNDLED = ("laid-paper", "plaster", "linen", "rust")
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.late import cv2
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.smooth import grain_of
 from kyanoscript.core.tint.spline import Field

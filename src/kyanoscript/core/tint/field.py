@@ -12,13 +12,13 @@ import functools
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import SRGB, parse_hex, to_oklab
 from kyanoscript.core.kernel import helper, kernel
 from kyanoscript.core.kernel.fastmath import power
+from kyanoscript.core.late import cv2
 from kyanoscript.core.tint import spline
 from kyanoscript.core.tint.spline import Field
 

@@ -15,12 +15,12 @@ from dataclasses import dataclass
 from importlib import resources
 from typing import NamedTuple
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import from_oklab, hex_of
 from kyanoscript.core.colour.space import SRGB
+from kyanoscript.core.late import cv2
 from kyanoscript.core.tint import reading
 from kyanoscript.core.tint.field import chroma_of
 from kyanoscript.core.tint.regions import Labels, Outline, divided, outlines

@@ -16,11 +16,11 @@ import threading
 from importlib import resources
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import to_encoded
+from kyanoscript.core.late import cv2
 from kyanoscript.core.tint.clean import without_grain
 from kyanoscript.core.tint.spline import SMALL, Field
 from kyanoscript.core.watching import breathe

@@ -8,10 +8,10 @@ thousand places lend their chroma; where they disagree or are little alike, the 
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.late import cv2
 from kyanoscript.core.tint.clean import without_grain
 from kyanoscript.core.tint.spline import Field
 

@@ -12,10 +12,10 @@ import heapq
 from dataclasses import dataclass
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core.late import cv2
 from kyanoscript.core.tint.spline import Field
 from kyanoscript.core.watching import breathe
 

@@ -10,11 +10,11 @@ measuring: docs/decisions/0012-hand-tint.md. Everything is solved on a small pic
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.kernel import kernel
+from kyanoscript.core.late import cv2
 
 SMALL = 62_500  # pixels of the picture that everything is solved on
 SMOOTH = 0.02  # how far the spline may miss a dab, so that dabs on one spot do not break it

@@ -14,11 +14,11 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-import cv2
 import numpy as np
 
 from kyanoscript.core import colour
 from kyanoscript.core.kernel import kernel
+from kyanoscript.core.late import cv2
 from kyanoscript.core.people import PARTS
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.site import Place

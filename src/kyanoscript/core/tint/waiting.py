@@ -10,11 +10,11 @@ import re
 from collections.abc import Callable, Iterable, Sequence
 from typing import NamedTuple
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.geometry import Framing
+from kyanoscript.core.late import cv2
 from kyanoscript.core.people import PARTS
 from kyanoscript.core.tint import field, offers
 from kyanoscript.core.tint.dabs import Dab

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import contextlib
 import ctypes
-import multiprocessing
 import os
 import signal
 import threading
@@ -21,11 +20,10 @@ from concurrent.futures import (
     CancelledError,
     Executor,
     Future,
-    ProcessPoolExecutor,
     wait,
 )
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from kyanoscript.core import machine
 from kyanoscript.files.base import log
@@ -33,6 +31,9 @@ from kyanoscript.files.base import replace as writing
 from kyanoscript.files.base.errors import Cancelled, FileError
 from kyanoscript.files.editions import work
 from kyanoscript.files.editions.work import FAILED, UNFORESEEN, Result, Task
+
+if TYPE_CHECKING:  # one photograph alone needs no processes
+    from concurrent.futures import ProcessPoolExecutor
 
 _TRIES = 6  # times that a photograph's worker may end, and that an executor may take nothing
 _PATIENCE = 5.0  # seconds that a worker has to end
@@ -154,6 +155,8 @@ def _end(executor: Executor) -> None:
     late.daemon = True
     late.start()
     until = time.monotonic() + _PATIENCE + 1
+    import multiprocessing
+
     for worker in multiprocessing.active_children():
         if worker.pid in children:
             worker.join(max(0.0, until - time.monotonic()))
@@ -161,6 +164,8 @@ def _end(executor: Executor) -> None:
 
 def _signal(children: Iterable[int], number: int) -> None:
     """To those that are still children of this program."""
+    import multiprocessing
+
     still = {child.pid for child in multiprocessing.active_children()}
     for child in children:
         if child not in still:
@@ -177,6 +182,8 @@ class Courtesy:
     of the print at the latest, as long as a hand is at work."""
 
     def __init__(self) -> None:
+        import multiprocessing
+
         self._held = multiprocessing.get_context("spawn").RawValue(ctypes.c_bool, False)
 
     def hold(self, still: bool) -> None:
@@ -192,6 +199,9 @@ class Courtesy:
 
 def workers(jobs: int, courtesy: Courtesy | None = None) -> ProcessPoolExecutor:
     """So many; they end with this one, and are deaf to an interrupt, which this one answers."""
+    import multiprocessing
+    from concurrent.futures import ProcessPoolExecutor
+
     context = multiprocessing.get_context("spawn")
     return ProcessPoolExecutor(jobs, mp_context=context, initializer=_begin, initargs=(os.getpid(), courtesy))
 

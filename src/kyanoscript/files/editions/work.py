@@ -57,8 +57,8 @@ class Task:
         told = {
             "script": to_json(asked.script, identities=False), "base": to_json(asked.base, identities=False),
             "recipe": asked.recipe.word if asked.recipe is not None else "", "values": asked.values,
-            "settings": self.settings.model_dump(mode="json"), "stencil": self.stencil, "crop": self.crop,
-            "sheet": self.sheet.model_dump(mode="json") if self.sheet is not None else None,
+            "settings": self.settings.plain(), "stencil": self.stencil, "crop": self.crop,
+            "sheet": self.sheet.plain() if self.sheet is not None else None,
             "match": [self.match.mean, self.match.spread] if self.match is not None else None,
         }  # fmt: skip
         return hashlib.sha256(json.dumps(told, sort_keys=True).encode()).hexdigest()

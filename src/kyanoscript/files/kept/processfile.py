@@ -61,7 +61,7 @@ def read_process(path: Path) -> Process:
 
 def write_process(path: Path, process: Process) -> None:
     """Keep a process in a file. Raises FileError, and writes nothing, where it could not be read again."""
-    own = {"name": process.name, **process.model_dump(mode="json", exclude_defaults=True)}
+    own = {"name": process.name, **process.plain(unusual=True)}
     try:
         text = json.dumps(own, allow_nan=False, ensure_ascii=False)
         text.encode()

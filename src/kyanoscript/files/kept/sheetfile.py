@@ -42,7 +42,7 @@ def _parsed(path: Path, text: bytes) -> tuple[str, Sheet]:
 
 def write_sheet_file(path: Path, name: str, sheet: Sheet) -> None:
     """Keep a sheet. Raises FileError, and writes nothing, where it could not be read again."""
-    data = {"name": name, "sheet": sheet.model_dump(mode="json")}
+    data = {"name": name, "sheet": sheet.plain()}
     try:
         text = (json.dumps(data, indent=2, ensure_ascii=False) + "\n").encode()
     except UnicodeEncodeError:

@@ -22,7 +22,6 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.files.base import log
 from kyanoscript.files.photos import jxl
 from kyanoscript.files.photos.notes import IN_UTF_16, Notes, blocks_of, exif_of, iptc_of, xmp_of
-from kyanoscript.files.prints import pdf
 from kyanoscript.files.prints.formats import FORMATS, Format
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.target import Target
@@ -264,6 +263,8 @@ def write_jpeg_xl(file: BinaryIO, blocks: Blocks, sheet: PictureHead) -> None:
 def write_pdf(file: BinaryIO, blocks: Blocks, sheet: PictureHead) -> None:
     """One page at its exact size: the pixels without loss, their profile, what is cut away (`pdf`)."""
     import pikepdf
+
+    from kyanoscript.files.prints import pdf
 
     icc = sheet.target.icc
     bands = (band.astype(band.dtype.newbyteorder(">")).tobytes() for band in _in_bands(blocks, sheet.width))

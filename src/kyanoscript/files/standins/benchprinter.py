@@ -11,12 +11,12 @@ import functools
 import json
 from pathlib import Path
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import D50, SRGB, Space, in_colour
+from kyanoscript.core.late import cv2
 from kyanoscript.core.paper import press
 from kyanoscript.core.picture import Planes, Rect, Source, read, size_at
 from kyanoscript.core.picture.table import SIDE, Table, grid, through
@@ -68,7 +68,7 @@ def print_sheet(out: Out[OnSheet], progress: Progress = UNTOLD, into: Path | Non
         place.mkdir()
         ticket = {
             "printer": NAME, "paper": [paper.width, paper.height], "unit": "mm", "ppi": told.resolution,
-            "profile": Path(own).name, "intent": told.intent, "sheet": sheet.model_dump(mode="json"),
+            "profile": Path(own).name, "intent": told.intent, "sheet": sheet.plain(),
         }  # fmt: skip
         (place / "ticket.json").write_text(json.dumps(ticket, indent=2) + "\n")
     except OSError as error:

@@ -10,7 +10,8 @@ from PySide6.QtGui import QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from kyanoscript.core.frame import Frame
-from kyanoscript.core.script import Script, differ
+from kyanoscript.core.script import Script
+from kyanoscript.core.script.differ import differ
 from kyanoscript.ui.edition.smalls import Small
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme

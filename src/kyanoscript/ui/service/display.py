@@ -11,12 +11,12 @@ import functools
 from dataclasses import dataclass
 from typing import Any
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QColor, QImage
 
 from kyanoscript.core.colour import SRGB, Space, parse_hex
+from kyanoscript.core.late import cv2
 from kyanoscript.core.picture import Planes, Rect, to_screen
 from kyanoscript.core.picture.table import SIDE, Table, grid, packed, through, to_screen_by
 from kyanoscript.files.colour import profiles, proofs

@@ -7,11 +7,11 @@ import time
 from collections.abc import Hashable
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour.zones import BORDERS
+from kyanoscript.core.late import cv2
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import TILE, Renderer
 from kyanoscript.core.script import Script

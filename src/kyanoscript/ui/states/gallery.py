@@ -11,7 +11,8 @@ from datetime import datetime
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from kyanoscript.core.script import Difference, Script, State, differ, numeral, same_print
+from kyanoscript.core.script import Script, State, numeral
+from kyanoscript.core.script.differ import Difference, differ, same_print
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs

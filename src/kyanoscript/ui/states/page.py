@@ -8,7 +8,7 @@ from itertools import groupby
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton, QWidget
 
-from kyanoscript.core.script import Difference
+from kyanoscript.core.script.differ import Difference
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
 

@@ -8,8 +8,6 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, Literal, Self
 
-from pydantic import SerializeAsAny
-
 from kyanoscript.core.params import Colour, choice, declared, ink, number, text, toggle
 from kyanoscript.core.params.kinds import Run
 from kyanoscript.core.passes.base import Pass
@@ -18,7 +16,7 @@ _PICTURE = ("source", "picture")
 
 
 def _run() -> Any:
-    return declared(Run(label="Its run", help="The passes that prepare it"), (), max_length=64)
+    return declared(Run(label="Its run", help="The passes that prepare it"), (), longest=64)
 
 
 class Plate(Pass):
@@ -51,7 +49,7 @@ class Plate(Pass):
         "Made from",
         "What the plate is prepared from",
     )
-    run: tuple[SerializeAsAny[Pass], ...] = _run()
+    run: tuple[Pass, ...] = _run()
     tone: Colour = ink("#ffffff", "Tone", "Of a flat plate", when=("source", "flat"))
     picture: str = text(
         "", "Picture", "File of a picture; what is transparent prints nothing", names="file", when=_PICTURE

@@ -11,13 +11,13 @@ from __future__ import annotations
 import math
 from typing import Any, ClassVar, Literal, Self
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.geometry import moving, scaling, turning
 from kyanoscript.core.kernel import kernel
+from kyanoscript.core.late import cv2
 from kyanoscript.core.params import Colour, choice, ink, length, number, text
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes

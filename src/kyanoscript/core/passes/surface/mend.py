@@ -13,12 +13,12 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any, ClassVar, Literal
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.colour import in_colour
+from kyanoscript.core.late import cv2
 from kyanoscript.core.mend import detect, even, fill, lines, patches
 from kyanoscript.core.mend.laid import Change, at
 from kyanoscript.core.params import Declared, choice, length, listed, number, toggle

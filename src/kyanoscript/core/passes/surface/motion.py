@@ -13,12 +13,12 @@ from __future__ import annotations
 import math
 from typing import Any, ClassVar, Literal
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core.colour import to_encoded_planes, to_light_planes
 from kyanoscript.core.geometry import Affine
+from kyanoscript.core.late import cv2
 from kyanoscript.core.params import length, number, toggle
 from kyanoscript.core.passes.base import Pass, form
 from kyanoscript.core.picture import Planes

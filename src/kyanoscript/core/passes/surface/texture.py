@@ -11,7 +11,6 @@ from __future__ import annotations
 import math
 from typing import Any, ClassVar, Literal
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
@@ -19,6 +18,7 @@ from kyanoscript.core import colour
 from kyanoscript.core.blend import BlendMode
 from kyanoscript.core.geometry import moving, scaling, turning
 from kyanoscript.core.kernel import kernel
+from kyanoscript.core.late import cv2
 from kyanoscript.core.params import choice, length, number, text
 from kyanoscript.core.passes.base import Pass, by_strength, laid_over
 from kyanoscript.core.picture import Planes, Rect, read, size_at

@@ -31,6 +31,7 @@ _FINE, _BROAD = 1.4, 14.0  # thousandths of the longer side: our own, judged on 
 _FINE_EDGE, _BROAD_EDGE = 0.05, 0.04  # contrast of what counts as an edge
 _MOST = 3.0  # how much a part is strengthened at 100
 _MOST_NOW = 3.6  # the same in the second form, which leaves edges out
+_SMOOTHED = 1.2  # times as wide the second form smooths what is fine, so that it smooths as much as the first
 _TONES = 25  # of a response
 _HARDLY = 1e-3  # so little contrast that nothing is held back
 _SHARE = 0.85  # of a slope that may be taken back: see `kyanoscript.core.ranges.response`
@@ -64,7 +65,8 @@ class LocalContrast(Pass):
     def margin(self, longer: float) -> int:
         if not self.fine and not self.broad:
             return 0
-        sizes = (_FINE, _BROAD) if self.broad else (_FINE,)  # a broad one is made from a coarse picture: no margin
+        fine = _FINE * _SMOOTHED if self.of > 1 and self.fine < 0 else _FINE
+        sizes = (fine, _BROAD) if self.broad else (fine,)  # a broad one is made from a coarse picture: no margin
         needed = guided_margin if self.of == 1 else ranges.margin
         return max(needed(size / 1000 * longer) for size in sizes)
 
@@ -90,7 +92,7 @@ class LocalContrast(Pass):
             share = _SHARE * (1 - min(max(beside, 0.0), 1.5) / 3)  # the other takes some of the slope, too
             return ranges.gathered(place, planes, at, place.pixels(thousandths), _away(by, share), luma, True)
 
-        gain = gained(gray, _FINE, by_fine or _HARDLY, by_broad)
+        gain = gained(gray, _FINE * _SMOOTHED if by_fine < 0 else _FINE, by_fine or _HARDLY, by_broad)
         if by_broad:  # of what is left without the near ones' part
             near = np.empty_like(gray)
             without(gray, gain, near, gray.size, 1 / (by_fine or _HARDLY))

@@ -49,7 +49,7 @@ class StrokeTool(QObject):
         step = self.desk.selected_pass
         assert step is not None
         if step.kind not in self._brushes:
-            self._brushes[step.kind] = drawn(step).model_validate({"points": ((0.0, 0.0),)})
+            self._brushes[step.kind] = drawn(step)(points=((0.0, 0.0),))
         return self._brushes[step.kind]
 
     def set_brush(self, **values: object) -> None:

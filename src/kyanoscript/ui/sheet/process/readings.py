@@ -6,12 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
+from kyanoscript.core.late import cv2
 from kyanoscript.core.picture import Rect, read
 from kyanoscript.core.print.chart import film_of
 from kyanoscript.core.process.baths import BATHS
