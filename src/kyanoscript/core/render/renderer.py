@@ -37,6 +37,7 @@ COARSE_TILE = 192  # pixels: of coarse pictures, where a view needs little more 
 PROXY = 1_000_000  # pixels of the small version that measures are taken from
 _COARSE = 48 << 20  # bytes of coarse pictures kept while exporting
 _FINDINGS = 96 << 20  # bytes of what passes have found of the whole picture kept while exporting
+NOTHING = -1  # of the run is kept
 _CHUNK = 80_000  # pixels that pointwise passes take in one go: about what a core's own cache holds
 
 # A pass asks for what enters it, and that for what enters it: as deep as a script may be long.
@@ -47,9 +48,9 @@ class Renderer:
     """Renders one script on one source. Cheap to make; share the cache between renderers of the same source.
 
     `region` and `tile` may be called from several threads at once. With ``keep``, only what enters pass ``keep`` and
-    what lies before it goes into the cache: while a control is dragged, each of its values is seen once. ``watch``
-    hears of work that takes seconds, and may end it by raising. ``reading``: how the photograph is reduced to the scale
-    that is asked for; what only helps is always measured by areas.
+    what lies before it goes into the cache: while a control is dragged, each of its values is seen once; with `NOTHING`
+    no tile does. ``watch`` hears of work that takes seconds, and may end it by raising. ``reading``: how the photograph
+    is reduced to the scale that is asked for; what only helps is always measured by areas.
     """
 
     def __init__(
@@ -80,7 +81,8 @@ class Renderer:
         self._run_of = run = self._chain(script.passes, self._photo, self._start, source.channels)
         self._keep: set[int] | None = None
         if keep is not None:
-            self._keep = {run.key(k) for k in range(run.after[min(keep, len(script.passes))] + 1)}
+            kept = run.after[min(keep, len(script.passes))] + 1 if keep >= 0 else 0
+            self._keep = {run.key(k) for k in range(kept)}
 
     def _chain(
         self,

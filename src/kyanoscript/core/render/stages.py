@@ -193,6 +193,13 @@ class Rough(Staged):
             self.beside = Beside(small, len(chain.links), {stop: s for stop, s in there.items() if s is not None})
         return self._from_what_enters(rect, scale, fine)
 
+    def at_hand(self, rect: Rect, scale: float, fine: float) -> bool:
+        """Whether what enters the dragged pass is there at ``scale``, or quickly had from what is kept at rest."""
+        self._whole = scale
+        region = dict(self._stops(rect, scale, self._entering))[self._entering]
+        key = ("entering", self._run_of.key(self._entering), scale, region)
+        return self._tiles.get(key) is not None or self._kept_finer(region, scale, fine)
+
     def every(self, scale: float) -> list[Planes]:
         """The whole print after each pass of the script, the framed photograph first."""
         self._halts = True
@@ -216,16 +223,22 @@ class Rough(Staged):
 
     def _entered(self, entering: int, region: Rect, scale: float, fine: float) -> Planes:
         """What enters the dragged pass: reduced from what is kept of it at the scale of rest, if it is."""
-        across, down = (a / b for a, b in zip(self.size(fine), self.size(scale), strict=True))
-        x, y = round(region.x * across), round(region.y * down)
-        right, bottom = round(region.right * across), round(region.bottom * down)
-        wide = Rect(x, y, right - x, bottom - y).clipped(*self.size(fine))
-        if fine > scale and self.is_cached(wide, fine, entering):
+        if self._kept_finer(region, scale, fine):
             self._whole = fine
-            planes = super()._area(self._run_of, entering, wide, fine)
+            planes = super()._area(self._run_of, entering, self._finer(region, scale, fine), fine)
             self._whole = scale
             return _reduced_as_light(planes, region.width, region.height)
         return super()._area(self._run_of, entering, region, scale)
+
+    def _kept_finer(self, region: Rect, scale: float, fine: float) -> bool:
+        return fine > scale and self.is_cached(self._finer(region, scale, fine), fine, self._entering)
+
+    def _finer(self, region: Rect, scale: float, fine: float) -> Rect:
+        """Where a region lies at the scale of rest."""
+        across, down = (a / b for a, b in zip(self.size(fine), self.size(scale), strict=True))
+        x, y = round(region.x * across), round(region.y * down)
+        right, bottom = round(region.right * across), round(region.bottom * down)
+        return Rect(x, y, right - x, bottom - y).clipped(*self.size(fine))
 
     def _bands(self, region: Rect) -> list[Rect]:
         return [region]

@@ -40,6 +40,7 @@ from kyanoscript.ui.easel.tools.stencil import StencilTool
 from kyanoscript.ui.easel.tools.stroke import PlacedTool, StrokeTool
 from kyanoscript.ui.easel.tools.touch import TouchTool
 from kyanoscript.ui.service import display
+from kyanoscript.ui.service.requests import Ready
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.service.views import Look, LookBeside, Sharp, Shown
@@ -238,6 +239,12 @@ class Easel(Stage):
             asked = LookBeside(other, rect, scale, screen=screen)
             if self.comparison.beside is None or self.comparison.beside.look != asked:
                 self.service.ask(asked)
+
+    def make_ready(self) -> None:
+        """Have what enters the chosen pass worked out as large as it is seen, so that a hand can begin at once."""
+        chosen = (*self.desk.path, self.desk.selected)[0]
+        if self._seen is not None and chosen > 0 and self._zone is None and not self.desk.dragging:
+            self.service.ask(Ready(self.shown(), *self._seen, chosen))
 
     def other(self) -> Script | None:
         """The script whose print stands beside, if one does."""

@@ -5,6 +5,7 @@ Every pass that is dragged has a pace of its own: the seconds that a pixel takes
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 STEPS = (1.0, 3 / 4, 1 / 2, 2 / 5, 1 / 3)  # of the view's own scale; never coarser
@@ -22,12 +23,17 @@ class Pace:
     _pixel: dict[int | None, float] = field(default_factory=dict)  # seconds, by the pass that is dragged; None: at rest
     _step: dict[int | None, int] = field(default_factory=dict)
 
-    def step(self, dragged: int, pixels: int) -> float:
-        """The share of its scale that a view of so many pixels is worked out at."""
+    def step(self, dragged: int, pixels: int, ready: Callable[[float], bool] = lambda share: True) -> float:
+        """The share of its scale that a view of so many pixels is worked out at.
+
+        It becomes finer only to a share that is ``ready``: else one picture would wait for all that lies before it.
+        """
         now = self._step.get(dragged)
         best = self._finest(dragged, pixels, 1.0)
         if now is not None and best < now:
             best = min(self._finest(dragged, pixels, _FINER), now)
+            while best < now and not ready(STEPS[best]):
+                best += 1
         self._step[dragged] = best
         return STEPS[best]
 

@@ -15,7 +15,7 @@ from kyanoscript.core.passes.toning.hand_tint import HandTint, scene_of
 from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.render import analysis
 from kyanoscript.core.render.faults import faults
-from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.render.renderer import TILE, Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.core.tint import waiting
 from kyanoscript.ui.service import display
@@ -225,6 +225,29 @@ class Offer(Base):
 
 
 @dataclass(frozen=True)
+class Ready(Base):
+    """What enters the chosen pass, as large as it is seen, before a hand begins to drag it: nobody sees it."""
+
+    URGENCY = 5
+    watched = True
+    after = (SURVEY,)
+
+    script: Script
+    rect: Rect
+    scale: float
+    chosen: int  # the pass
+
+    def work(self, site: Site) -> None:
+        """Tile by tile, into the cache."""
+        renderer = site.renderer(self.script, self.chosen)
+        if self.rect.clipped(*renderer.size(self.scale)) != self.rect:
+            return
+        for tx, ty in self.rect.tiles(TILE):
+            tile = Rect(tx * TILE, ty * TILE, TILE, TILE).clipped(*renderer.size(self.scale))
+            renderer.region(tile, self.scale, self.chosen)
+
+
+@dataclass(frozen=True)
 class Judge(Base):
     """What goes wrong in a print: last of all, once the small pictures are there."""
 
@@ -236,7 +259,7 @@ class Judge(Base):
 
     def work(self, site: Site) -> None:
         """Looked for on the whole, small, and in a few places at the print's own size."""
-        site.send(Told(self.script, tuple(faults(site.renderer(self.script), self.script))))
+        site.send(Told(self.script, tuple(faults(site.passing(self.script), self.script))))
 
 
 PROOFS = "proofs"

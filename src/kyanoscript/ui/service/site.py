@@ -12,7 +12,7 @@ from kyanoscript.core import machine
 from kyanoscript.core.picture import Reading, Source
 from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.cache import TileCache
-from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.render.renderer import NOTHING, Renderer
 from kyanoscript.core.render.stages import Beside, Rough, Staged
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import Watch, carried, unwatched
@@ -50,6 +50,10 @@ class Site:
     def renderer(self, script: Script, keep: int | None = None) -> Renderer:
         """A renderer of a script on the photograph."""
         return Renderer(self.source, script, self.cache, keep, self.library, self.watch, Reading.SEEN)
+
+    def passing(self, script: Script) -> Renderer:
+        """One for what is seen once: it would push out what the eye and the hand come back to."""
+        return self.renderer(script, NOTHING)
 
     def staged(self, script: Script, keep: int | None) -> Staged:
         """One for a view in a drag of pass ``keep``."""

@@ -84,7 +84,13 @@ class Look(Base):
         self._send_fine(site, renderer, tiles, _GIVE_UP_AFTER)
 
     def _in_a_drag(self, site: Site, dragged: int) -> None:
-        self._send_coarse(site, site.memory.pace.step(dragged, self._pixels))
+        rough = site.rough(self.script, dragged)
+
+        def ready(share: float) -> bool:
+            wide, *_ = self._at_a_share(rough, share)
+            return rough.at_hand(wide, self.scale * share, self.scale)
+
+        self._send_coarse(site, site.memory.pace.step(dragged, self._pixels, ready))
         if site.last(self.key) == site.asked.number:
             still = time.monotonic() - site.asked.at
             sharp = Sharp(self.script, self.rect, self.scale, keep=self.keep, of=site.asked.number, screen=self.screen)
@@ -128,10 +134,7 @@ class Look(Base):
         began = time.perf_counter()
         renderer = site.rough(self.script, self.keep or 0)
         scale = self.scale * share
-        across, down = (a / b for a, b in zip(renderer.size(scale), renderer.size(self.scale), strict=True))
-        left, top = int(self.rect.x * across), int(self.rect.y * down)
-        right, bottom = math.ceil(self.rect.right * across), math.ceil(self.rect.bottom * down)
-        wide = Rect(left, top, right - left, bottom - top).clipped(*renderer.size(scale))
+        wide, across, down = self._at_a_share(renderer, share)
         place = (self.keep, self.script.frame, [step.kind for step in self.script.passes])
         beside = site.memory.beside
         known = beside is not None and beside[0] == place and began - beside[1] < _LAG
@@ -144,6 +147,14 @@ class Look(Base):
         if self.keep is not None:
             site.memory.pace.took(self.keep, wide.width * wide.height, time.perf_counter() - began)
         site.send(self.answer(pixels, coarse=True))
+
+    def _at_a_share(self, renderer: Renderer, share: float) -> tuple[Rect, float, float]:
+        """What is seen, at a share of its scale, and how much smaller that is across and down."""
+        size = renderer.size(self.scale * share)
+        across, down = (a / b for a, b in zip(size, renderer.size(self.scale), strict=True))
+        left, top = int(self.rect.x * across), int(self.rect.y * down)
+        right, bottom = math.ceil(self.rect.right * across), math.ceil(self.rect.bottom * down)
+        return Rect(left, top, right - left, bottom - top).clipped(*size), across, down
 
     def _zone(self, renderer: Renderer, upto: int) -> display.Pixels:
         """The print in pale grays, and in the accent what enters the pass in one zone."""

@@ -109,6 +109,8 @@ class Slip(QWidget):
             self.page.show_values()
         self.page.take(survey)
         script = survey.wanted.script
+        if survey.wanted.rested and self.isVisible():
+            self.easel.make_ready()
         if survey.wanted.rested and self.isVisible() and not script.takes_long and script != self._judged:
             self._judged = script
             self._service.ask(Judge(script))
