@@ -10,6 +10,7 @@ from kyanoscript.core.colour.inloops import (
     light_rgb_of,
     luminance_of,
     oklab_of,
+    oklab_of_light,
     rgb_of,
     shown_of,
 )
@@ -67,6 +68,7 @@ __all__ = [
     "luminance_of",
     "moved",
     "oklab_of",
+    "oklab_of_light",
     "parse_hex",
     "rgb_of",
     "shown_of",

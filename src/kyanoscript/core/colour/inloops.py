@@ -75,7 +75,12 @@ def luminance_of(r, g, b, m):
 @helper
 def oklab_of(r, g, b, m):
     """Oklab (Ottosson 2020) of an encoded colour, single precision."""
-    lr, lg, lb = light_of(r), light_of(g), light_of(b)
+    return oklab_of_light(light_of(r), light_of(g), light_of(b), m)
+
+
+@helper
+def oklab_of_light(lr, lg, lb, m):
+    """The same of light."""
     third = f(0.3333333333)
     cl = power(m[3] * lr + m[4] * lg + m[5] * lb, third)
     cm = power(m[6] * lr + m[7] * lg + m[8] * lb, third)

@@ -129,18 +129,23 @@ def draw(steep, turned, out, w, h, apart, wide, least, narrowest):
     n = across * (h + 2 * edge)
     step = f(apart)
     half = wide * f(0.5)
+    # What a line's edge rises by is at most so many times as steep as it is in a pixel that the line still reaches.
+    reached = (half + f(0.5)) / narrowest
+    most = f(2.5066283 * _WIDEST) * narrowest * exp2(f(0.7213475) * min(reached * reached, f(12.0)))
+    faint = max(f(0.5) * least / most, f(1e-6))
     for y in range(h):
         for x in range(w):
             k = (y + edge) * across + x + edge
             middle = steep[k]
             out[y * w + x] = f(1.0)
-            if middle > f(1e-6):
+            if middle > faint:
                 u, v = turned[k] * step, turned[n + k] * step
-                ahead, behind = between(steep, k, across, u, v), between(steep, k, across, -u, -v)
-                m = log2(middle)
-                a, b = log2(max(ahead, f(1e-9))) - m, log2(max(behind, f(1e-9))) - m
-                bend = a + b  # of the parabola; below 0 on a ridge
-                if bend < f(-1e-3):
+                ahead = max(between(steep, k, across, u, v), f(1e-9))
+                behind = max(between(steep, k, across, -u, -v), f(1e-9))
+                if ahead * behind < f(0.9993071) * middle * middle:  # a ridge: 2 to the power -1e-3
+                    m = log2(middle)
+                    a, b = log2(ahead) - m, log2(behind) - m
+                    bend = a + b  # of the parabola; below 0 on a ridge
                     away = f(0.5) * (b - a) / bend * step
                     # -bend/step² is what the parabola falls by: log2(e)/s² of a bell of the width s
                     s = step * np.sqrt(f(1.442695) / -bend)

@@ -17,6 +17,7 @@ mean light is what it was. The first form adds the grain to the encoded tone.
 from __future__ import annotations
 
 import functools
+import math
 from typing import Any, ClassVar, Literal
 
 import numpy as np
@@ -29,7 +30,7 @@ from kyanoscript.core.kernel.fastmath import exp2
 from kyanoscript.core.kernel.noise import noise_at
 from kyanoscript.core.params import choice, length, number
 from kyanoscript.core.passes.base import Pass, form
-from kyanoscript.core.picture import Planes
+from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.site import Place
 from kyanoscript.core.tones import table
 
@@ -129,16 +130,23 @@ class Grain(Pass):
         out = np.empty_like(source)
         if self.of > 1:
             tones = _densities(sigma, self.tones, self.spread, each, self._reach())
-            lay_in_density(
-                source, out, len(source), place.rect.width, place.rect.height, place.rect.x, place.rect.y, 1 / each,
-                1 / self._reach() ** 2, _KINDS.index(self.spread), self.colour / 100, self.seed, tones, _STEPS,
-            )  # fmt: skip
+            own = self.colour / 100
+            same = self._grain(place.rect, each, self.seed) * f(math.sqrt(1 - own * own))
+            for k, plane in enumerate(source):
+                grain = same if own == 0 else same + self._grain(place.rect, each, self.seed + 101 * (k + 1)) * f(own)
+                lay_in_density(plane, grain, out[k], plane.size, tones, _STEPS)
             return out
         lay(
             source, out, len(source), place.rect.width, place.rect.height, place.rect.x, place.rect.y, 1 / each,
             1 / self._reach() ** 2, sigma, _KINDS.index(self.spread), self.colour / 100, _TONES.index(self.tones),
             self.seed,
         )  # fmt: skip
+        return out
+
+    def _grain(self, rect: Rect, each: float, seed: int) -> NDArray[np.float32]:
+        out = np.empty((rect.height, rect.width), np.float32)
+        kind = _KINDS.index(self.spread)
+        show(out, rect.width, rect.height, rect.x, rect.y, 1 / each, 1 / self._reach() ** 2, kind, seed)
         return out
 
     def _reach(self) -> float:
@@ -178,18 +186,18 @@ def _densities(sigma: float, tones: str, spread: str, each: float, reach: float)
 def _quantiles(spread: str, each: float, reach: float) -> NDArray[np.float64]:
     """What grain there is, in equal parts, from the least to the most: looked at as it is laid."""
     out = np.empty((_SAMPLE, _SAMPLE), np.float32)
-    show(out, _SAMPLE, _SAMPLE, 1 / each, 1 / reach**2, _KINDS.index(spread))
+    show(out, _SAMPLE, _SAMPLE, 0, 0, 1 / each, 1 / reach**2, _KINDS.index(spread), 1)
     both = np.sort(np.concatenate([out.ravel(), -out.ravel()]).astype(np.float64))  # it is as often more as less
     return both.reshape(_SHARES, -1).mean(axis=1)
 
 
-@kernel("f4* out, i8 w, i8 h, f8 per, f4 square, i8 spread")
-def show(out, w, h, per, square, spread):
+@kernel("f4* out, i8 w, i8 h, i8 x0, i8 y0, f8 per, f4 square, i8 spread, i8 seed")
+def show(out, w, h, x0, y0, per, square, spread, seed):
     for y in range(h):
-        v = (np.float64(y) + 0.5) * per - 0.5
+        v = (np.float64(y0 + y) + 0.5) * per - 0.5
         for x in range(w):
-            u = (np.float64(x) + 0.5) * per - 0.5
-            out[y * w + x] = grain_at(u, v, 1, square, spread)
+            u = (np.float64(x0 + x) + 0.5) * per - 0.5
+            out[y * w + x] = grain_at(u, v, seed, square, spread)
 
 
 @helper
@@ -201,30 +209,18 @@ def grain_at(u, v, seed, square, spread):
     return min(max(noise_at(u, v, seed, square, spread == 1), -_FARTHEST), _FARTHEST)
 
 
-@kernel(
-    "f4* src, f4* out, i8 c, i8 w, i8 h, i8 x0, i8 y0, f8 per, f4 square, i8 spread, f4 colour, i8 seed, f4* tones, "
-    "i8 steps"
-)
-def lay_in_density(src, out, c, w, h, x0, y0, per, square, spread, colour, seed, tones, steps):
-    shared = np.sqrt(f(1.0) - colour * colour)
-    for y in range(h):
-        v = (np.float64(y0 + y) + 0.5) * per - 0.5
-        for x in range(w):
-            u = (np.float64(x0 + x) + 0.5) * per - 0.5
-            same = grain_at(u, v, seed, square, spread) if colour < f(1.0) else f(0.0)
-            for k in range(c):
-                at = k * w * h + y * w + x
-                level = src[at]
-                grain = same
-                if colour > f(0.0):
-                    grain = same * shared + grain_at(u, v, seed + 101 * (k + 1), square, spread) * colour
-                tone = min(max(level, f(0.0)), f(1.0)) * f(steps - 1)
-                low = min(np.int64(tone), steps - 2)
-                t = tone - f(low)
-                sigma = tones[low] + t * (tones[low + 1] - tones[low])
-                kept = tones[steps + low] + t * (tones[steps + low + 1] - tones[steps + low])
-                light = light_of(max(level, f(0.0))) * exp2(kept - sigma * f(3.3219281) * grain)
-                out[at] = encoded_of(min(light, f(1.0)))
+@kernel("f4* src, f4* grain, f4* out, i8 n, f4* tones, i8 steps")
+def lay_in_density(src, grain, out, n, tones, steps):
+    last, top = f(steps - 1), np.int32(steps - 2)
+    for k in range(n):
+        level = min(max(src[k], f(0.0)), f(1.0))
+        tone = level * last
+        low = min(np.int32(tone), top)
+        t = tone - f(low)
+        sigma = tones[low] + t * (tones[low + 1] - tones[low])
+        kept = tones[steps + low] + t * (tones[steps + low + 1] - tones[steps + low])
+        light = light_of(max(src[k], f(0.0))) * exp2(kept - sigma * f(3.3219281) * grain[k])
+        out[k] = encoded_of(min(light, f(1.0)))
 
 
 # The first form

@@ -24,7 +24,7 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 
 from kyanoscript.core import colour
-from kyanoscript.core.colour import encoded_of, in_spaces, light_of, oklab_of, rgb_of
+from kyanoscript.core.colour import encoded_of, in_spaces, light_of, light_rgb_of, oklab_of, oklab_of_light, rgb_of
 from kyanoscript.core.kernel.fastmath import exp2
 from kyanoscript.core.params import choice, number
 from kyanoscript.core.passes.base import Pass, form
@@ -161,8 +161,7 @@ def bathe_silver(numbers):
             red, green = rgb[k], rgb[k + n] if c == 3 else rgb[k]
             blue = rgb[k + n + n] if c == 3 else rgb[k]
             # The silver alone, as if it lay on perfect white; what is lighter than the paper stays so.
-            sr, sg, sb = light_of(red) / pr, light_of(green) / pg, light_of(blue) / pb
-            light, u, v = oklab_of(encoded_of(sr), encoded_of(sg), encoded_of(sb), m)
+            light, u, v = oklab_of_light(light_of(red) / pr, light_of(green) / pg, light_of(blue) / pb, m)
             density = min(max(f(1.0) - light, f(0.0)), f(1.0))
             left = exp2(e * (taken_lights + (taken_darks - taken_lights) * density))
             turned = left * (f(1.0) - exp2(e * (lights + (darks - lights) * density)))
@@ -174,10 +173,10 @@ def bathe_silver(numbers):
             u, v = u + a * turned * seen, v + b * turned * seen
             u, v = u + (ra * seen - u) * gilt, v + (rb * seen - v) * gilt
             if density > f(0.0):
-                sr, sg, sb = rgb_of(max(held, f(0.0)), u, v, m)
-                red = encoded_of(light_of(sr) * pr)
-                green = encoded_of(light_of(sg) * pg)
-                blue = encoded_of(light_of(sb) * pb)
+                sr, sg, sb = light_rgb_of(max(held, f(0.0)), u, v, m)
+                red = encoded_of(min(max(sr, f(0.0)), f(1.0)) * pr)
+                green = encoded_of(min(max(sg, f(0.0)), f(1.0)) * pg)
+                blue = encoded_of(min(max(sb, f(0.0)), f(1.0)) * pb)
             out[k], out[n + k], out[n + n + k] = red, green, blue
 
     return bathe_silver
