@@ -57,7 +57,11 @@ check: setup
 
 bench: setup
 	.venv/bin/pip install --quiet --disable-pip-version-check "pyvips[binary]>=3"
+ifdef AGAINST
+	QT_QPA_PLATFORM=offscreen $(PYTHON) bench/against.py $(AGAINST)
+else
 	QT_QPA_PLATFORM=offscreen $(PYTHON) bench/bench.py --json bench-results.json
+endif
 
 # Everything that must not happen, tried: about seven minutes, and about seventy on two cores.
 house: setup

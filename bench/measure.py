@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
+import time
 from pathlib import Path
+from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -52,27 +55,58 @@ import os, sys, time
 began = time.perf_counter()
 child = os.posix_spawn(sys.argv[1], sys.argv[1:], os.environ)
 _, status, usage = os.wait4(child, 0)
-print(time.perf_counter() - began, usage.ru_maxrss / 1024, os.waitstatus_to_exitcode(status))
+took = usage.ru_utime + usage.ru_stime
+print(time.perf_counter() - began, usage.ru_maxrss / 1024, took, os.waitstatus_to_exitcode(status))
 """
 
 
-def run(words: list[str]) -> tuple[float, float]:
-    """Wall seconds and peak resident megabytes of one process.
+class Run(NamedTuple):
+    """What a process took."""
+
+    seconds: float  # by the clock
+    megabytes: float  # at its peak
+    processor: float  # seconds of processor time, which hardly depend on what else the machine does
+
+
+def run(words: list[str]) -> Run:
+    """One process, from its start to its end.
 
     A child's peak counts what its parent held when it was started, so a small interpreter of 10 MB starts it.
     """
     launcher = [sys.executable, "-S", "-E", "-c", LAUNCH, *words]
     done = subprocess.run(launcher, capture_output=True, text=True)
-    seconds, megabytes, status = done.stdout.split()[-3:]
+    *took, status = done.stdout.split()[-4:]
     if status != "0":
         raise SystemExit(f"{' '.join(words)} failed: {done.stderr}")
-    return float(seconds), float(megabytes)
+    return Run(*map(float, took))
 
 
-def best(words: list[str], rounds: int = ROUNDS) -> tuple[float, float]:
-    """The quickest of several runs, and the least memory any of them needed."""
-    runs = [run(words) for _ in range(rounds)]
-    return min(t for t, _ in runs), min(m for _, m in runs)
+def best(words: list[str], rounds: int = ROUNDS) -> Run:
+    """The quickest of several runs, and the least memory and processor time any of them needed."""
+    return Run(*map(min, zip(*(run(words) for _ in range(rounds)), strict=True)))
+
+
+class Meanwhile:
+    """How much of the processors others took, from its making on: what is measured beside them is not to be trusted."""
+
+    def __init__(self) -> None:
+        self._began = self._all(), self._own(), time.perf_counter()
+
+    @staticmethod
+    def _all() -> float:
+        """Seconds that the processors were at work, or taken from this machine by the one that it runs on."""
+        user, nice, system, _, _, irq, soft, steal, *_ = map(int, Path("/proc/stat").read_text().split()[1:11])
+        return (user + nice + system + irq + soft + steal) / os.sysconf("SC_CLK_TCK")
+
+    @staticmethod
+    def _own() -> float:
+        return sum(os.times()[:4])
+
+    def others(self) -> float:
+        """Their share of the processors, 0…1."""
+        worked, own, began = self._began
+        taken = (self._all() - worked) - (self._own() - own)
+        return max(taken, 0.0) / max(time.perf_counter() - began, 1e-9) / (os.cpu_count() or 1)
 
 
 def render_words(source: Path, script: Path, target: Path, *more: str) -> list[str]:

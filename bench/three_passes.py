@@ -50,11 +50,14 @@ def against_pyvips(folder: Path) -> dict[str, Any]:
     return {
         "ours_seconds": ours[0],
         "ours_megabytes": ours[1],
+        "ours_processor": ours.processor,
         "pyvips_chain": chosen,
         "pyvips_seconds": measured[chosen][0],
         "pyvips_megabytes": measured[chosen][1],
+        "pyvips_processor": measured[chosen].processor,
         "pyvips_all": measured,
         "time_ratio": ours[0] / measured[chosen][0],
+        "processor_ratio": ours.processor / measured[chosen].processor,
         "memory_ratio": ours[1] / measured[chosen][1],
         "mean_difference_of_255": float(np.abs(difference).mean() / 257),
     }

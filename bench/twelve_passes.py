@@ -66,9 +66,12 @@ def against_pyvips(folder: Path) -> dict[str, Any]:
     return {
         "ours_seconds": ours[0],
         "ours_megabytes": ours[1],
+        "ours_processor": ours.processor,
         "pyvips_seconds": other[0],
         "pyvips_megabytes": other[1],
+        "pyvips_processor": other.processor,
         "time_ratio": ours[0] / other[0],
+        "processor_ratio": ours.processor / other.processor,
         "memory_ratio": ours[1] / other[1],
     }
 
@@ -81,8 +84,8 @@ def sizes(folder: Path) -> list[dict[str, float]]:
     for megapixels in (6, 24, 100, 400):
         source, target = measure.picture(folder, megapixels, tiled=True), folder / "tiled.tif"
         words = measure.render_words(source, file, target, "--tiled")
-        seconds, megabytes = measure.best(words, 3 if megapixels < 50 else 1)
-        found.append({"megapixels": megapixels, "seconds": seconds, "start": start, "megabytes": megabytes})
+        took = measure.best(words, 3 if megapixels < 50 else 1)
+        found.append({"megapixels": megapixels, "start": start, **took._asdict()})
         target.unlink()
         if megapixels > 50:
             source.unlink()

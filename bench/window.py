@@ -91,18 +91,20 @@ def _drag(window: Any, move: Move) -> dict[str, Any]:
     window.desk.begin("Bench")
     began = time.perf_counter()
     moved: list[float] = []
-    steps = 0
+    steps, worked, meanwhile = 0, time.process_time(), None
     while (passed := time.perf_counter() - began) < WARM + SECONDS:
         if passed > WARM and not moved:
             gaps.clear()
             shown.clear()
+            worked, meanwhile = time.process_time(), measure.Meanwhile()
         share = abs((passed / 1.7) % 2 - 1)  # there and back in three seconds and a half
         slider._announce(start + (end - start) * share)
         if passed > WARM:
             moved.append(time.perf_counter())
         steps += 1
         wait(max(0, round((began + steps / 60 - time.perf_counter()) * 1e3)))
-    ended, frames = time.perf_counter(), [at for at, _ in shown]
+    ended, frames, worked = time.perf_counter(), [at for at, _ in shown], time.process_time() - worked
+    others = meanwhile.others() if meanwhile else 0.0
     coarse = sum(frame.coarse for _, frame in shown)
     late = max(gaps, default=0.0), float(np.percentile(gaps or [0.0], 99))
     rests = []
@@ -129,6 +131,8 @@ def _drag(window: Any, move: Move) -> dict[str, Any]:
         "frames_a_second": len(frames) / float(apart.sum()),
         "longest_wait_ms": float(apart.max()) * 1e3,
         "moves_a_second": len(moved) / float(apart.sum()),
+        "processor_ms_a_picture": worked * 1e3 / max(1, len(frames)),
+        "others": others,
         "coarse_share": coarse / max(1, len(frames)),
         "finest": window.service._memory.pace.now(index),
         "sharp_ms": float(np.median(rests)) * 1e3,
@@ -143,8 +147,8 @@ def line(row: dict[str, Any], aim: str) -> str:
     return (
         f"pass {row['pass'] + 1:>2} {row['slider']:<9} easel {row['easel']:>9} {row['megapixels']:.2f} MP: "
         f"{row['frames_a_second']:5.1f} of {row['moves_a_second']:.0f} a second at {row['finest']:.2f} of the scale "
-        f"(longest wait {row['longest_wait_ms']:.0f} ms), sharp {row['sharp_ms']:.0f} ms after rest "
-        f"({aim}); interface held up "
-        f"{row['interface_longest_ms']:.1f} ms at most, 99 % under {row['interface_99_percent_ms']:.1f} "
+        f"(longest wait {row['longest_wait_ms']:.0f} ms), sharp {row['sharp_ms']:.0f} ms after rest, "
+        f"processor {row['processor_ms_a_picture']:.0f} ms a picture, others {100 * row['others']:.0f} % ({aim}); "
+        f"interface held up {row['interface_longest_ms']:.1f} ms at most, 99 % under {row['interface_99_percent_ms']:.1f} "
         f"(idle: {row['interface_idle_ms']:.1f})"
     )
