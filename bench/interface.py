@@ -276,7 +276,7 @@ class Watch(QObject):
         seen.setdefault("picture", now())
         application.processEvents()
         from PySide6.QtCore import QTimer
-        QTimer.singleShot(1600 if seen["first"] else 0, lambda: application.exit(0))
+        QTimer.singleShot(3500 if seen["first"] else 0, lambda: application.exit(0))
 application = QApplication([])
 watch = Watch()
 application.installEventFilter(watch)

@@ -149,6 +149,6 @@ def line(row: dict[str, Any], aim: str) -> str:
         f"{row['frames_a_second']:5.1f} of {row['moves_a_second']:.0f} a second at {row['finest']:.2f} of the scale "
         f"(longest wait {row['longest_wait_ms']:.0f} ms), sharp {row['sharp_ms']:.0f} ms after rest, "
         f"processor {row['processor_ms_a_picture']:.0f} ms a picture, others {100 * row['others']:.0f} % ({aim}); "
-        f"interface held up {row['interface_longest_ms']:.1f} ms at most, 99 % under {row['interface_99_percent_ms']:.1f} "
-        f"(idle: {row['interface_idle_ms']:.1f})"
+        f"interface held up {row['interface_longest_ms']:.1f} ms at most, "
+        f"99 % under {row['interface_99_percent_ms']:.1f} (idle: {row['interface_idle_ms']:.1f})"
     )

@@ -14,7 +14,7 @@ from kyanoscript.core.passes.tone.dodge_burn import Exposing
 from kyanoscript.core.picture import ArraySource, Rect
 from kyanoscript.core.render import joined
 from kyanoscript.core.render.cache import TileCache
-from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.render.renderer import NOTHING, Renderer
 from kyanoscript.core.render.stages import Rough, Staged
 from kyanoscript.core.script import Script, walk
 from kyanoscript.core.stencil import Oval, Stencil
@@ -203,6 +203,26 @@ def test_what_enters_the_dragged_pass_is_reduced_from_what_is_kept():
     made = view.roughly(Rect(0, 0, *view.size(0.1)), 0.1, 0.3)
     assert set(worked) == {0.3}
     assert np.abs(made - exact(script, 0.1)).mean() * 255 < 2  # contrast brought out at another scale
+
+
+def test_what_enters_is_at_hand_once_it_is_kept_at_rest():
+    script, cache = Script((P["levels"](gamma=1.2), P["local-contrast"](fine=40), P["levels"](gamma=1.3))), TileCache()
+    drag = Rough(LANDSCAPE, script, cache, 2)
+    part = Rect(200, 130, 200, 150)
+    assert not drag.at_hand(part, 0.3, 0.6)
+    Renderer(LANDSCAPE, script, cache, 2).region(Rect(0, 0, *drag.size(0.6)), 0.6, 2)
+    assert drag.at_hand(part, 0.3, 0.6)
+    assert not drag.at_hand(part, 0.3, 0.5)  # of another zoom nothing is kept
+    drag.roughly(part, 0.3, 0.5)
+    assert drag.at_hand(part, 0.3, 0.5)
+
+
+def test_of_what_is_seen_once_no_tile_is_kept():
+    script, cache = Script((P["levels"](gamma=1.2), P["local-contrast"](fine=40))), TileCache()
+    part = Rect(400, 260, 400, 300)
+    once = Renderer(LANDSCAPE, script, cache, NOTHING)
+    assert np.abs(once.region(part, 1.0) - exact(script, 1.0, part)).max() < 1e-6
+    assert not any(Renderer(LANDSCAPE, script, cache).is_cached(part, 1.0, k) for k in range(3))
 
 
 def test_a_rough_view_leaves_nothing_behind_that_an_exact_one_would_find():

@@ -20,7 +20,7 @@ from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.process.process import Process
 from kyanoscript.core.render import analysis
 from kyanoscript.core.render.cache import TileCache
-from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.render.renderer import TILE, Renderer
 from kyanoscript.core.render.stages import Rough
 from kyanoscript.core.script import Script
 from kyanoscript.files.colour import proofs as on_proof
@@ -606,3 +606,20 @@ def test_how_much_is_kept_is_told_in_words_and_suits_the_machine(monkeypatch):
         "little": (256, "This machine gives 2.5 GB of memory: less is kept, and comes back more slowly"),
         "none": (307, ""),
     }  # fmt: skip
+
+
+def test_what_enters_the_chosen_pass_is_made_ready_and_sent_to_nobody():
+    script = Script(passes=(P["levels"](gamma=1.4), P["local-contrast"](), P["gradient-map"]()))
+    sent, site = run(requests.Ready(script, PART, 1.0, 2))
+    assert sent == []
+    assert site.renderer(script, 2).is_cached(PART, 1.0, 2)
+    assert not site.renderer(script).is_cached(PART, 1.0, 3)  # what it becomes, a hand will say
+    beyond = requests.Ready(script, Rect(0, 0, 4000, 4000), 1.0, 2)  # of a frame that is another one by now
+    assert run(beyond)[0] == []
+
+
+def test_a_print_that_is_judged_pushes_no_tile_out():
+    large = ArraySource(make_colourful(600, 900, np.uint16))
+    sent, site = run(requests.Judge(TONED), source=large)
+    assert len(sent) == 1
+    assert not any(key[1:3] == (1.0, TILE) for key in site.cache._kept if len(key) == 5)

@@ -70,6 +70,21 @@ def test_a_view_does_not_jump_between_two_sizes():
     assert np.count_nonzero(np.diff(chosen)) <= 2
 
 
+def test_a_view_becomes_finer_only_where_what_enters_is_there():
+    """Else one picture of the drag waits for all passes before it: a second and more, once."""
+    pace = Pace(2)
+    assert dragged(pace, 1_000_000, 5) == pytest.approx(1 / 3)
+    for _ in range(12):
+        pace.took(0, 1_000_000, 0.004)
+    asked = []
+    assert pace.step(0, 1_000_000, lambda share: asked.append(share)) == pytest.approx(1 / 3)
+    assert asked == [1.0, 3 / 4, 1 / 2, 2 / 5]
+    assert pace.step(0, 1_000_000, lambda share: share == 1 / 2) == 1 / 2
+    for _ in range(12):
+        pace.took(0, 1_000_000, 5.0)
+    assert pace.step(0, 1_000_000, lambda share: False) == pytest.approx(1 / 3)  # coarser at once, whatever is there
+
+
 def test_every_dragged_pass_has_a_pace_of_its_own():
     pace = Pace(2)
     dragged(pace, 1_000_000, 3)
@@ -133,7 +148,7 @@ def test_in_a_drag_views_are_coarse_and_the_last_is_sharp_and_exact(bench: Bench
     """With a slow pace every view of the drag is a third; the rest of the hand brings all of it."""
     bench.add("exposure", "local-contrast")
     bench.desk.select(0)
-    monkeypatch.setattr(Pace, "step", lambda self, dragged, pixels: 1 / 3)
+    monkeypatch.setattr(Pace, "step", lambda *_: 1 / 3)
     seen = []
     bench.easel.painted.connect(lambda frame: seen.append((frame.coarse, frame.look.script)))
     bench.desk.begin("Bench")
@@ -154,7 +169,7 @@ def test_in_a_drag_views_are_coarse_and_the_last_is_sharp_and_exact(bench: Bench
 def test_tones_do_not_jump_when_the_sharp_view_comes(bench: Bench, monkeypatch):
     bench.add("exposure", "local-contrast", "gradient-map")
     bench.desk.select(0)
-    monkeypatch.setattr(Pace, "step", lambda self, dragged, pixels: 1 / 3)
+    monkeypatch.setattr(Pace, "step", lambda *_: 1 / 3)
     frames = {}
     bench.easel.painted.connect(lambda f: frames.setdefault((f.look.script, f.coarse), f.pixels[..., :3].mean((0, 1))))
     bench.desk.begin("Bench")
@@ -176,7 +191,7 @@ def test_tones_do_not_jump_when_the_sharp_view_comes(bench: Bench, monkeypatch):
 def test_a_stroke_of_dodging_is_seen_while_it_is_drawn(bench: Bench, monkeypatch):
     bench.add("exposure", "dodge-burn")
     bench.desk.select(1)
-    monkeypatch.setattr(Pace, "step", lambda self, dragged, pixels: 1 / 2)
+    monkeypatch.setattr(Pace, "step", lambda *_: 1 / 2)
     place, seen = bench.easel.place(), []
     bench.easel.painted.connect(lambda frame: seen.append(frame.look.script))
     ways = [QPointF(place.x() + place.width() * (0.3 + 0.04 * k), place.center().y()) for k in range(8)]

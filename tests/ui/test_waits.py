@@ -22,7 +22,19 @@ from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.colour.proofs import proof_of
 from kyanoscript.ui.service.papers import DotsOf, OnFilm, OnPaper, TonesOf
 from kyanoscript.ui.service.queue import Queue
-from kyanoscript.ui.service.requests import PROOFS, Cut, Feel, FindWhite, Judge, LookOver, Offer, Point, Prove, proofs
+from kyanoscript.ui.service.requests import (
+    PROOFS,
+    Cut,
+    Feel,
+    FindWhite,
+    Judge,
+    LookOver,
+    Offer,
+    Point,
+    Prove,
+    Ready,
+    proofs,
+)
 from kyanoscript.ui.service.results import Wanted
 from kyanoscript.ui.service.site import Base, Site
 from kyanoscript.ui.service.views import Look, LookBeside, Sharp, Shown
@@ -57,6 +69,7 @@ BEHIND = {
     "small pictures under the run": LookOver(Wanted(RUN, 0)),
     "small pictures in a drag": LookOver(Wanted(RUN, 0, rested=False)),
     "a recipe": Prove("sheet", "old", RUN, (90, 60)),
+    "what enters the chosen pass": Ready(RUN, WHOLE, 1.0, 1),
     "what goes wrong": Judge(RUN),
 }
 KINDS = HAND | EYE | BEHIND
