@@ -118,7 +118,20 @@ def test_all_that_is_wrong_is_told_however_deep_it_lies():
 
 
 @pytest.mark.parametrize(
-    "spots", [[], [[1, 2]] * 5, [[1]], [[1, 2, 3]], [[1, "2"]], [[1, True]], [1, 2], "ab", [[1, float("inf")]]]
+    "spots",
+    [
+        [],
+        [[1, 2]] * 5,
+        [[1]],
+        [[1, 2, 3]],
+        [[1, "2"]],
+        [[1, True]],
+        [1, 2],
+        "ab",
+        [[1, float("inf")]],
+        [[1, float("nan")], [1, 2]],
+        [[1, 2], [1, float("nan")]],
+    ],
 )
 def test_rows_of_numbers_are_as_long_and_as_large_as_they_may_be(spots):
     assert wrongs(Dot, {"spots": spots}, plain=True)
