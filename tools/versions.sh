@@ -36,6 +36,6 @@ if [ "$which" = oldest ]; then # after the tools, some of which would ask for ne
     pip install --no-compile --requirement lowest.txt
 fi
 .venv/bin/python --version
-pip freeze --exclude-editable | grep -iE "^(numpy|scipy|opencv|numba|llvmlite|pydantic|pyside|rawpy|pillow|tifffile|imagecodecs|pikepdf|openexr|simplejpeg|jeepney|python-xlib|platformdirs)"
+pip freeze --exclude-editable | grep -iE "^(numpy|scipy|opencv|numba|llvmlite|pyside|rawpy|pillow|tifffile|imagecodecs|pikepdf|openexr|simplejpeg|jeepney|python-xlib|platformdirs)"
 .venv/bin/python -P tools/kernels.py
 QT_QPA_PLATFORM=offscreen .venv/bin/python -m pytest -n 2 --dist loadfile --no-loadscope-reorder "$@"

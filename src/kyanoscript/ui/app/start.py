@@ -36,6 +36,7 @@ def run(words: Sequence[str]) -> int:
     from PySide6.QtGui import QImage
     from PySide6.QtWidgets import QApplication
 
+    _sources_stay_unread()
     from kyanoscript.files.kept.remembered import Remembered, recall
     from kyanoscript.ui.app.shell import Shell
     from kyanoscript.ui.widgets import theme
@@ -94,6 +95,15 @@ def run(words: Sequence[str]) -> int:
         sys.stdout.flush()
         os._exit(status)
     return status
+
+
+def _sources_stay_unread() -> None:
+    """PySide looks through the source of every module that is imported after it for its own name, since names of its
+    widgets may be changed there (``from __feature__ import``). Nobody does that here, and of the start it is a fifth.
+    """
+    feature: Any = sys.modules.get("shibokensupport.feature")
+    if hasattr(feature, "_mod_uses_pyside"):
+        feature._mod_uses_pyside = lambda module: False
 
 
 def text_scale(points: float) -> float:
