@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import os
 import signal
 import socket
@@ -36,6 +37,7 @@ def run(words: Sequence[str]) -> int:
     from PySide6.QtGui import QImage
     from PySide6.QtWidgets import QApplication
 
+    gc.disable()  # what is loaded stays; looking through it for what could go is a tenth of the start
     _sources_stay_unread()
     from kyanoscript.files.kept.remembered import Remembered, recall
     from kyanoscript.ui.app.shell import Shell
@@ -67,6 +69,8 @@ def run(words: Sequence[str]) -> int:
     window = Window(remembered, keeps=options.picture is None)
     window.easel.show_glimpse(glimpse)
     shell.hold(window)
+    gc.freeze()  # nor is it looked through later
+    gc.enable()
     _faults_are_noted(window.foot.say)
     ending.follow(window)
     failed: list[str] = []
