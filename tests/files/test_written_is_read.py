@@ -98,7 +98,7 @@ def test_processes(data, name, notes, made, values):
 @LAW
 @given(name=anything, sheet=declared(Sheet), caption=anything)
 def test_sheets(data, name, sheet, caption):
-    sheet = sheet.model_copy(update={"caption": caption})
+    sheet = sheet.model_copy(update={"marks": sheet.marks.model_copy(update={"caption": caption})})
     before = files(data)
     try:
         path = sheetfile.keep(name, sheet)

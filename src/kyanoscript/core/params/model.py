@@ -165,7 +165,10 @@ class Model:
         return iter(self.__dict__.items())
 
     def __eq__(self, other: object) -> bool:
-        return self is other or (type(self) is type(other) and self.__dict__ == other.__dict__)
+        if self is other or type(self) is not type(other):
+            return self is other
+        mine, others = self.__dict__, other.__dict__
+        return mine == others or all(mine[name] == others[name] for name in self.model_fields)
 
     def __hash__(self) -> int:
         return hash((type(self), *self.__dict__.values()))
