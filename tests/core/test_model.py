@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from kyanoscript.core.params.model import After, Field, Invalid, Limits, Model, Told, Wrong
+from kyanoscript.core.params.checks import After, Invalid, Limits, Told, Wrong
+from kyanoscript.core.params.model import Field, Model
 
 Corner = Annotated[float, Limits(low=0, high=100)]
 Spot = tuple[Corner, Corner] | tuple[Corner, Corner, Annotated[float, Limits(low=0, high=1)]]

@@ -5,7 +5,7 @@ import json
 import pytest
 
 from kyanoscript.core import passes
-from kyanoscript.core.params.model import Invalid
+from kyanoscript.core.params.checks import Invalid
 from kyanoscript.core.passes.gray.gray_weights import GrayWeights
 from kyanoscript.core.passes.tone.levels import Levels
 from kyanoscript.core.script import Script, ScriptError, first_change, from_json, loads, to_json

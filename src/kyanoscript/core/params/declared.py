@@ -12,8 +12,9 @@ from typing import Annotated, Any, ClassVar, Self
 
 from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.params import kinds
+from kyanoscript.core.params.checks import After, Limits
 from kyanoscript.core.params.kinds import LENGTH, Param
-from kyanoscript.core.params.model import MISSING, After, Field, Limits, Model
+from kyanoscript.core.params.model import MISSING, Field, Model
 
 
 class Declared(Model):

@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from typing import Any, TypeVar
 
 from kyanoscript.core.params import Declared, Param
-from kyanoscript.core.params.model import Invalid, Wrong
+from kyanoscript.core.params.checks import Invalid, Wrong
 from kyanoscript.core.quoting import cut
 
 

@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from kyanoscript.core.colour import gray_of
 from kyanoscript.core.geometry import Affine
 from kyanoscript.core.params import Declared, choice, declared, length, listed, number, toggle
+from kyanoscript.core.params.checks import Limits, Told
 from kyanoscript.core.params.kinds import Listed
-from kyanoscript.core.params.model import Limits, Told
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.stencil.kernels import hues, oval, ramp, tones
