@@ -74,47 +74,6 @@ def test_passes_are_listed_without_what_they_compute_with():
     assert [name for name in ("scipy", "cv2", "PIL", "imagecodecs") if name in found] == []
 
 
-FIRST = """
-import json, sys
-import numpy as np
-from PySide6.QtCore import QCoreApplication, QTimer
-from kyanoscript.core import passes
-from kyanoscript.core.picture import ArraySource, Rect
-from kyanoscript.core.script import Script
-from kyanoscript.ui.service.results import Wanted
-from kyanoscript.ui.service.requests import LookOver
-from kyanoscript.ui.service.service import RenderService
-from kyanoscript.ui.service.views import Look, Shown
-application, service, there = QCoreApplication([]), RenderService(), []
-mend = "kyanoscript.core.passes.surface.mend"
-def seen(shown):
-    there.append(mend in sys.modules)
-    service.ask(LookOver(Wanted(script, 0)))
-def wait():
-    if mend in sys.modules:
-        application.quit()
-service.answers(Shown).connect(seen)
-timer = QTimer()
-timer.timeout.connect(wait)
-timer.start(20)
-script = Script((passes.named("levels")(gamma=1.2),))
-service.start()
-service.set_source(ArraySource(np.zeros((60, 90, 3), np.uint16)))
-service.ask(Look(script, Rect(0, 0, 90, 60), 1.0))
-QTimer.singleShot(100_000, lambda: application.exit(1))
-status = application.exec()
-service.stop()
-print(json.dumps([status, there]))
-"""
-
-
-def test_the_first_print_waits_for_no_pass_but_its_own_and_the_others_come_after_it():
-    done = subprocess.run([sys.executable, "-c", FIRST], capture_output=True, text=True, timeout=200)
-    assert done.returncode == 0, done.stderr
-    status, (first, *_) = json.loads(done.stdout.splitlines()[-1])
-    assert (status, first) == (0, False), done.stderr
-
-
 def test_no_source_is_read_and_nothing_is_looked_through_while_the_window_is_loaded(tmp_path):
     """PySide would read each module's to the end, and keep it."""
     code = """

@@ -134,11 +134,6 @@ def load(progress: Callable[[float], None] = _untold) -> None:
     _load(list(_modules), progress)
 
 
-def at_hand() -> bool:
-    """Whether the program came with libraries for this processor: then each is loaded when it is needed."""
-    return _found("kyanoscript.core.blend") is not None
-
-
 def _load(wanted: list[str], progress: Callable[[float], None]) -> None:
     with _lock:
         wanted = [module for module in wanted if module not in _backends]

@@ -62,7 +62,6 @@ class RenderService(QObject):
         self._channels: dict[type, _Channel] = {}
         self._stopping = False
         self._prepared = False
-        self._later = False  # what the first print does not need is prepared once it is there
         self._unprepared = False  # there are no kernels to work with
         self._trim = False  # a photograph was let go, and its memory is to be given back once there is time
         self._busy: dict[int, bool] = {}  # by thread: whether a request is worked on
@@ -165,9 +164,7 @@ class RenderService(QObject):
 
     def _render(self) -> None:
         try:
-            self._later = kernel.at_hand()  # then each pass and kernel is loaded when it is needed, the others after it
-            if not self._later:
-                prepare(self._prepare)
+            prepare(self._prepare)
             with self._queue.wake:
                 self._prepared = True
                 self._queue.wake.notify_all()
@@ -179,15 +176,6 @@ class RenderService(QObject):
             self._unprepared = True
             self.failed.emit(_UNPREPARED)
         self._helpers.shutdown(wait=False)
-
-    def _prepare_the_rest(self) -> None:
-        """What a hand may need next: a pass that is added, the chooser."""
-        try:
-            prepare(self._prepare)
-        except GivenUp:
-            pass
-        except Exception as error:  # whoever needs it will ask again, and tell
-            log.note("what is not needed yet could not be loaded", error)
 
     def _prepare(self, share: float) -> None:
         self.preparing.emit(share)
@@ -240,9 +228,6 @@ class RenderService(QObject):
         try:
             with while_wanted(lambda: self._wanted(asked)):
                 asked.request.work(site)
-            if self._later and asked.request.key == SURVEY and not self._over():
-                self._later = False
-                self._helpers.submit(self._prepare_the_rest)
         except GivenUp:
             if asked.told:
                 self.looking.emit("", 1.0)
