@@ -328,7 +328,8 @@ def test_a_long_look_at_a_scan_is_stopped_in_the_middle_of_a_step(tmp_path, numb
 
 
 @pytest.mark.parametrize(
-    "loaded", ["kyanoscript.terminal", "kyanoscript.cli", "kyanoscript.cli.words", "numpy", "kyanoscript.cli.listing"]
+    "loaded",
+    ["kyanoscript.terminal", "kyanoscript.cli", "kyanoscript.cli.words", "numpy", "kyanoscript.files.editions.run"],
 )
 def test_an_interrupt_while_it_loads_is_no_traceback(tmp_path, loaded):
     """At the moment at which one of its parts has been imported, as Python itself tells; it waits for a photograph."""

@@ -15,13 +15,16 @@ __all__ = ["STAGES", "Pass", "find", "load_all", "named", "registered"]
 def named(kind: str) -> type[Pass] | None:
     """The pass of that name, or None. Of all files only its own is imported where it is called like it, as a rule."""
     file = kind.replace("-", "_")
-    if find(kind) is None and file.isidentifier() and not file.startswith("_"):
-        stage = next((stage for stage in STAGES if (Path(__path__[0]) / stage / f"{file}.py").exists()), "")
-        if stage:
-            importlib.import_module(f"{__name__}.{stage}.{file}")
+    if find(kind) is None and file in _stage_of_file():
+        importlib.import_module(f"{__name__}.{_stage_of_file()[file]}.{file}")
     if find(kind) is None:
         load_all()
     return find(kind)
+
+
+@functools.cache
+def _stage_of_file() -> dict[str, str]:
+    return {path.stem: stage for stage in STAGES for path in (Path(__path__[0]) / stage).glob("[!_]*.py")}
 
 
 @functools.cache
