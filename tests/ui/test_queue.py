@@ -1,6 +1,8 @@
 """What waits to be rendered: what goes first, what overtakes what, what is of no use any more; by its own clock."""
 
 import math
+import threading
+import time
 from dataclasses import dataclass, replace
 from types import SimpleNamespace
 from typing import Any
@@ -45,13 +47,13 @@ def line(clock):
 
 
 def asked(line, *requests):
-    with line.wake:
+    with line.lock:
         for request in requests:
             line.ask(request)
 
 
 def instead(line, group, requests):
-    with line.wake:
+    with line.lock:
         line.ask_instead(group, requests)
 
 
@@ -220,13 +222,68 @@ def test_rest_of_what_gave_way_is_no_longer_than_a_while(line, clock):
     assert line.seconds(lambda request: request.key in "bc") == pytest.approx(2)
 
 
-def test_whoever_sleeps_is_woken_when_something_is_asked_for(line, monkeypatch):
-    """Else a thread would sleep until its time is over."""
-    woken = []
-    monkeypatch.setattr(line.wake, "notify_all", lambda: woken.append(1))
+ROLES = {role: lambda request, role=role: request.lane == role for role in ("views", "hand")}
+
+
+class Sleeper(threading.Thread):
+    """A thread of a role: it takes what it may, until there is "end", as those of the service do."""
+
+    def __init__(self, line, role, stays=None):
+        super().__init__(daemon=True)
+        self.line, self.role, self.stays, self.looked, self.did = line, role, stays or {}, 0, []
+        self.start()
+
+    def run(self):
+        while self.did[-1:] != ["end"]:
+            with self.line.lock:
+                while (work := self.line.take(ROLES[self.role], self.role)) is None:
+                    self.looked += 1
+                    self.line.sleep(self.role, self.line.seconds(ROLES[self.role], self.role))
+            self.did.append(work.request.key)
+            self.stays.get(work.request.key, threading.Event().set)()
+            with self.line.lock:
+                self.line.done(work)
+
+
+def until(true):
+    ends = time.monotonic() + 60
+    while not true():
+        assert time.monotonic() < ends
+        time.sleep(0.001)
+
+
+def test_of_those_that_sleep_one_is_woken_that_may_take_it():
+    """Woken all at once for every move of a hand they would stand in its way."""
+    line = Queue(ROLES)
+    views, hand = [Sleeper(line, "views") for _ in range(3)], Sleeper(line, "hand")
+    until(lambda: all(one.looked for one in (*views, hand)))
     asked(line, Ask("a"))
-    instead(line, "proofs", ())
-    assert woken == [1, 1]
+    until(lambda: sum((one.did for one in views), []) == ["a"])
+    until(lambda: sum(one.looked for one in views) == 4)
+    assert hand.looked == 1 and not hand.did
+    asked(line, Ask("end", lane="hand"))
+    hand.join(60)
+    assert not hand.is_alive()
+    with line.lock:
+        before = [one.looked for one in views]
+        line.wake()
+    until(lambda: all(one.looked == was + 1 for one, was in zip(views, before, strict=True)))
+
+
+def test_one_that_sleeps_takes_over_what_one_that_works_keeps_waiting():
+    """What a thread takes next is overtaken from its beginning, and does not give way: another is woken when its time
+    comes, though nothing has been asked for since it fell asleep."""
+    line, go_on = Queue(ROLES), threading.Event()
+    workers = [Sleeper(line, "views", {"near": go_on.wait, "slow": threading.Event().wait}) for _ in range(2)]
+    asked(line, Ask("near", rank=0))
+    until(lambda: any(one.did for one in workers))
+    asked(line, Ask("slow", urgency=0, rank=3, moment=0.05), Ask("end", urgency=1, rank=1))
+    sleeper = next(one for one in workers if not one.did)
+    until(lambda: sleeper.looked >= 2)
+    time.sleep(0.05)  # asleep again, and for good
+    go_on.set()
+    sleeper.join(60)
+    assert sleeper.did == ["end"]
 
 
 def test_two_that_are_overtaken_free_a_thread_when_the_last_may_be_given_up(line, clock):

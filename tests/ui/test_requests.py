@@ -41,7 +41,7 @@ PART = Rect(37, 21, 170, 111)
 def run(request, *, waiting=None, number=1, last=None, memory=None, helpers=2, source=SOURCE):
     """Everything that it sends, and its site."""
     sent, queue, line = [], Queue(), ThreadPoolExecutor(max(1, helpers))
-    with queue.wake:
+    with queue.lock:
         queue.ask(request)
         asked = queue.take(lambda one: True, "views")
     asked.number = number
@@ -406,7 +406,7 @@ def test_a_survey_tells_everything_of_the_print():
     assert np.array_equal(survey.rose, analysis.rose(stages[1], SRGB))
     assert (survey.unseen, survey.within, survey.aspect) == (0.0, [], 1)
     assert survey.out_ends == analysis.clipped(stages[-1], SRGB)
-    with site.queue.wake:
+    with site.queue.lock:
         site.queue.ask(requests.LookOver(Wanted(TONED, 1)))
         assert site.queue.take(lambda one: True, "views") is None  # it pauses before the next
 

@@ -102,7 +102,7 @@ def look(script=None, keep=None):
 
 def test_what_is_being_worked_on_is_not_asked_for_again():
     queue = Queue()
-    with queue.wake:
+    with queue.lock:
         _same_again(queue)
 
 
@@ -123,7 +123,7 @@ def _same_again(queue):
 
 def test_of_two_views_at_once_the_older_is_of_no_use_once_the_newer_is_shown():
     queue = Queue()
-    with queue.wake:
+    with queue.lock:
         queue.ask(look(keep=0))
         older = queue.take(lambda request: request.pairs)
         queue.ask(look(Script(), keep=1))

@@ -344,7 +344,7 @@ def test_what_was_asked_for_of_another_frame_sends_nothing(name):
     sent = []
     request = replace(KINDS[name], rect=BEYOND)
     queue = Queue()
-    with queue.wake:
+    with queue.lock:
         queue.ask(request)
         asked = queue.take(lambda _: True)
     with ThreadPoolExecutor(1) as helpers:

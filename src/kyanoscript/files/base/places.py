@@ -5,19 +5,25 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-import platformdirs
-
 
 def folder() -> Path:
     """The state folder; it may not exist yet."""
-    return Path(os.environ.get("KYANOSCRIPT_STATE") or platformdirs.user_state_path("kyanoscript"))
+    return _own("KYANOSCRIPT_STATE", "user_state_path")
 
 
 def cache() -> Path:
     """The cache folder, of things that can be made again; it may not exist yet."""
-    return Path(os.environ.get("KYANOSCRIPT_CACHE") or platformdirs.user_cache_path("kyanoscript"))
+    return _own("KYANOSCRIPT_CACHE", "user_cache_path")
 
 
 def data(kind: str) -> Path:
     """Where one's own recipes, sheets or processes lie; it may not exist yet."""
-    return Path(os.environ.get("KYANOSCRIPT_DATA") or platformdirs.user_data_path("kyanoscript")) / kind
+    return _own("KYANOSCRIPT_DATA", "user_data_path") / kind
+
+
+def _own(variable: str, kind: str) -> Path:
+    if named := os.environ.get(variable):
+        return Path(named)
+    import platformdirs
+
+    return Path(getattr(platformdirs, kind)("kyanoscript"))

@@ -13,7 +13,7 @@ from __future__ import annotations
 import math
 import threading
 import time
-from collections.abc import Callable, Container, Hashable, Iterable
+from collections.abc import Callable, Container, Hashable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -43,10 +43,16 @@ class Asked:
 
 
 class Queue:
-    """Used by several threads; ``wake`` is held while it is looked at or changed."""
+    """Used by several threads; ``lock`` is held while it is looked at or changed.
 
-    def __init__(self) -> None:
-        self.wake = threading.Condition()
+    Threads that sleep do so by role, and one of those is woken that may take what has been asked for. In a drag there
+    is something new a hundred times a second: woken all at once, they kept the interface waiting for the interpreter.
+    """
+
+    def __init__(self, roles: Mapping[str, Fits] | None = None) -> None:
+        self.lock = threading.RLock()
+        self._roles = roles or {}
+        self._beds = {role: threading.Condition(self.lock) for role in self._roles}
         self._photo = 0
         self._waiting: dict[Hashable, Asked] = {}
         self._latest: dict[Hashable, Hashable] = {}  # the place of the latest request of each slot
@@ -80,7 +86,9 @@ class Queue:
         for asked in self._working:
             if _wanted_more(request, asked.request):
                 asked.overtake(new.at, _moment(request, asked.request))
-        self.wake.notify_all()
+        for role, fits in self._roles.items():
+            if fits(request):
+                self._beds[role].notify()
 
     def ask_instead(self, group: object, requests: Iterable[Any]) -> None:
         """Requests of a group in place of all that were asked for before."""
@@ -88,7 +96,6 @@ class Queue:
         self._waiting = {key: waiting for key, waiting in self._waiting.items() if waiting.request.group != group}
         for request in requests:
             self.ask(request)
-        self.wake.notify_all()
 
     def drop(self, unwanted: Any) -> None:
         """Forget what waits and fits."""
@@ -162,6 +169,8 @@ class Queue:
         for other in ready:
             if other is not first and first.request.rank > other.request.rank:
                 first.overtake(now, first.request.moment)
+        if role in self._beds and any(fits(waiting.request) for waiting in self._waiting.values()):
+            self._beds[role].notify()  # another of the role waits for the moment at which this has been overtaken
         return first
 
     def done(self, asked: Asked) -> None:
@@ -175,6 +184,15 @@ class Queue:
     def _free_at(self, role: str) -> float:
         """When a thread of a role may take something: if all that others work on has been overtaken."""
         return max((asked.until for asked in self._working if role and asked.role == role), default=0.0)
+
+    def sleep(self, role: str, seconds: float | None) -> None:
+        """A thread of a role sleeps until something is asked for that it may take, or for so long."""
+        self._beds[role].wait(seconds)
+
+    def wake(self) -> None:
+        """All of them."""
+        for bed in self._beds.values():
+            bed.notify_all()
 
     def seconds(self, fits: Fits, role: str = "") -> float | None:
         """How long until something may be worked on that cannot be yet; None if nothing waits, or no time tells."""

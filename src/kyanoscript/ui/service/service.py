@@ -54,7 +54,7 @@ class RenderService(QObject):
     def __init__(self, cache_bytes: int = 384 << 20) -> None:
         super().__init__()
         self.cache_bytes = cache_bytes
-        self._queue = Queue()
+        self._queue = Queue(_FITS)
         self._source: Source | None = None
         self._library: Library | None = None
         self._cache = TileCache(cache_bytes)
@@ -84,7 +84,7 @@ class RenderService(QObject):
 
     def set_source(self, source: Source, library: Library | None = None) -> None:
         """Work on another photograph from now on; plates find other pictures in the library."""
-        with self._queue.wake:
+        with self._queue.lock:
             self._library = library
             self._cache.close()  # at once, and not when the last of its renderers is collected
             self._source, self._cache = source, TileCache(self.cache_bytes)
@@ -93,20 +93,20 @@ class RenderService(QObject):
 
     def set_budget(self, cache_bytes: int) -> None:
         """Keep no more of what has been worked out than so many bytes, from now on."""
-        with self._queue.wake:
+        with self._queue.lock:
             self.cache_bytes = cache_bytes
             self._cache.limit_to(cache_bytes)
             self._trim = True
-            self._queue.wake.notify_all()
+            self._queue.wake()
 
     def ask(self, request: object) -> None:
         """Ask for something (see `requests`); an older one of its kind that is still waiting is forgotten."""
-        with self._queue.wake:
+        with self._queue.lock:
             self._queue.ask(request)
 
     def ask_instead(self, group: object, requests: Iterable[object]) -> None:
         """Ask for the requests of a group; those asked for before are forgotten."""
-        with self._queue.wake:
+        with self._queue.lock:
             self._queue.ask_instead(group, requests)
 
     def answers(self, kind: type) -> SignalInstance:
@@ -117,18 +117,18 @@ class RenderService(QObject):
 
     def give_up(self) -> None:
         """End the long work that is under way; the picture that wanted it is not made."""
-        with self._queue.wake:
+        with self._queue.lock:
             self._queue.stop()
             self._queue.drop(lambda request: request.group == PROOFS and request.script.takes_long)
 
     def forget(self, *families: str) -> None:
         """Nobody looks any more at what was asked for in slots of these names: ``"hang"``, or a request's class."""
-        with self._queue.wake:
+        with self._queue.lock:
             self._queue.forget(families)
 
     def idle(self) -> bool:
         """Whether everything asked for has been sent; or nothing ever will be, which `failed` has told."""
-        with self._queue.wake:
+        with self._queue.lock:
             return self._unprepared or (self._queue.empty and not any(self._busy.values()))
 
     @property
@@ -138,9 +138,9 @@ class RenderService(QObject):
 
     def end(self) -> None:
         """Ask the threads to end; `left` tells which have not."""
-        with self._queue.wake:
+        with self._queue.lock:
             self._stopping = True
-            self._queue.wake.notify_all()
+            self._queue.wake()
 
     def left(self) -> list[str]:
         """What has not ended yet, in words."""
@@ -153,7 +153,7 @@ class RenderService(QObject):
             thread.join()
 
     def _deliver(self, asked: Asked, result: object) -> None:
-        with self._queue.wake:
+        with self._queue.lock:
             stale = self._queue.stale(asked)
             if not stale:
                 self._queue.brought(asked)
@@ -165,9 +165,9 @@ class RenderService(QObject):
     def _render(self) -> None:
         try:
             prepare(self._prepare)
-            with self._queue.wake:
+            with self._queue.lock:
                 self._prepared = True
-                self._queue.wake.notify_all()
+                self._queue.wake()
             self._serve("views", 0)
         except GivenUp:
             pass
@@ -185,13 +185,13 @@ class RenderService(QObject):
     def _serve(self, role: str, number: int) -> None:
         queue, fits = self._queue, _FITS[role]
         while True:
-            with queue.wake:
+            with queue.lock:
                 self._busy[number] = False
                 while (asked := queue.take(fits, role) if self._ready else None) is None and not self._stopping:
                     if self._trim and number == 0 and queue.waiting(SURVEY) is None:
                         self._trim = False
                         kernel.give_back()
-                    queue.wake.wait(queue.seconds(fits, role) if self._ready else None)
+                    queue.sleep(role, queue.seconds(fits, role) if self._ready else None)
                 if self._stopping or asked is None:
                     return
                 self._busy[number] = True
@@ -199,7 +199,7 @@ class RenderService(QObject):
             try:
                 self._work(asked, site)
             finally:
-                with queue.wake:
+                with queue.lock:
                     queue.done(asked)
                     # Many small prints leave memory behind that is free but in pieces.
                     self._trim = self._trim or asked.request.group == PROOFS
@@ -231,7 +231,7 @@ class RenderService(QObject):
         except GivenUp:
             if asked.told:
                 self.looking.emit("", 1.0)
-            with self._queue.wake:
+            with self._queue.lock:
                 self._queue.again(asked)
         except Exception as error:  # a failed picture must not end the service
             if self._over():  # its helpers were gone before it

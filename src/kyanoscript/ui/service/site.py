@@ -78,13 +78,13 @@ class Site:
 
     def ask(self, request: Any, rest: float) -> None:
         """Ask for more, to be worked on after a while."""
-        with self.queue.wake:
+        with self.queue.lock:
             self.queue.ask(request)
             self.queue.rest(request.key, rest)
 
     def rest(self, seconds: float) -> None:
         """Leave this slot alone for a while."""
-        with self.queue.wake:
+        with self.queue.lock:
             self.queue.rest(self.asked.request.key, seconds)
 
     def share_out(self, parts: Iterable[Any], work: Callable[[Any], None], pointless: Callable[[], bool]) -> bool:
