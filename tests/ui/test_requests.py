@@ -87,11 +87,12 @@ def test_what_goes_first_and_what_waits_how_long():
     assert {name: (one.urgency, one.rank, one.moment, one.patience, one.pairs) for name, one in told.items()} == {
         "look": (2, 2, 0.03, 0.15, False), "drag": (2, 2, 0.03, 1.0, True), "sharp": (2, 3, 0.03, 1.0, False),
         "cut": (0, 0, 0.03, 0.15, False), "brush": (0, 0, 0.03, 1.0, False), "rested": (4, 4, 0.03, 1.0, False),
-        "moving": (1, 4, 0.15, 1.0, False), "prove": (5, 5, 0.03, 0.15, False), "point": (4, 4, 0.03, 0.15, False),
+        "moving": (1, 4, 0.15, 1.0, False), "prove": (5, 5, 0.03, 0.15, True), "point": (4, 4, 0.03, 0.15, False),
         "beside": (3, 3, 0.03, 0.15, False), "hang": (2, 2, 0.03, 0.15, False),
         "dots": (2, 2, 0.03, 0.15, False), "tones": (2, 2, 0.03, 0.15, False),
     }  # fmt: skip
     assert not replace(drag, zone_of=1).pairs
+    assert not replace(prove, script=Script((P["mend"](),))).pairs
     assert [told[name].key for name in ("look", "rested", "prove", "hang", "dots", "tones")] == [
         "Look", requests.SURVEY, ("proofs", "one"), ("hang", 3), ("hang", "dots"), ("hang", "tones"),
     ]  # fmt: skip

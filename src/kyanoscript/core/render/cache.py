@@ -10,10 +10,10 @@ from typing import Any
 
 import numpy as np
 
-from kyanoscript.core.smooth import Coarse
 from kyanoscript.core.watching import GivenUp, breathe
 
 _LISTENING = 0.02  # seconds after which a thread that waits for another looks whether it is still wanted
+_LITTLE = 200  # bytes that whatever is kept is taken for
 _CHAINS = 2000  # while a stroke is drawn every place of the brush makes another chain
 
 
@@ -118,6 +118,13 @@ class TileCache:
 
 
 def _bytes(thing: Any) -> int:
-    if isinstance(thing, Coarse):
-        return thing.planes.nbytes
-    return thing.nbytes if isinstance(thing, np.ndarray) else 200
+    """What it holds of pixels, in whatever they are put together."""
+    if thing is None:
+        return 0
+    if isinstance(thing, np.ndarray):
+        return int(thing.nbytes)
+    if isinstance(thing, (tuple, list)):
+        return sum(map(_bytes, thing))
+    if isinstance(thing, dict):
+        return sum(map(_bytes, thing.values()))
+    return _LITTLE + sum(map(_bytes, getattr(thing, "__dict__", {}).values()))

@@ -279,6 +279,11 @@ class Prove(Base):
     size: tuple[int, int]
 
     @property
+    def pairs(self) -> bool:
+        """They are many, and each is made in one thread; what takes long needs much memory, and two would need twice."""
+        return not self.script.takes_long
+
+    @property
     def key(self) -> Hashable:
         """One slot each."""
         return PROOFS, self.name
