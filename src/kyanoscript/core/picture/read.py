@@ -183,6 +183,12 @@ def light_table(kind: str) -> NDArray[np.float32]:
 
 
 def split(part, out, channels, n, step):
+    if channels == 3:  # together, in vectors
+        for k in range(n):
+            out[k] = f(part[3 * k]) * step
+            out[n + k] = f(part[3 * k + 1]) * step
+            out[n + n + k] = f(part[3 * k + 2]) * step
+        return
     for c in range(channels):
         for k in range(n):
             out[c * n + k] = f(part[k * channels + c]) * step

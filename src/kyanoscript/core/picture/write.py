@@ -26,6 +26,15 @@ def to_integers(planes: Planes, dtype: type[np.uint8] | type[np.uint16], out: ND
 
 
 def join(planes, out, start, n, channels, top):
+    if channels == 3:  # together, in vectors
+        for k in range(n):
+            r = min(max(planes[k], f(0.0)), f(1.0))
+            g = min(max(planes[n + k], f(0.0)), f(1.0))
+            b = min(max(planes[n + n + k], f(0.0)), f(1.0))
+            out[start + 3 * k] = np.int32(r * top + f(0.5))
+            out[start + 3 * k + 1] = np.int32(g * top + f(0.5))
+            out[start + 3 * k + 2] = np.int32(b * top + f(0.5))
+        return
     for c in range(channels):
         for k in range(n):
             v = min(max(planes[c * n + k], f(0.0)), f(1.0))

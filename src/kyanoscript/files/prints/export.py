@@ -9,7 +9,7 @@ from collections import deque
 from collections.abc import Collection
 from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,7 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.over import Printable
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.progress import UNTOLD, Progress
-from kyanoscript.files.base.replace import replacing
+from kyanoscript.files.base.replace import hasten, replacing
 from kyanoscript.files.photos.notes import DESCRIPTION, NOTHING, Notes
 from kyanoscript.files.prints.formats import format_of
 from kyanoscript.files.prints.settings import PPI, Settings
@@ -27,6 +27,7 @@ from kyanoscript.files.prints.writers import TILE, WRITERS, Blocks, PictureHead
 
 _BAND = 80_000  # pixels of a strip where every pass looks at single pixels: about what a core's own cache holds
 _BLOCK = 400_000  # pixels rendered in one go where passes look around: their margins count less the larger it is
+_HELD = 16 << 20  # bytes that are written before they are sent on to the disk
 _THUMBNAIL = 160  # pixels of the longer side (Exif 2.32: 160 × 120)
 
 
@@ -82,7 +83,7 @@ def export(
         width, height, high, target, settings, ppi, kept, thumbnail, trim, title_of(notes, title or path.stem)
     )
     with replacing(path, never) as file:
-        WRITERS[format.word](file, blocks, header)
+        WRITERS[format.word](file, _hastened(blocks, file), header)
         progress.go_on()
     progress.told(1.0)
     return width, height
@@ -145,6 +146,17 @@ def _blocks(
         finally:
             for future in ahead:
                 future.cancel()
+
+
+def _hastened(blocks: Blocks, file: BinaryIO) -> Blocks:
+    """The blocks as they are; what has been written of them goes to the disk meanwhile."""
+    held = 0
+    for place, pixels in blocks:
+        yield place, pixels
+        held += pixels.nbytes
+        if held >= _HELD:
+            hasten(file)
+            held = 0
 
 
 def _band_rows(renderer: Printable, width: int) -> int:

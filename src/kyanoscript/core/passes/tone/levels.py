@@ -17,6 +17,7 @@ from kyanoscript.core.colour import Space, in_colour
 from kyanoscript.core.geometry import Framing
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.kernel.fastmath import power
+from kyanoscript.core.order import Order
 from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
@@ -136,12 +137,13 @@ class Levels(Pass):
         return out
 
     def suggest(self, proxy: Planes, framing: Framing, space: Space, watch: Watch = unwatched) -> dict[str, Any]:
-        low, high = (float(v) * 255 for v in np.quantile(proxy, (self.clip / 100, 1 - self.clip / 100)))
+        order = Order(proxy)
+        low, high = (255 * value for value in order.quantiles((self.clip / 100, 1 - self.clip / 100)))
         if high - low < 8:  # a picture of one tone has no ends to stretch
             return {"auto": False}
         found: dict[str, Any] = {"in_black": low, "in_white": high, "auto": False}
         if self.middle:
-            half = min(max((float(np.median(proxy)) * 255 - low) / (high - low), 0.01), 0.99)
+            half = min(max((order.median * 255 - low) / (high - low), 0.01), 0.99)
             gamma = math.log(half) / math.log(self.middle / 255)
             found["gamma"] = round(min(max(gamma, 1 / _MOST_GAMMA), _MOST_GAMMA), 3)
         return found

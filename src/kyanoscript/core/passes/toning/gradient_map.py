@@ -25,6 +25,7 @@ from kyanoscript.core.site import Place
 from kyanoscript.core.tones import monotone, table
 
 f = np.float32
+i = np.int32
 SIZE = 4097  # entries of the table; kernels mix between them
 
 
@@ -100,11 +101,12 @@ def tone_table(stops: Stops, smoothness: float, mix: str, space: Space) -> NDArr
 
 @kernel("f4* gray, f4* out, i8 n, f4* colours, i8 size")
 def map_tones(gray, out, n, colours, size):
-    last = f(size - 1)
-    for k in range(n):
-        at = min(max(gray[k], f(0.0)), f(1.0)) * last
-        low = min(max(np.int64(at), 0), size - 2)
-        part = at - f(low)
-        for c in range(3):
-            a = colours[c * size + low]
-            out[c * n + k] = a + part * (colours[c * size + low + 1] - a)
+    last, most = f(size - 1), i(size - 2)
+    for c in range(3):  # each by itself, in vectors
+        for k in range(n):
+            at = min(max(gray[k], f(0.0)), f(1.0)) * last
+            low = min(i(at), most)
+            part = at - f(low)
+            place = i(c * size) + low
+            a = colours[place]
+            out[c * n + k] = a + part * (colours[place + 1] - a)
