@@ -392,11 +392,23 @@ def test_a_view_gets_coarser_where_it_cannot_follow_and_finer_with_room_to_spare
         pace.took(2, pixels, 0.004 + 0.002)
     assert pace.step(2, pixels) == 1
     for _ in range(30):
+        pace.took(2, pixels, 0.004 + 9 * 0.075)
+    assert pace.step(2, pixels) == 1 / 3  # at which twelve come
+    for _ in range(30):
+        pace.took(2, pixels, 0.004 + 9 * 0.082)
+    assert pace.step(2, pixels) == 1 / 4  # fewer would
+    for _ in range(30):
+        pace.took(2, pixels, 0.004 + 9 * 0.06)
+    assert pace.step(2, pixels) == 1 / 4  # nor does it flicker between the two
+    for _ in range(30):
+        pace.took(2, pixels, 0.004 + 9 * 0.05)
+    assert pace.step(2, pixels) == 1 / 3
+    for _ in range(30):
         pace.took(2, pixels, 2.0)
     assert pace.step(2, pixels) == STEPS[-1]  # never coarser
     pace.took(None, pixels, 0.104)
     assert pace.expected(2 * pixels) == pytest.approx(0.204)
-    assert pace.step(7, pixels) == STEPS[-2]  # one that was never dragged begins with what is known at rest
+    assert pace.step(7, pixels) == 2 / 5  # one that was never dragged begins with what is known at rest
     two = Pace(at_once=2)
     two.took(1, pixels, 0.004 + 0.0175)
     assert two.step(1, pixels) == 1

@@ -8,9 +8,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-STEPS = (1.0, 3 / 4, 1 / 2, 2 / 5, 1 / 3)  # of the view's own scale; never coarser
-_SIXTY, _THIRTY = 0.011, 0.0225  # seconds that a processor may take to a picture, for so many a second
-_HALF = 1 / 2  # of the scale: for sixty a second a view need not be coarser
+STEPS = (1.0, 3 / 4, 1 / 2, 2 / 5, 1 / 3, 1 / 4)  # of the view's own scale; never coarser
+_SIXTY, _THIRTY, _TWELVE = 0.011, 0.0225, 0.083  # seconds that a processor may take to a picture, for so many a second
+_HALF, _THIRD = 1 / 2, 1 / 3  # of the scale: for sixty, and for thirty a second, a view need not be coarser
 _FINER = 0.7  # of that: only where so little is expected a view becomes finer again, or it would flicker
 _FIXED = 0.004  # seconds that a picture takes however small it is
 
@@ -41,11 +41,11 @@ class Pace:
         """The finest step that keeps up in ``part`` of the time there is."""
         known = self._pixel.get(dragged, self._pixel.get(None, 0.0))
         seconds = [_FIXED + known * pixels * share**2 for share in STEPS]
-        for least, time in ((_HALF, _SIXTY), (0.0, _THIRTY)):
+        for least, most, time in ((_HALF, 1.0, _SIXTY), (_THIRD, 1.0, _THIRTY), (_THIRD, _THIRD, _TWELVE)):
             for k, share in enumerate(STEPS):
-                if share >= least and seconds[k] <= time * self.at_once * part:
+                if least <= share <= most and seconds[k] <= time * self.at_once * part:
                     return k
-        return len(STEPS) - 1
+        return len(STEPS) - 1  # on a slow machine, or one that others use too, the eye is better served by more
 
     def took(self, dragged: int | None, pixels: int, seconds: float) -> None:
         """A picture of so many pixels took so long."""
