@@ -87,3 +87,20 @@ print(status, len(read), gc.isenabled(), gc.get_freeze_count() > 50_000)
         [sys.executable, "-c", code, str(tmp_path / "window.png")], capture_output=True, text=True, timeout=200
     )
     assert done.stdout.splitlines()[-1:] == ["0 0 True True"], done.stdout + done.stderr
+
+
+LITTLE = """
+import os, resource, sys
+os.sched_setaffinity(0, sorted(os.sched_getaffinity(0))[:2])
+resource.setrlimit(resource.RLIMIT_AS, (1300 << 20, 1300 << 20))
+os.execv(sys.executable, [sys.executable, *sys.argv[1:]])
+"""
+
+
+def test_the_window_works_where_there_is_little_memory(tmp_path):
+    """Every thread's own heap takes 64 MB of address space: with all that it is made of the window wanted 1.7 GB."""
+    picture = tmp_path / "window.png"
+    words = [sys.executable, "-c", LITTLE, "-m", "kyanoscript", "--demo", "--picture", str(picture)]
+    done = subprocess.run(words, capture_output=True, text=True, timeout=200)
+    assert (done.returncode, done.stderr) == (0, "")
+    assert picture.exists()

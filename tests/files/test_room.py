@@ -188,6 +188,17 @@ def test_a_piece_larger_than_its_picture_is_refused_before_it_is_unpacked(tmp_pa
         open_photo(tmp_path / "tile.tif")
 
 
+def test_the_memory_of_the_machine_is_no_more_than_the_program_may_use():
+    """What is kept in the window follows it: on 2 GB it filled what the next picture needed."""
+    words = "from kyanoscript.core import machine; from kyanoscript.ui.service import budget; "
+    words += "print(machine.memory(), budget.automatic(), budget.weak())"
+    limited = f"import resource; resource.setrlimit(resource.RLIMIT_AS, ({2 << 30}, {2 << 30})); "
+    done = subprocess.run([sys.executable, "-c", limited + words], capture_output=True, text=True, timeout=120)
+    memory, megabytes, weak = done.stdout.split(maxsplit=2)
+    assert (int(memory), int(megabytes)) == (2 << 30, 204)
+    assert "2.0 GB of memory" in weak
+
+
 def test_free_memory_is_that_of_the_system_of_the_group_and_of_a_limit(tmp_path, monkeypatch):
     assert 0 < machine.free() <= machine.memory()
     for name, value in (("most", 3 << 30), ("used", (3 << 30) - 5 * MB)):

@@ -160,19 +160,6 @@ def _isolated(modules: list[str], folder: str, processors: list[str]) -> list[st
     return [sys.executable, "-I", "-c", start]
 
 
-@functools.cache
-def keep_freed_memory() -> None:
-    """Let the C library reuse freed tiles instead of giving every one back: mapping fresh pages for each tile took
-    three times as long as the arithmetic in it. Where the call does not exist nothing is lost but time."""
-    try:
-        mallopt = ctypes.CDLL(None).mallopt
-    except (OSError, AttributeError):
-        return
-    mallopt(-3, 32 << 20)  # M_MMAP_THRESHOLD
-    mallopt(-1, 64 << 20)  # M_TRIM_THRESHOLD
-    mallopt(-8, 2)  # M_ARENA_MAX: every further one keeps what was freed in it to itself
-
-
 def give_back() -> None:
     """Give freed memory back to the system: after a photograph is let go, most of what it took lies in small pieces."""
     with contextlib.suppress(OSError, AttributeError):

@@ -26,6 +26,7 @@ from typing import Any, TypeVar
 import numpy as np
 from numpy.typing import NDArray
 
+from kyanoscript.core import machine
 from kyanoscript.core.kernel import library
 
 F = TypeVar("F", bound=Callable[..., Any])
@@ -145,7 +146,7 @@ def _load(wanted: list[str], progress: Callable[[float], None]) -> None:
                 library.build_apart(missing, progress)
             except (OSError, subprocess.CalledProcessError) as error:
                 _bind_in_process([module for module in wanted if not _found(module)], error)
-        library.keep_freed_memory()
+        machine.keep_freed_memory()
         for module in wanted:
             path = _found(module)
             if path is not None and module not in _backends:

@@ -63,6 +63,9 @@ def run(words: Sequence[str]) -> int:
     # Rendering threads hand over to the interface often: a long turn would be a jerk under the pointer.
     sys.setswitchinterval(0.001)
 
+    from kyanoscript.core import machine
+
+    machine.keep_freed_memory()  # before there are threads
     from kyanoscript.ui.app.window import Window
     from kyanoscript.ui.service import budget
 
