@@ -31,7 +31,7 @@ from kyanoscript.files.base.opening import sha256
 from kyanoscript.files.kept.recipes import read_recipe
 from kyanoscript.files.kept.scriptfile import MIMETYPE, PhotoRef, read_script, write_script
 from kyanoscript.files.kept.trust import allow, outside
-from kyanoscript.files.photos.photo import open_photo
+from kyanoscript.files.photos.photo import check_size, open_photo
 from kyanoscript.files.photos.pictures import Pictures
 from kyanoscript.files.prints.export import export
 from kyanoscript.files.prints.settings import Settings
@@ -218,6 +218,23 @@ def test_a_scan_of_one_bit_is_opened_at_its_full_size(tmp_path, packing, hold):
     assert (photo.width, photo.height, photo.kind) == (4960, 7016, "1-bit gray TIFF")
     part = photo.source.window(Rect(390, 2990, 40, 40))[..., 0]
     assert np.array_equal(part, np.where(page[2990:3030, 390:430], 255, 0))
+
+
+def test_a_tiff_of_two_gigapixels_is_read_as_it_is_needed(tmp_path):
+    """A file with a hole in it: only its last pixels are on the disk. Of what is held as a whole 1000 are the most."""
+    file = tmp_path / "river.tif"
+    pixels = tifffile.memmap(file, shape=(36_000, 56_000), dtype=np.uint8, photometric="minisblack", bigtiff=True)
+    pixels[-2:, -3:] = [[1, 2, 3], [4, 5, 6]]
+    pixels.flush()
+    del pixels
+    photo = open_photo(file)
+    assert (photo.width, photo.height) == (56_000, 36_000)
+    part = photo.source.window(Rect(56_000 - 4, 36_000 - 2, 4, 2))[..., 0]
+    assert part.tolist() == [[0, 1, 2, 3], [0, 4, 5, 6]]
+    check_size(file, 56_000, 36_000, 1, 1 << 40, 1.0)
+    for pixels, each, most in ((2000, 1, 1000), (4001, 0, 4000)):
+        with pytest.raises(FileError, match=f"more than the {most} megapixels that can be opened"):
+            check_size(file, pixels * 1000, 1000, 1, 1 << 40, 1.0, each)
 
 
 @pytest.mark.parametrize("hold", [True, False])

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-import ctypes
 import fcntl
-import functools
 import os
 import stat
 import tempfile
@@ -81,13 +79,10 @@ def replacing(target: Path, never: Collection[Path] = (), own: bool = False) -> 
 
 def hasten(file: BinaryIO) -> None:
     """Have the system begin to bring onto the disk what has been written: at the end there is less to wait for."""
+    import ctypes
+
     with contextlib.suppress(OSError, AttributeError, ValueError):
-        _libc().sync_file_range(file.fileno(), ctypes.c_int64(0), ctypes.c_int64(0), _BEGIN)
-
-
-@functools.cache
-def _libc() -> ctypes.CDLL:
-    return ctypes.CDLL(None)
+        ctypes.CDLL(None).sync_file_range(file.fileno(), ctypes.c_int64(0), ctypes.c_int64(0), _BEGIN)
 
 
 def _meant(target: Path, error: OSError | RuntimeError) -> FileError:

@@ -29,12 +29,12 @@ from kyanoscript.files.colour import profiles
 from kyanoscript.files.photos import others
 from kyanoscript.files.photos.facts import Facts, facts_of_image
 from kyanoscript.files.photos.pillow import unguarded
-from kyanoscript.files.photos.pixels import Lay, flatten, upright
+from kyanoscript.files.photos.pixels import MOST_HELD, Lay, flatten, upright
 
 # A picture with damaged camera notes opens all the same; the terminal need not hear of it.
 warnings.filterwarnings("ignore", category=UserWarning, module="PIL")
 
-MAX_PIXELS = 1_000_000_000
+_IN_PIECES = 4_000_000_000  # and of what is read as it is needed
 _MOST_PER_BYTE = 2000  # no JPEG or PNG packs more values than this into a byte of its file
 _PROGRESSIVE = 3.0  # times its pixels: what a JPEG that comes in passes takes
 _ALWAYS = 64 << 20  # bytes: for so little nobody is asked
@@ -277,10 +277,11 @@ def check_size(
     """
     if width < 1 or height < 1:
         raise FileError(path, f"the file says it is {width} × {height} pixels", "It is damaged; look for another copy")
-    if width * height > MAX_PIXELS:
+    most = MOST_HELD if each else _IN_PIECES
+    if width * height > most:
         raise FileError(
             path,
-            f"the file says it is {width} × {height} pixels, more than the {MAX_PIXELS // 10**6} megapixels "
+            f"the file says it is {width} × {height} pixels, more than the {most // 10**6} megapixels "
             "that can be opened",
             "If that is not its true size it is damaged; otherwise reduce it first",
         )

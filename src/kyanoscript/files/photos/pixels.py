@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+MOST_HELD = 1_000_000_000  # pixels of a picture that is held as a whole
 # What is done with the alpha of pixels (h, w, values): the pixels without it, and notes
 _BAND = 1 << 18  # values
 Lay = Callable[[NDArray[Any], bool], tuple[NDArray[Any], tuple[str, ...]]]

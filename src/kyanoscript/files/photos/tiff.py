@@ -32,7 +32,7 @@ from kyanoscript.files.base.errors import DOUBT, FileError, damaged
 from kyanoscript.files.colour import profiles
 from kyanoscript.files.photos import lab
 from kyanoscript.files.photos.facts import Facts, facts_of
-from kyanoscript.files.photos.pixels import Lay, by_bands, held, spread, upright
+from kyanoscript.files.photos.pixels import MOST_HELD, Lay, by_bands, held, spread, upright
 
 _PIECE = 32 << 20  # bytes: a strip or tile larger than this is not worth decoding again and again
 _HELD = 24 << 20  # bytes of decoded strips or tiles kept while reading in pieces
@@ -89,7 +89,7 @@ def open_tiff(path: Path, data: BinaryIO, room: int, check_size: Check, lay: Lay
         ppi = _ppi(page)
         facts, said = _facts(file, page, profile, number)
         pages = (*said, *guessed, *doubt())
-        holds = width * height * values * page.dtype.itemsize <= room
+        holds = width * height * values * page.dtype.itemsize <= room and width * height <= MOST_HELD
         if not holds and orientation == 1 and not alpha and page.photometric.name != "PALETTE":
             pieces = _pieces(path, data.fileno(), page, finish)
             if pieces is not None:

@@ -105,7 +105,7 @@ def map_tones(gray, out, n, colours, size):
     for c in range(3):  # each by itself, in vectors
         for k in range(n):
             at = min(max(gray[k], f(0.0)), f(1.0)) * last
-            low = min(i(at), most)
+            low = min(max(i(at), i(0)), most)
             part = at - f(low)
             place = i(c * size) + low
             a = colours[place]
