@@ -1,7 +1,7 @@
 # Everything a newcomer needs: `make demo` and `make test`. Both set the machine up first.
 PYTHON := .venv/bin/python
 
-.PHONY: demo test quick check bench mutants house wheel oldest newest campaign campaign-long screenshots docs setup clean
+.PHONY: demo test quick check bench mutants house wheel deb oldest newest campaign campaign-long screenshots docs setup clean
 
 setup: .venv/.ready .venv/.kernels
 
@@ -39,6 +39,10 @@ mutants: setup
 # The program as people get it: an environment made from the wheel alone, used by an ordinary user.
 wheel: setup
 	sh tools/wheel/wheel.sh
+
+# A Debian package, looked over by lintian: build/deb/kyanoscript_VERSION_ARCH.deb
+deb: setup
+	sh tools/deb/deb.sh
 
 # The tests with the oldest and the newest versions of everything that it is built on.
 oldest newest: setup
@@ -78,6 +82,7 @@ screenshots: setup
 
 docs: setup
 	$(PYTHON) tools/reference.py
+	$(PYTHON) tools/terminal_files.py
 
 clean:
 	rm -rf .venv .versions build src/kyanoscript/core/kernel/ready kyanoscript-demo.png

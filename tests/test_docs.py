@@ -1,10 +1,14 @@
 """What the docs say is what the program does."""
 
+import argparse
 import importlib.util
 import re
+import sys
 from pathlib import Path
 
 import pytest
+
+from kyanoscript.cli import words
 
 ROOT = Path(__file__).parents[1]
 
@@ -19,6 +23,22 @@ def load(path):
 def test_reference_and_schema_are_those_of_the_declarations():
     for path, text in load(ROOT / "tools" / "reference.py").files().items():
         assert path.read_text() == text, f"{path.name} is out of date: run make docs"
+
+
+def test_manual_and_completions_are_those_of_the_command_line():
+    """To the letter where they were made; other versions of Python put the same words otherwise."""
+    for path, text in load(ROOT / "tools" / "terminal_files.py").files().items():
+        found = path.read_text()
+        if sys.version_info[:2] == (3, 11):
+            assert found == text, f"{path.name} is out of date: run make docs"
+        plain = found.replace("\\-", "-")
+        for name, verb in words.VERBS.items():
+            assert name in plain
+            options = argparse.ArgumentParser()
+            verb.options(options)
+            for action in options._actions:
+                for option in set(action.option_strings) - {"-h", "--help"}:
+                    assert option.lstrip("-") in plain, f"{path.name}: {name} {option}"
 
 
 def test_every_link_in_the_docs_leads_somewhere():

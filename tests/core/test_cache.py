@@ -46,8 +46,10 @@ def test_pixels_count_in_whatever_they_are_kept(make):
         cache.make(k, make)
         assert (k + 1) * BYTES <= cache.used <= (k + 1) * BYTES * 1.1 or 8 * BYTES < cache.used <= 10 * BYTES
     there = [k for k in range(50) if cache.get(k) is not None]
-    assert there == list(range(50 - len(there), 50)) and 8 <= len(there) <= 10
+    assert there == list(range(50 - len(there), 50))
+    assert 8 <= len(there) <= 10
     cache.make("small", lambda: "a word")
     assert cache.get("small") == "a word"
     cache.limit_to(3 * BYTES)
-    assert cache.used <= 3 * BYTES and cache.get("small") is not None
+    assert cache.used <= 3 * BYTES
+    assert cache.get("small") is not None

@@ -26,5 +26,10 @@ def test_of_a_few_values(values):
 @pytest.mark.parametrize("shape", [(1, 301, 200), (3, 64, 77), (5,), (1, 2, 2)])
 def test_of_pictures(shape):
     rng = np.random.default_rng(5)
-    for values in (rng.random(shape), rng.random(shape) ** 4 - 0.2, np.round(rng.random(shape), 1), np.full(shape, 0.3)):
+    for values in (
+        rng.random(shape),
+        rng.random(shape) ** 4 - 0.2,
+        np.round(rng.random(shape), 1),
+        np.full(shape, 0.3),
+    ):
         agree(values.astype(np.float32))

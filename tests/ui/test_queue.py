@@ -258,9 +258,10 @@ def test_of_those_that_sleep_one_is_woken_that_may_take_it():
     views, hand = [Sleeper(line, "views") for _ in range(3)], Sleeper(line, "hand")
     until(lambda: all(one.looked for one in (*views, hand)))
     asked(line, Ask("a"))
-    until(lambda: sum((one.did for one in views), []) == ["a"])
+    until(lambda: [key for one in views for key in one.did] == ["a"])
     until(lambda: sum(one.looked for one in views) == 4)
-    assert hand.looked == 1 and not hand.did
+    assert hand.looked == 1
+    assert not hand.did
     asked(line, Ask("end", lane="hand"))
     hand.join(60)
     assert not hand.is_alive()

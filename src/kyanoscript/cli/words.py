@@ -23,6 +23,7 @@ _MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate"
 _EPILOG = """\
 kyanoscript [PHOTO or SCRIPT]     open the window
 kyanoscript --demo                open the window on a demo print
+kyanoscript --apart [FILE]        in a window of its own, though one is open
 kyanoscript --picture PNG [FILE]  draw the window into a file and leave; works without a display
 
 A photograph, a script or the output may be - for standard input or output. Exit status: 0 done, 2 something is wrong
@@ -373,6 +374,16 @@ def _check(check: argparse.ArgumentParser) -> None:
     check.add_argument("scripts", type=Path, nargs="+", metavar="SCRIPT")
     check.add_argument("--json", action="store_true")
     check.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
+
+
+@_verb("desktop", "put the program into the desktop's menus, with its kind of file, manual and completions",
+       "desktop.desktop")  # fmt: skip
+def _desktop(desktop: argparse.ArgumentParser) -> None:
+    desktop.add_argument("--remove", action="store_true", help="take out again what was put in")
+    desktop.add_argument("--into", type=Path, metavar="FOLDER", help="in place of one's own: where desktops look, as "
+                         "/usr/local/share")  # fmt: skip
+    desktop.add_argument("--program", metavar="PATH", help="how it is started there (default: as it is now)")
+    desktop.add_argument("-q", "--quiet", action="store_true", help="say only what is wrong")
 
 
 def _threads(command: argparse.ArgumentParser) -> None:

@@ -95,7 +95,7 @@ def read_notes(file: BinaryIO) -> Notes:
         if head[:2] == b"\xff\x0a" or head[4:8] == b"JXL ":  # which Pillow does not open
             block, packet = jxl.notes(file.read())
             return writable(Notes(*_exif(_Bare(block)), _packet_without(packet, _OF_PIXELS.__contains__)))
-        if head[:4] in _TIFF:  # known before it is opened, or Pillow would load all that it can open: a tenth of a start
+        if head[:4] in _TIFF:  # known beforehand, or Pillow would load all that it can open: a tenth of a start
             from PIL import TiffImagePlugin  # noqa: F401
         with unguarded(), Image.open(file) as image:  # nothing is decoded
             return writable(Notes(*_exif(image), *_both(image)))

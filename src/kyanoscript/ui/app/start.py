@@ -10,11 +10,12 @@ import socket
 import sys
 import threading
 from collections.abc import Callable, Sequence
+from importlib import resources
 from pathlib import Path
 from types import TracebackType
 from typing import Any
 
-from kyanoscript.terminal import complain
+from kyanoscript.terminal import OK, complain
 
 _SMALL = 900  # pixels of a photograph that is shown before it is opened
 _USUAL, _LARGEST = 11.0, 2.5  # points of a system's text that is left as it is; times that everything may grow
@@ -27,6 +28,7 @@ def run(words: Sequence[str]) -> int:
     parser = argparse.ArgumentParser(prog="kyanoscript", allow_abbrev=False)
     parser.add_argument("file", nargs="?", type=Path, help="a photograph or a script file")
     parser.add_argument("--demo", action="store_true", help="open a demo photograph with its script")
+    parser.add_argument("--apart", action="store_true", help="in a window of its own, though one is open")
     parser.add_argument("--picture", type=Path, metavar="PNG", help="draw the window into a file and leave")
     options = parser.parse_args(list(words))
     ending = _Ending()
@@ -34,7 +36,12 @@ def run(words: Sequence[str]) -> int:
     if wrong:
         return complain(wrong)
 
-    from PySide6.QtGui import QImage
+    from kyanoscript.files.base import bus
+
+    alone = options.picture is not None or options.demo or options.apart
+    if not alone and bus.hand_over([options.file] if options.file is not None else []):
+        return OK
+    from PySide6.QtGui import QIcon, QImage, QPixmap
     from PySide6.QtWidgets import QApplication
 
     gc.disable()  # what is loaded stays; looking through it for what could go is a tenth of the start
@@ -48,7 +55,7 @@ def run(words: Sequence[str]) -> int:
     if options.picture is None:
         _follow_text_size(application.font().pointSizeF())
     application.setApplicationName("Kyanoscript")
-    application.setDesktopFileName("kyanoscript")
+    application.setDesktopFileName(bus.NAME)
     remembered = recall() if options.picture is None else Remembered()
     theme.apply(application, theme.LOOKS[remembered.look])
     from kyanoscript import demo
@@ -72,6 +79,8 @@ def run(words: Sequence[str]) -> int:
     window = Window(remembered, keeps=options.picture is None)
     window.easel.show_glimpse(glimpse)
     shell.hold(window)
+    icons = resources.files("kyanoscript") / "desktop" / "icons"
+    shell.setWindowIcon(QIcon(QPixmap(str(icons / "128.png"))))
     gc.freeze()  # nor is it looked through later
     gc.enable()
     _faults_are_noted(window.foot.say)
@@ -95,6 +104,7 @@ def run(words: Sequence[str]) -> int:
     window.keeper.look()
     if first_time and not options.demo:
         window.open_demo()
+    window.session.take_name()
     if weak := budget.weak():
         window.tell_once(weak)
     status = application.exec()

@@ -13,6 +13,7 @@ from kyanoscript.ui.app.leaving import leave, never_left_open
 from kyanoscript.ui.app.masthead import Masthead
 from kyanoscript.ui.app.places import Places
 from kyanoscript.ui.app.recovery import Recovery
+from kyanoscript.ui.app.session import Session
 from kyanoscript.ui.app.shell import LEAST
 from kyanoscript.ui.bench.row import THUMB_H, THUMB_W
 from kyanoscript.ui.bench.view import Bench
@@ -103,6 +104,7 @@ class Window(QWidget):
             remembered or Remembered(), keeps,
         )  # fmt: skip
         self.glimpses = Glimpses(context) if keeps else None
+        self.session = Session(jobs, self.opening, foot, self)
         self._fill_demos()
         self.registry.go(self.bench)
         never_left_open(self)

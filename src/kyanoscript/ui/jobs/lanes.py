@@ -44,6 +44,7 @@ class Lane(enum.Enum):
     LONG = "writing a print"
     SMALL = "looking at photographs"
     EDITION = "printing an edition"
+    DESKTOP = "telling the desktop"
 
 
 def until(over: Callable[[], bool], seconds: float = 1e9, hands: bool = True) -> bool:
@@ -92,6 +93,8 @@ class Job(QObject):
 class Jobs(QObject):
     """Runs jobs; those of one lane one after another in a thread of its own."""
 
+    began = Signal(object, object)  # a job, and its lane
+
     def __init__(self) -> None:
         super().__init__()
         self._lanes: dict[Lane, queue.SimpleQueue[Callable[[], None] | None]] = {}
@@ -118,6 +121,7 @@ class Jobs(QObject):
         self._running.add(job)
         # Not on `ended`: it would be let go while the thread still sends word to others, and they would never hear.
         job.told.connect(self._over)
+        self.began.emit(job, lane)
 
         def go() -> None:
             try:

@@ -280,7 +280,7 @@ class Prove(Base):
 
     @property
     def pairs(self) -> bool:
-        """They are many, and each is made in one thread; what takes long needs much memory, and two would need twice."""
+        """They are many, each made in one thread; but what takes long needs much memory, and two would need twice."""
         return not self.script.takes_long
 
     @property
