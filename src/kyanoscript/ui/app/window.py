@@ -16,6 +16,7 @@ from kyanoscript.ui.app.recovery import Recovery
 from kyanoscript.ui.app.session import Session
 from kyanoscript.ui.app.shell import LEAST
 from kyanoscript.ui.bench.row import THUMB_H, THUMB_W
+from kyanoscript.ui.bench.slip.begin import Way
 from kyanoscript.ui.bench.view import Bench
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.book import Book
@@ -70,6 +71,7 @@ class Window(QWidget):
         self.memory = Memory(context)
         self.bench = Bench(context, self.registry, self.book)
         self.bench.slip.page_chosen.connect(self.opening.open_page)
+        self.bench.slip.begun.connect(self._begin)
         self.recipes = Recipes(context, self.registry, self.book, self.bench)
         self.states = States(context, self.registry, self.bench)
         self.strip = StripView(context, self.registry, self.bench, self.printing)
@@ -147,6 +149,14 @@ class Window(QWidget):
             panels = view.panels()
             self.places.arrange(panels, self.looking.bare, view.focus())
             self.foot.show_easel(panels.middle is None or view.zooms)
+
+    def _begin(self, way: Way) -> None:
+        """A print is begun with a recipe, looked for among those of a group, or with passes."""
+        if way.recipes:
+            self.registry.go(self.recipes)
+            self.recipes.trials.groups.choose(way.recipes)
+        else:
+            self.bench.passes.begin(way.text, way.passes)
 
     def _retitle(self) -> None:
         photo, desk, top = self.desk.photo, self.desk, self.window()

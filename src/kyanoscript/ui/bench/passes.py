@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import QPoint, Qt
@@ -104,12 +105,26 @@ class Passes:
         path = desk.path if path is None else path
         run = desk.script.run(path)
         index = len(run) if index is None else index
-        made = (model(**model.on_gray) if model.on_gray and self._on_gray() else model()).suited(desk.shape)
+        made = self._new(model)
         desk.change(f"Add {model.label}", desk.script.with_run(path, (*run[:index], made, *run[index:])))
         if model.waits:
             self.context.foot.say(model.waits)
         desk.select(index, path)
         self.context.easel.setFocus()
+
+    def begin(self, words: str, kinds: Sequence[str]) -> None:
+        """The first passes of a print, the last of them chosen."""
+        desk = self.context.desk
+        made = tuple(self._new(passes.load_all()[kind]) for kind in kinds)
+        desk.change(f"Begin with {words[:1].lower()}{words[1:]}", desk.script.with_run((), made))
+        if made[-1].waits:
+            self.context.foot.say(made[-1].waits)
+        desk.select(len(made) - 1, ())
+        self.context.easel.setFocus()
+
+    def _new(self, model: type[Pass]) -> Pass:
+        made = model(**model.on_gray) if model.on_gray and self._on_gray() else model()
+        return made.suited(self.context.desk.shape)
 
     def _on_gray(self) -> bool:
         """Whether the photograph has no colour."""

@@ -33,6 +33,7 @@ class Groups(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedWidth(132)
+        self._wanted = ""  # a group that was to be chosen, and was not there yet
         self.setAccessibleName("Groups of recipes")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 10, 0, 10)
@@ -67,13 +68,14 @@ class Groups(QWidget):
         return str(item.data(Qt.ItemDataRole.UserRole)) if item is not None else ALL
 
     def choose(self, group: str) -> None:
-        """Choose a group; all, if it is not there."""
+        """Choose a group; all, if it is not there: then it is chosen once it is."""
         rows = [k for k in range(self.list.count()) if self.list.item(k).data(Qt.ItemDataRole.UserRole) == group]
+        self._wanted = "" if rows else group
         self.list.setCurrentRow(rows[0] if rows else 0)
 
     def show_contents(self, contents: Contents) -> None:
         """The groups that there are."""
-        present = self.group
+        present = self._wanted or self.group
         counts: dict[str, int] = {}
         for recipe in contents.recipes:
             counts[recipe.group] = counts.get(recipe.group, 0) + 1

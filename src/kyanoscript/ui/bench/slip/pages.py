@@ -15,6 +15,7 @@ from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.files.photos.photo import Photo
+from kyanoscript.ui.bench.slip.begin import Begin
 from kyanoscript.ui.bench.slip.brush import Brush
 from kyanoscript.ui.bench.slip.dabs import add_dabs
 from kyanoscript.ui.commands import list as commands
@@ -22,6 +23,7 @@ from kyanoscript.ui.easel.tools.dab import DabTool
 from kyanoscript.ui.easel.tools.stroke import StrokeTool, drawn
 from kyanoscript.ui.fields.fields import AskBox, Fields, shrinking
 from kyanoscript.ui.fields.target import Chosen, SlipPage
+from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.plain import tip
 
@@ -42,6 +44,8 @@ class PhotoPage(SlipPage):
 
     gray = Signal()  # the white is to be taken from something gray on the picture
     page_chosen = Signal(int)  # of a file with several
+    begun = Signal(object)  # a `Way` to begin a print with
+    begins: Begin | None = None
 
     def build(self) -> None:
         """Lay the page out."""
@@ -79,6 +83,20 @@ class PhotoPage(SlipPage):
                 shown = furniture.label(text, quiet=True)
                 shown.setWordWrap(True)
                 self.column.addWidget(shown)
+        self.begins = Begin()
+        self.begins.show_for(photo.source.channels == 1)
+        self.begins.chosen.connect(self.begun)
+        self.column.addWidget(self.begins)
+
+    def show_values(self) -> None:
+        super().show_values()
+        if self.begins is not None:
+            self.begins.setVisible(not self.desk.script.passes)
+
+    def take(self, survey: Survey) -> None:
+        super().take(survey)
+        if self.begins is not None:
+            self.begins.show_for(survey.without_colour)
 
     def _development(self, develop: Develop) -> None:
         """White, exposure, highlights of a raw."""

@@ -32,6 +32,7 @@ class Slip(QWidget):
     asked = Signal(object)  # a Command: something that is done elsewhere
     inks_changed = Signal()
     page_chosen = Signal(int)  # another page of the photograph's file
+    begun = Signal(object)  # a `Way` to begin a print with
     strip = Signal(object)  # a Dial: a test strip of it is wanted
     marks_changed = Signal(object)  # the parameters whose tones have handles on the ladder
 
@@ -189,6 +190,7 @@ class Slip(QWidget):
             photo = PhotoPage(self.desk, self._kept, self.asked.emit)
             photo.gray.connect(lambda: self.easel.picker.begin_gray(self._white))
             photo.page_chosen.connect(self.page_chosen)
+            photo.begun.connect(self.begun)
             photo.build()
             return photo
         if isinstance(chosen, Frame):
