@@ -331,3 +331,15 @@ def test_a_packed_tiff_of_many_rows_holds_the_same_pixels(tmp_path, packing, bit
     assert plain.shape == (700, 330, 3)
     assert np.array_equal(plain, packed)
     assert (tmp_path / "packed.tif").stat().st_size < (tmp_path / "plain.tif").stat().st_size
+
+
+@pytest.mark.parametrize("profile", ["srgb", "display-p3", "oprgb", "romm"])
+def test_a_print_without_colour_has_none_in_the_noise_of_a_file_of_colours(tmp_path, profile):
+    """8 bits a channel: one noise for all three, or there were specks of colour, one level each."""
+    ramp = np.broadcast_to(np.linspace(0.2, 0.3, 900, dtype=np.float32), (60, 900))
+    renderer = Renderer(ArraySource(np.ascontiguousarray(ramp[..., None])), Script())
+    file = tmp_path / "ramp.png"
+    export(renderer, file, Settings(bits=8, profile=profile))
+    written = np.asarray(Image.open(file)).astype(int)
+    assert len(np.unique(written[:, 450, 0])) > 1  # there is noise
+    assert np.ptp(written, axis=2).max() == 0

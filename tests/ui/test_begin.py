@@ -1,10 +1,17 @@
-"""The first evening: what a print can begin with, by one press."""
+"""The first evening: what a print can begin with, by one press; and the print for another program."""
 
+import threading
+import time
+
+import numpy as np
 import pytest
 from PIL import Image
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtTest import QTest
 
+from kyanoscript.files.prints import out
+from kyanoscript.files.prints.settings import Settings
 from tests.conftest import make_colourful
 
 
@@ -71,3 +78,43 @@ def test_a_photograph_that_only_looks_gray_is_taken_for_a_scan(bare, tmp_path):
     bare.window.opening.open(file)
     bare.settle()
     assert "Mend it" in begins(bare).ways
+
+
+def test_the_print_is_copied_as_a_picture_with_the_very_pixels_of_an_export(bench, tmp_path):
+    bench.window.bench.passes.add("gray-weights")
+    bench.settle()
+    QGuiApplication.clipboard().clear()
+    QTest.keyClick(
+        bench.window.easel, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+    )
+    bench.qtbot.waitUntil(lambda: not QGuiApplication.clipboard().image().isNull())
+    image = QGuiApplication.clipboard().image()
+    file = tmp_path / "print.png"
+    bench.window.printing.export(file, Settings(bits=8, profile="srgb"))
+    bench.qtbot.waitUntil(file.exists)
+    written = np.asarray(Image.open(file).convert("RGB"))
+    image = image.convertToFormat(QImage.Format.Format_RGB888)
+    assert (image.height(), image.width()) == written.shape[:2]
+    copied = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
+    assert np.array_equal(copied[:, : 3 * image.width()].reshape(written.shape), written)
+    assert (written[..., 0] == written[..., 2]).all()  # the print, and not the photograph
+    assert "Wrote print.png" in bench.window.foot.message.text()
+
+
+def test_a_copy_that_is_stopped_leaves_the_clipboard_alone(bench, monkeypatch):
+    QGuiApplication.clipboard().setText("as it was")
+    begun = threading.Event()
+
+    def slow(out, progress):
+        begun.set()
+        while True:
+            progress.go_on()
+            time.sleep(0.01)
+
+    monkeypatch.setattr(out, "write", slow)
+    bench.window.printing.copy()
+    bench.qtbot.waitUntil(begun.is_set)
+    bench.window.stop_work()
+    bench.qtbot.waitUntil(lambda: bench.window.printing.running is None)
+    assert QGuiApplication.clipboard().text() == "as it was"
+    assert "nothing was copied" in bench.window.foot.message.text()

@@ -22,6 +22,7 @@ from kyanoscript.files.prints.settings import DEVICE, SPACES, Settings
 _NAMED = {"srgb": SRGB, "display-p3": DISPLAY_P3, "oprgb": OPRGB, "bt2020": BT2020, "romm": ROMM}
 _CHANNELS = {"GRAY": 1, "RGB": 3, "CMYK": 4}
 _MOST = 16 << 20  # bytes of a profile
+_ALIKE = 1e-5  # of 0…1: channels that differ by no more are a gray's, moved into another space
 
 
 @dataclass(frozen=True)
@@ -37,12 +38,19 @@ class Target:
 
     def pixels(self, planes: Planes, place: Rect) -> NDArray[Any]:
         """Planes ``(1 or 3, h, w)`` that lie at ``place`` of the print, as ``(h, w, channels)``."""
+        gray = len(planes) == 1 and self.channels == 3
         planes = self.convert(planes)
         out = np.empty((place.height, place.width, self.channels), self.dtype)
         if self.dtype is np.float32:
             out[:] = np.moveaxis(planes, 0, 2)
         elif self.dtype is np.uint8 and self.dither:
-            dithered(planes, place, out)
+            if gray and np.abs(planes[1:] - planes[0]).max(initial=0) < _ALIKE:
+                # The noise of each channel is another: a print without colour would have specks of it.
+                one = np.empty((place.height, place.width, 1), np.uint8)
+                dithered(planes[:1], place, one)
+                out[:] = one
+            else:
+                dithered(planes, place, out)
         else:
             to_integers(planes, self.dtype, out, 0)
         return out

@@ -33,6 +33,9 @@ REDO = Command("Edit", "Redo", "Ctrl+Shift+Z", "Do it again")
 HISTORY = Command("Edit", "History…", "Ctrl+Alt+Z", "Everything done, in words; press a line to go back to it")
 CHOOSE_ALL = Command("Edit", "Choose all passes", "Ctrl+A", "Every pass of the run", wants="photo", rule=True)
 COPY = Command("Edit", "Copy passes", "Ctrl+C", "As JSON text on the clipboard", wants="chosen")
+COPY_PRINT = Command(
+    "Edit", "Copy the print", "Ctrl+Alt+C", "As a picture, for another program; at most 4096 pixels", wants="photo"
+)
 PASTE = Command("Edit", "Paste passes", "Ctrl+V", "From the clipboard, after the chosen one", wants="photo")
 ADD = Command("Pass", "Add a pass…", "A", "Put a pass after the chosen one", wants="photo")
 DOUBLE = Command("Pass", "Double this pass", "D", "Put the same pass once more after it", wants="chosen")
@@ -143,6 +146,7 @@ COMMANDS: tuple[Command, ...] = (
     CHOOSE_ALL,
     COPY,
     PASTE,
+    COPY_PRINT,
     KEEP_STATE,
     KEEP_EXCEPTION,
     ADD,

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import tempfile
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from PySide6.QtCore import QObject
+from PySide6.QtGui import QGuiApplication, QImage
 
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.ui.commands import list as commands
@@ -19,6 +22,7 @@ if TYPE_CHECKING:
 
 W = TypeVar("W", bound="What")
 _AS_USUAL = Settings()
+_COPIED = 4096  # pixels of the longer side, at most: what is on the clipboard is held by every program that looks
 
 
 class Printing(QObject):
@@ -32,7 +36,7 @@ class Printing(QObject):
 
     def commands(self) -> Handlers:
         """What is done by key and menu."""
-        return {commands.EXPORT: self.ask_export}
+        return {commands.EXPORT: self.ask_export, commands.COPY_PRINT: self.copy}
 
     def ask_export(self) -> None:
         """Ask how and where to, then export."""
@@ -61,6 +65,28 @@ class Printing(QObject):
         ending = self.context.desk.script.ending
         found = f"it shows what {ending.title} found, not a print" if ending is not None else ""
         return self.write(WholePrint(), path, settings, remark=found)
+
+    def copy(self) -> Job | None:
+        """Put the print on the clipboard, as other programs have pictures: in sRGB, and not larger than they like."""
+        from kyanoscript.files.prints.out import write
+        from kyanoscript.files.prints.whole import WholePrint
+
+        settings = Settings(bits=8, profile="srgb", notes="none", longer_side=_COPIED)
+        out = self.out(WholePrint(), Path("print.png"), settings)
+        if out is None or self.busy():
+            return None
+
+        def work(job: Job) -> QImage:
+            with tempfile.TemporaryDirectory(prefix="kyanoscript-") as folder:
+                target = Path(folder) / "print.png"
+                write(replace(out, target=target), job.going)
+                return QImage(str(target))
+
+        def told(image: QImage) -> tuple[str, bool]:
+            QGuiApplication.clipboard().setImage(image)
+            return f"Copied the print, {image.width()} × {image.height()} pixels", False
+
+        return self.start("Copying the print…", work, told, "Stopped; nothing was copied")
 
     def out(self, what: W, target: Path, settings: Settings) -> Out[W] | None:
         """What is to be written of the photograph on the bench; None if it cannot be now, which is said."""
