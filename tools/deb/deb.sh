@@ -35,9 +35,10 @@ cat >"$stage/usr/bin/kyanoscript" <<'PY'
 import sys
 
 sys.path.insert(1, "/usr/lib/kyanoscript")
-from kyanoscript.cli import main  # noqa: E402
+if __name__ == "__main__":  # a worker of an edition reads this file again
+    from kyanoscript.cli import main
 
-sys.exit(main())
+    sys.exit(main())
 PY
 chmod 755 "$stage/usr/bin/kyanoscript"
 

@@ -39,6 +39,7 @@ COMMANDS = {
     "trace PHOTO --script FILE --at 1200,800": "trace PHOTO --script SCRIPT --at 1200,800",
     "render PHOTO --recipe sepia-bath -o OUT.tif": "render PHOTO --recipe sepia-bath -o sepia.tif --longer-side 300",
     "recipes [NAME] [--json]": "recipes sepia-bath --json",
+    "desktop [--remove]": "desktop",
     "render *.jpg --script FILE --out-dir PRINTS --format png [--no-clobber] [-q | -v] [--json]":
         "render PHOTO OTHER --script SCRIPT --out-dir prints --format png --no-clobber --json --longer-side 300",
     "info PHOTO [--json]": "info PHOTO --json",
