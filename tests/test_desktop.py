@@ -67,6 +67,14 @@ def test_a_folder_that_cannot_be_written_is_named(tmp_path):
         desktop.install(tmp_path / "share")
 
 
+@pytest.mark.parametrize("program", ["/opt/k\nExec=other", "/opt/\udc80/kyanoscript", "k\t"])
+def test_a_program_that_no_entry_can_name_is_refused(tmp_path, program):
+    done = run("desktop", "--into", tmp_path, f"--program={program}")
+    assert done.returncode == 2
+    assert "--program" in done.stderr
+    assert list(tmp_path.iterdir()) == []
+
+
 @pytest.mark.parametrize("program", ["/home/m q/kyanoscript", '/tmp/a"b$`\\/kyanoscript', "/tmp/50%/kyanoscript"])
 def test_a_program_in_an_odd_folder_is_quoted_as_the_standard_has_it(tmp_path, program):
     """Desktop Entry Specification 1.5, the Exec key: quoted in double quotes, in them " ` $ and \\ escaped; then the

@@ -14,6 +14,10 @@ from kyanoscript.terminal import OK, WRONG, complain
 
 def desktop(options: argparse.Namespace) -> int:
     """Put in, or take out."""
+    if not (options.program or "").isprintable():
+        return complain(
+            "--program: a desktop's entry can name no such program; give a path of characters that are seen"
+        )
     share = (options.into or kept.own()).absolute()
     try:
         files = kept.remove(share) if options.remove else kept.install(share, options.program or _program())
