@@ -569,12 +569,12 @@ def test_memory_is_given_back_after_a_photograph_is_let_go(bench: Bench, monkeyp
 
 
 def test_about_tells_versions_licences_and_the_log(bench: Bench):
-    from kyanoscript.ui.widgets.about import TEXTS, About
+    from kyanoscript.ui.widgets.about import TEXTS, About, facts
 
     dialog = About(bench.window)
-    facts = dict(dialog.facts())
-    assert "LGPL 3" in facts["Window"]
-    assert facts["Log"] == str(folder() / "log.txt")
+    told = dict(facts())
+    assert "LGPL 3" in told["Window"]
+    assert told["Log"] == str(folder() / "log.txt")
     for k, (words, _) in enumerate(TEXTS):
         dialog.which.setCurrentIndex(k)
         assert len(dialog.text.toPlainText()) > 900, words

@@ -29,6 +29,7 @@ from kyanoscript.ui.commands.monitor import Monitor
 from kyanoscript.ui.commands.opening import Opening
 from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.commands.registry import Registry
+from kyanoscript.ui.commands.reporting import Reporting
 from kyanoscript.ui.commands.saving import Saving
 from kyanoscript.ui.commands.view import View
 from kyanoscript.ui.commands.watching import Watching
@@ -69,6 +70,7 @@ class Window(QWidget):
         self.looking = Looking(context, self.registry)
         self.monitor = Monitor(context)
         self.memory = Memory(context)
+        self.reporting = Reporting(context)
         self.bench = Bench(context, self.registry, self.book)
         self.bench.slip.page_chosen.connect(self.opening.open_page)
         self.bench.slip.begun.connect(self._begin)
@@ -86,7 +88,15 @@ class Window(QWidget):
         for view in self.views():
             self.registry.add_view(view)
             self.registry.offer(view.anywhere())
-        for controller in (self.opening, self.saving, self.printing, self.looking, self.monitor, self.memory):
+        for controller in (
+            self.opening,
+            self.saving,
+            self.printing,
+            self.looking,
+            self.monitor,
+            self.memory,
+            self.reporting,
+        ):
             self.registry.offer(controller.commands())
         self.registry.offer({commands.QUIT: self.quit})
         self.menus = Menus(self.registry, self, self.easel)

@@ -131,6 +131,7 @@ HOLD_PROOF = Command(
 )
 HOLD_SPACE = Command("Hold", "Move the print", "Space", "Drag while held", wants="photo", held=True)
 KEYS = Command("Help", "Keys and help", "F1", "Every key on one page")
+REPORT = Command("Help", "What to send…", "", "When something goes wrong: versions, log and script in one file")
 ABOUT = Command("Help", "About…", "", "Versions and licences, and where the log lies")
 
 COMMANDS: tuple[Command, ...] = (
@@ -207,5 +208,6 @@ COMMANDS: tuple[Command, ...] = (
     HOLD_PROOF,
     HOLD_SPACE,
     KEYS,
+    REPORT,
     ABOUT,
 )

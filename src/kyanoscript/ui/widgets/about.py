@@ -52,15 +52,15 @@ class About(QDialog):
         column.addWidget(
             furniture.label("Monochrome, toned and hand-tinted prints from photographs, worked by eye", quiet=True)
         )
-        facts = QFormLayout()
-        facts.setHorizontalSpacing(16)
-        facts.setVerticalSpacing(2)
-        for name, value in self.facts():
+        rows = QFormLayout()
+        rows.setHorizontalSpacing(16)
+        rows.setVerticalSpacing(2)
+        for name, value in facts():
             shown = furniture.label(value)
             shown.setWordWrap(True)
             shown.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            facts.addRow(furniture.label(name, quiet=True), shown)
-        column.addLayout(facts)
+            rows.addRow(furniture.label(name, quiet=True), shown)
+        column.addLayout(rows)
         column.addSpacing(6)
         self.which = ChoiceBox("Licence")
         for words, _ in TEXTS:
@@ -78,19 +78,20 @@ class About(QDialog):
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
 
-    def facts(self) -> list[tuple[str, str]]:
-        """What is known, by name."""
-        built = ", ".join(f"{_NAMES.get(name, name)} {_version(name)}" for name in _BUILT_ON)
-        return [
-            ("Version", f"{__version__}, MIT licence"),
-            ("Window", f"Qt {qVersion()} with PySide6 {_version('PySide6-Essentials')}, used under the LGPL 3"),
-            ("Built on", f"Python {platform.python_version()}, {built}"),
-            ("Log", str(log.path())),
-        ]
-
     def _show(self, index: int) -> None:
         folder = resources.files("kyanoscript") / "licences"
         self.text.setPlainText((folder / TEXTS[index][1]).read_text(encoding="utf-8"))
+
+
+def facts() -> list[tuple[str, str]]:
+    """What is known of the program, by name."""
+    built = ", ".join(f"{_NAMES.get(name, name)} {_version(name)}" for name in _BUILT_ON)
+    return [
+        ("Version", f"{__version__}, MIT licence"),
+        ("Window", f"Qt {qVersion()} with PySide6 {_version('PySide6-Essentials')}, used under the LGPL 3"),
+        ("Built on", f"Python {platform.python_version()}, {built}"),
+        ("Log", str(log.path())),
+    ]
 
 
 def _version(name: str) -> str:
