@@ -8,6 +8,7 @@ import sys
 from pathlib import Path
 
 from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.base.places import shared
 from kyanoscript.files.kept import desktop as kept
 from kyanoscript.terminal import OK, WRONG, complain
 
@@ -18,7 +19,7 @@ def desktop(options: argparse.Namespace) -> int:
         return complain(
             "--program: a desktop's entry can name no such program; give a path of characters that are seen"
         )
-    share = (options.into or kept.own()).absolute()
+    share = (options.into or shared()).absolute()
     try:
         files = kept.remove(share) if options.remove else kept.install(share, options.program or _program())
     except FileError as error:

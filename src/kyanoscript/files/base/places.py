@@ -21,6 +21,12 @@ def data(kind: str) -> Path:
     return _own("KYANOSCRIPT_DATA", "user_data_path") / kind
 
 
+def shared() -> Path:
+    """Where the desktop keeps what programs share: the data folder of the XDG Base Directory Specification."""
+    named = os.environ.get("XDG_DATA_HOME", "")
+    return Path(named) if named.startswith("/") else Path.home() / ".local" / "share"
+
+
 def _own(variable: str, kind: str) -> Path:
     if named := os.environ.get(variable):
         return Path(named)

@@ -16,6 +16,7 @@ from kyanoscript.core.past import Past
 from kyanoscript.files.base import places
 from kyanoscript.files.base.errors import FileError, plain
 from kyanoscript.files.base.replace import replacing
+from kyanoscript.files.base.trash import throw_away
 from kyanoscript.files.kept.recipes import Recipe, bundled, in_order, read_recipe, written
 
 _MOST = 2000  # files that are looked at
@@ -163,7 +164,7 @@ def _put(path: Path, before: bytes | None, after: bytes | None) -> None:
         raise FileError(path, "another program has changed it since", "Nothing was done")
     try:
         if after is None:
-            path.unlink()
+            throw_away(path)
             return
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as wrong:

@@ -6,7 +6,6 @@ Theme, Shared MIME-info, AppStream), below one folder: that of a person, or ``/u
 
 from __future__ import annotations
 
-import os
 import re
 import shutil
 import subprocess
@@ -39,12 +38,6 @@ _RENEWED = (
 )
 _PLAIN = re.compile(r"[\w@+=:,./-]+")  # of a program's path: what an entry need not quote
 _WAIT = 60  # seconds for a tool, at most
-
-
-def own() -> Path:
-    """The folder of the person who is at work, which need not exist yet."""
-    named = os.environ.get("XDG_DATA_HOME", "")
-    return Path(named) if named.startswith("/") else Path.home() / ".local" / "share"
 
 
 def install(share: Path, program: str = "kyanoscript") -> list[Path]:

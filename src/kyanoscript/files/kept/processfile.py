@@ -22,6 +22,7 @@ from kyanoscript.files.base import log, naming, places
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.opening import read_plain
 from kyanoscript.files.base.replace import replacing
+from kyanoscript.files.base.trash import throw_away
 
 SUFFIX = ".process.json"
 _MOST = 8 << 20  # bytes
@@ -117,7 +118,8 @@ def remove(process: Process) -> None:
     """Take a kept one away. Raises FileError."""
     path = file_of(process.name)
     try:
-        path.unlink(missing_ok=True)
+        if path.exists():
+            throw_away(path)
     except OSError as error:
         raise FileError(path, "it cannot be taken away", "Look at who may write there") from error
 

@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, QStandardPaths
 from PySide6.QtWidgets import QMenu
 
 from kyanoscript import demo
+from kyanoscript.files.kept import recently
 from kyanoscript.files.kept.remembered import Remembered, remember
 from kyanoscript.ui.bench.slip.slip import Slip
 from kyanoscript.ui.commands.context import Context
@@ -15,6 +16,7 @@ from kyanoscript.ui.commands.looking import Looking
 from kyanoscript.ui.commands.memory import Memory
 from kyanoscript.ui.commands.monitor import Monitor
 from kyanoscript.ui.commands.opening import Opening
+from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.plain import tip
 
@@ -69,6 +71,8 @@ class Habits(QObject):
 
     def _add_recent(self, path: Path) -> None:
         self._remembered = self.as_left().with_recent(path)
+        if self._keeps:
+            self.context.jobs.run(lambda _: recently.add(path), Lane.DESKTOP)
         self._fill_recent()
         self._write()
 
