@@ -188,7 +188,7 @@ class RenderService(QObject):
             with queue.lock:
                 self._busy[number] = False
                 while (asked := queue.take(fits, role) if self._ready else None) is None and not self._stopping:
-                    if self._trim and number == 0 and queue.waiting(SURVEY) is None:
+                    if self._trim and role == "views" and queue.waiting(SURVEY) is None:
                         self._trim = False
                         kernel.give_back()
                     queue.sleep(role, queue.seconds(fits, role) if self._ready else None)
