@@ -48,9 +48,10 @@ def dragged(pace, pixels, seconds_a_megapixel, times=12):
 
 @pytest.mark.parametrize(
     ("seconds", "share"),
-    [(0.01, 1.0), (0.03, 3 / 4), (0.06, 1 / 2), (0.2, 2 / 5), (0.3, 1 / 3), (5, 1 / 3)],
+    [(0.01, 1.0), (0.03, 3 / 4), (0.06, 1 / 2), (0.2, 2 / 5), (0.3, 1 / 3), (1.4, 1 / 3), (1.6, 1 / 4), (5, 1 / 4)],
 )
-def test_a_view_is_as_fine_as_the_hand_leaves_time_for_and_never_coarser_than_a_third(seconds, share):
+def test_a_view_is_as_fine_as_the_hand_leaves_time_for_and_never_coarser_than_a_quarter(seconds, share):
+    """And coarser than a third only where less than twelve pictures a second would come."""
     assert dragged(Pace(2), 1_000_000, seconds) == pytest.approx(share)
 
 
@@ -73,16 +74,16 @@ def test_a_view_does_not_jump_between_two_sizes():
 def test_a_view_becomes_finer_only_where_what_enters_is_there():
     """Else one picture of the drag waits for all passes before it: a second and more, once."""
     pace = Pace(2)
-    assert dragged(pace, 1_000_000, 5) == pytest.approx(1 / 3)
+    assert dragged(pace, 1_000_000, 5) == 1 / 4
     for _ in range(12):
         pace.took(0, 1_000_000, 0.004)
     asked = []
-    assert pace.step(0, 1_000_000, lambda share: asked.append(share)) == pytest.approx(1 / 3)
-    assert asked == [1.0, 3 / 4, 1 / 2, 2 / 5]
+    assert pace.step(0, 1_000_000, lambda share: asked.append(share)) == 1 / 4
+    assert asked == [1.0, 3 / 4, 1 / 2, 2 / 5, 1 / 3]
     assert pace.step(0, 1_000_000, lambda share: share == 1 / 2) == 1 / 2
     for _ in range(12):
         pace.took(0, 1_000_000, 5.0)
-    assert pace.step(0, 1_000_000, lambda share: False) == pytest.approx(1 / 3)  # coarser at once, whatever is there
+    assert pace.step(0, 1_000_000, lambda share: False) == 1 / 4  # coarser at once, whatever is there
 
 
 def test_every_dragged_pass_has_a_pace_of_its_own():
