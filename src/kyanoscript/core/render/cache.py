@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import threading
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Iterable
 from typing import Any
 
 import numpy as np
@@ -13,7 +13,8 @@ import numpy as np
 from kyanoscript.core.watching import GivenUp, breathe
 
 _LISTENING = 0.02  # seconds after which a thread that waits for another looks whether it is still wanted
-_LITTLE = 200  # bytes that whatever is kept is taken for
+_LITTLE = 200  # bytes that whatever is kept is taken for, besides its pixels
+_DEEP = 6  # parts of parts that are looked through
 _CHAINS = 2000  # while a stroke is drawn every place of the brush makes another chain
 
 
@@ -118,13 +119,20 @@ class TileCache:
 
 
 def _bytes(thing: Any) -> int:
-    """What it holds of pixels, in whatever they are put together."""
-    if thing is None:
-        return 0
+    """What is counted of what is kept; nothing of nothing."""
+    return 0 if thing is None else _LITTLE + _pixels(thing, _DEEP)
+
+
+def _pixels(thing: Any, deep: int) -> int:
+    """Bytes of the arrays that it is put together of, in whatever way."""
     if isinstance(thing, np.ndarray):
         return int(thing.nbytes)
+    if not deep or isinstance(thing, type):
+        return 0
     if isinstance(thing, (tuple, list)):
-        return sum(map(_bytes, thing))
-    if isinstance(thing, dict):
-        return sum(map(_bytes, thing.values()))
-    return _LITTLE + sum(map(_bytes, getattr(thing, "__dict__", {}).values()))
+        parts: Iterable[Any] = thing
+    elif isinstance(thing, dict):
+        parts = thing.values()
+    else:
+        parts = getattr(thing, "__dict__", {}).values()
+    return sum(_pixels(part, deep - 1) for part in parts)
