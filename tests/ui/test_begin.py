@@ -91,14 +91,13 @@ def test_the_print_is_copied_as_a_picture_with_the_very_pixels_of_an_export(benc
     image = QGuiApplication.clipboard().image()
     file = tmp_path / "print.png"
     bench.window.printing.export(file, Settings(bits=8, profile="srgb"))
-    bench.qtbot.waitUntil(file.exists)
+    bench.qtbot.waitUntil(lambda: "Wrote print.png" in bench.window.foot.message.text())
     written = np.asarray(Image.open(file).convert("RGB"))
     image = image.convertToFormat(QImage.Format.Format_RGB888)
     assert (image.height(), image.width()) == written.shape[:2]
     copied = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
     assert np.array_equal(copied[:, : 3 * image.width()].reshape(written.shape), written)
     assert (written[..., 0] == written[..., 2]).all()  # the print, and not the photograph
-    assert "Wrote print.png" in bench.window.foot.message.text()
 
 
 def test_a_copy_that_is_stopped_leaves_the_clipboard_alone(bench, monkeypatch):
