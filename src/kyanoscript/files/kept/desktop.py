@@ -13,10 +13,10 @@ from collections.abc import Iterator
 from importlib import resources
 from pathlib import Path
 
+from kyanoscript.files.base.bus import NAME
 from kyanoscript.files.base.errors import plain
 from kyanoscript.files.base.replace import replacing
 
-NAME = "app.kyanoscript.Kyanoscript"
 _SIDES = (16, 24, 32, 48, 64, 128, 256)  # of icons, pixels
 _PLACES = {
     f"{NAME}.desktop": f"applications/{NAME}.desktop",
