@@ -1,7 +1,7 @@
 # Everything a newcomer needs: `make demo` and `make test`. Both set the machine up first.
 PYTHON := .venv/bin/python
 
-.PHONY: demo test quick check bench mutants house wheel deb oldest newest campaign campaign-long screenshots docs setup clean
+.PHONY: demo test quick check bench mutants house wheel deb oldest newest campaign campaign-long screenshots docs guide setup clean
 
 setup: .venv/.ready .venv/.kernels
 
@@ -83,6 +83,11 @@ screenshots: setup
 docs: setup
 	$(PYTHON) tools/reference.py
 	$(PYTHON) tools/terminal_files.py
+	$(PYTHON) tools/guide.py
+
+# The guide's pages with their pictures
+guide: docs
+	QT_QPA_PLATFORM=offscreen $(PYTHON) tools/guide.py pictures
 
 clean:
 	rm -rf .venv .versions build src/kyanoscript/core/kernel/ready kyanoscript-demo.png

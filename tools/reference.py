@@ -5,9 +5,13 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from kyanoscript.core.params import Param
+from kyanoscript.core.develop import Develop
+from kyanoscript.core.frame import Frame
+from kyanoscript.core.paper.sheet import HOME, Sheet, declaration
+from kyanoscript.core.params import Declared, Param
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.passes.base import COMMON, Pass
+from kyanoscript.core.process.process import Process
 from kyanoscript.core.script.schema import process_schema, schema
 
 DOCS = Path(__file__).parents[1] / "docs"
@@ -26,16 +30,38 @@ def reference() -> str:
             lines += ["", "Starts: " + "; ".join(model.starts) + "."]
         lines += ["", f"*When to use it:* {model.use}.", "", f"*What goes wrong:* {model.beware}."]
         lines.append("")
+    for name, about, values in _others():
+        lines += [f"## {name}", "", f"{about}.", "", "| value | range | default | |", "|---|---|---|---|"]
+        lines += [_row(key, spec, default) for key, spec, default in values]
+        lines.append("")
     return "\n".join(lines)
+
+
+def _others() -> list[tuple[str, str, list[tuple[str, Param, object]]]]:
+    """What is declared besides passes."""
+    sheet = Sheet()
+    laid = [(key, declaration(key), sheet.value(key)) for key in HOME]
+    return [
+        ("Frame (`frame`)", "What of the photograph is printed", _values(Frame)),
+        ("Develop (`develop`)", "How a camera's raw becomes a photograph", _values(Develop)),
+        ("Sheet (`sheet`)", "The paper, what lies on it, and what is made of it", laid),
+        ("Process (`process`)", "How a paper answers to light", _values(Process)),
+    ]
+
+
+def _values(model: type[Declared]) -> list[tuple[str, Param, object]]:
+    return [(name, spec, model.model_fields[name].default) for name, spec in model.params().items()]
 
 
 def _table(model: type[Pass], params: dict[str, Param]) -> list[str]:
     lines = ["| parameter | range | default | |", "|---|---|---|---|"]
-    for name, spec in params.items():
-        default = json.dumps(model.model_fields[name].default, ensure_ascii=False).strip('"')
-        group = f"{spec.group}: " if spec.group else ""
-        lines.append(f"| `{name}` | {spec.range_text()} | {default} | {group}{spec.help} |")
-    return lines
+    return lines + [_row(name, spec, model.model_fields[name].default) for name, spec in params.items()]
+
+
+def _row(name: str, spec: Param, default: object) -> str:
+    shown = json.dumps(default, ensure_ascii=False, default=str).strip('"')
+    group = f"{spec.group}: " if spec.group else ""
+    return f"| `{name}` | {spec.range_text()} | {shown} | {group}{spec.help} |"
 
 
 def files() -> dict[Path, str]:
