@@ -101,7 +101,10 @@ def _with_places(tokens: list[Token]) -> list[Token]:
 def files() -> dict[Path, str]:
     """What is written, and where."""
     texts = {name: keys() if name == "keys" else file.read_text() for name, file in PAGES.items()}
-    return {PAGES["keys"]: texts["keys"], **{SHIPPED / f"{name}.html": page(name, text) for name, text in texts.items()}}
+    return {
+        PAGES["keys"]: texts["keys"],
+        **{SHIPPED / f"{name}.html": page(name, text) for name, text in texts.items()},
+    }
 
 
 def main() -> None:

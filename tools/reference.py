@@ -61,7 +61,8 @@ def _table(model: type[Pass], params: dict[str, Param]) -> list[str]:
 def _row(name: str, spec: Param, default: object) -> str:
     shown = json.dumps(default, ensure_ascii=False, default=str).strip('"')
     group = f"{spec.group}: " if spec.group else ""
-    return f"| `{name}` | {spec.range_text()} | {shown} | {group}{spec.help} |"
+    wrong = f". *Beware:* {spec.wrong[:1].lower()}{spec.wrong[1:]}" if spec.wrong else ""
+    return f"| `{name}` | {spec.range_text()} | {shown} | {group}{spec.help}{wrong} |"
 
 
 def files() -> dict[Path, str]:

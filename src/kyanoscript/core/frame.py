@@ -28,6 +28,18 @@ Ratio = Literal["free", "as photographed", "1:1", "5:4", "4:3", "7:5", "√2:1",
 class Frame(Declared):
     """Ratio, rectangle, quarter turns, mirror, tilt."""
 
+    wrong: ClassVar[dict[str, str]] = {
+        "ratio": "Another ratio later cuts what stencils were drawn for",
+        "stand": "Turned, the frame keeps its shape and loses the sides",
+        "x": "Things close to the rim pull the eye out",
+        "y": "Things close to the rim pull the eye out",
+        "width": "What is cut away leaves fewer pixels for the paper",
+        "height": "What is cut away leaves fewer pixels for the paper",
+        "tilt": "Each degree costs the corners; verticals that lean need another cure",
+        "turns": "It is no tilt: for a horizon that leans take that",
+        "flip": "Letters and clocks tell on it",
+    }
+
     kind: ClassVar[str] = "frame"
     label: ClassVar[str] = "Frame"
     stage: ClassVar[str] = "frame"

@@ -13,6 +13,14 @@ COOLEST, WARMEST = 25_000.0, 2_000.0  # kelvin
 class Develop(Declared):
     """White, exposure, highlights of a raw. Photographs of other kinds are what they are."""
 
+    wrong: ClassVar[dict[str, str]] = {
+        "white": "A white taken from something that is not gray casts the whole print",
+        "kelvin": "Mixed light has no one temperature: choose the light that faces stand in",
+        "tint": "Green and pink are the first that skin shows",
+        "exposure": "Pushed up, noise in the darks comes with it",
+        "highlights": "Rebuilt where all channels are full, there is nothing to rebuild from",
+    }
+
     kind: ClassVar[str] = "develop"
     label: ClassVar[str] = "Development"
     stage: ClassVar[str] = "photo"

@@ -6,7 +6,7 @@ name alone: ``sheet.across``.
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any, ClassVar, Literal
 
 from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.papers import PAPERS
@@ -19,6 +19,17 @@ Intent = Literal["perceptual", "relative", "saturation", "absolute"]
 
 class Paper(Declared):
     """What it is printed on."""
+
+    wrong: ClassVar[dict[str, str]] = {
+        "width": "Printers hold less than they promise: look at the rim",
+        "height": "Printers hold less than they promise: look at the rim",
+        "stock": "Judged by a brighter paper, the print comes out dull",
+        "white_l": "Measured on one sheet alone, it is the sheet on top",
+        "white_a": "Brighteners make it bluer by daylight than by lamps",
+        "white_b": "Brighteners make it bluer by daylight than by lamps",
+        "density": "Measured wet, it is deeper than it will be",
+        "mat": "A mat that is whiter than the paper makes it look yellow",
+    }
 
     width: float = number(297, 10, _MOST, "mm", "Paper's width", "As it lies", decimals=2)
     height: float = number(210, 10, _MOST, "mm", "Paper's height", "As it lies", decimals=2)
@@ -40,6 +51,17 @@ class Paper(Declared):
 class Placing(Declared):
     """Where the print lies."""
 
+    wrong: ClassVar[dict[str, str]] = {
+        "left": "Less than the printer's own margin is cut off",
+        "top": "Less than the printer's own margin is cut off",
+        "across": "Under about 200 pixels to the inch softness is seen from near",
+        "middle": "Several copies have no optical middle",
+        "columns": "More copies than fit make each of them small",
+        "rows": "More copies than fit make each of them small",
+        "gutter": "Less than 3 mm leaves no room for the knife",
+        "mirrored": "On paper, letters then read backwards",
+    }
+
     left: float = number(20, -_MOST, _MOST, "mm", "From the left", "From the paper's rim to the print", decimals=2)
     top: float = number(20, -_MOST, _MOST, "mm", "From the top", "From the paper's rim to the print", decimals=2)
     across: float = number(
@@ -55,6 +77,14 @@ class Placing(Declared):
 class Marks(Declared):
     """What lies beside the print."""
 
+    wrong: ClassVar[dict[str, str]] = {
+        "caption": "It stands in the margin: leave room for it",
+        "registers": "They have to lie on the paper, not in the part that is cut off",
+        "cuts": "They stay visible if the mat is narrower",
+        "wedge": "It takes some of the lower margin",
+        "steps": "More than the scanner can tell apart say nothing",
+    }
+
     caption: str = text("", "Caption", "Written beneath the print", live=True, example="Landing, 3/25")
     registers: bool = toggle(False, "Register marks", "Beside the print, in the middle of its sides")
     cuts: bool = toggle(False, "Cut marks", "At the corners of every print")
@@ -68,6 +98,22 @@ def _gain(ink: int) -> Any:
 
 class Plates(Declared):
     """How the inks of the print are taken apart and screened."""
+
+    wrong: ClassVar[dict[str, str]] = {
+        "trap": "Too much shows as a dark line round everything",
+        "knock_out": "Without a trap, paper shines through where plates lie apart",
+        "screen": "Dots made here and again by the driver beat against each other",
+        "ruling": "Finer than the paper holds, it fills up in the darks",
+        "angle": "Near 0 or 90 the rows of dots are seen",
+        "grain": "Finer than the etching bites, tones are lost",
+        "device": "Another number than the device's own makes stripes",
+        "gain_1": "Guessed, it shifts every middle tone: print a wedge",
+        "gain_2": "Guessed, it shifts every middle tone: print a wedge",
+        "gain_3": "Guessed, it shifts every middle tone: print a wedge",
+        "gain_4": "Guessed, it shifts every middle tone: print a wedge",
+        "yule_nielsen": "It is for dots: on plates in grays leave it at 1",
+        "most_ink": "More than the paper takes up stays wet and smears",
+    }
 
     trap: float = number(
         0, 0, 0.5, "mm", "Trap", "Of plates: lighter inks spread so far beneath darker ones", decimals=2
@@ -94,12 +140,26 @@ class Plates(Declared):
 class Film(Declared):
     """What its negatives are for."""
 
+    wrong: ClassVar[dict[str, str]] = {
+        "process": "The curve of another paper is worse than none",
+        "layers": "A layer without its process has the tones of the screen",
+    }
+
     process: str = text("", "Process", "That the negative is for, by its name; without one tones stay as they are")
     layers: tuple[str, ...] = names("processes", "Layers", "Processes of the inks, for a negative of each")
 
 
 class Output(Declared):
     """How it goes out."""
+
+    wrong: ClassVar[dict[str, str]] = {
+        "resolution": "More than the printer has makes the file large, and nothing better",
+        "sharpen": "Twice sharpened, here and in the driver, edges have light seams",
+        "profile": "A profile is for one paper and one setting of the driver",
+        "intent": "Absolute prints the paper's own tint on the paper once more",
+        "black_point": "Off, the darks that the paper has not run together",
+        "paper_white": "It looks dull until the eye has got used to it",
+    }
 
     resolution: float = number(360, 72, 2880, "ppi", "Written at", "Pixels to the inch of what goes out", whole=True)
     sharpen: float = number(60, 0, 200, "%", "Sharpened", "For paper, after the print has its size")

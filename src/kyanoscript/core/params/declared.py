@@ -22,6 +22,7 @@ class Declared(Model):
 
     tags: ClassVar[tuple[str, ...]] = ()  # fields that tell kinds of entries apart, and are no parameters
     bare: ClassVar[tuple[str, ...]] = ()  # fields that this class has without declaring them
+    wrong: ClassVar[dict[str, str]] = {}  # what goes wrong with some of its parameters, by their names
     _params: ClassVar[dict[str, Param]]
 
     def with_(self, **values: Any) -> Self:
@@ -53,6 +54,7 @@ def _params(model: type[Declared]) -> dict[str, Param]:
                 continue
             spec = field.spec
             if spec is not None:
+                spec = replace(spec, wrong=owner.__dict__.get("wrong", {}).get(name, ""))
                 whole = isinstance(spec, kinds.Number) and field.said in ("int", int)
                 found[name] = replace(spec, whole=True) if whole else spec
             else:

@@ -32,6 +32,7 @@ class Param:
 
     label: str
     help: str = ""
+    wrong: str = ""  # what goes wrong with it; of a pass's parameters without one: what goes wrong with the pass
     group: str = ""  # parameters of one group are shown together; several groups are shown one at a time
     shown: bool = True  # on the slip as a control of its own
     when: tuple[Any, ...] = ()  # another parameter and the values of it with which this one means anything

@@ -54,6 +54,13 @@ def form(*labels: str) -> Any:
 class Pass(Declared):
     """One step of a script. Subclasses declare `kind`, `label`, `stage`, `about`, their parameters and `apply`."""
 
+    wrong: ClassVar[dict[str, str]] = {
+        "on": "A pass that is off is easily forgotten: its tray is pale",
+        "strength": "Full is rarely best: go past it, then back",
+        "blend": "Most modes change tones as well as colours",
+        "stencil": "Used by several passes, it changes for all of them",
+    }
+
     kind: ClassVar[str] = ""
     label: ClassVar[str] = ""
     stage: ClassVar[str] = ""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from typing import ClassVar
 
 import numpy as np
 
@@ -50,6 +51,17 @@ class Exposure(Declared):
 
 class Process(Declared):
     """How a print is made by light, and how that answers."""
+
+    wrong: ClassVar[dict[str, str]] = {
+        "minutes": "Other times need another process, or a strip of exposures",
+        "humidity": "Dry coating is slower and its blacks are weaker",
+        "ink": "An ink that lets the light through gives gray where white is wanted",
+        "white": "Typed too high, the whole curve is too dark",
+        "aim": "Even in density is not even to the eye",
+        "smoothing": "Too much hides what the paper really does",
+        "negative": "Off, the wedge is printed as a positive",
+        "mirrored": "Off, the film's thickness lies between ink and paper, and edges are soft",
+    }
 
     name: str = text("New process", "Name", "What it is called")
     paper: str = text("", "Paper", "And how it was sized")

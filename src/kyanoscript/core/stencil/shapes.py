@@ -50,6 +50,11 @@ def outline(label: str, help: str) -> Any:
 class Shape(Declared):
     """One part of a stencil, and how it joins the parts before it."""
 
+    wrong: ClassVar[dict[str, str]] = {
+        "join": "An intersect with nothing under it leaves nothing at all",
+        "opacity": "Half of it everywhere is no soft edge: feather it",
+    }
+
     tags: ClassVar[tuple[str, ...]] = ("shape",)
     label: ClassVar[str] = ""
 
@@ -68,6 +73,12 @@ class Shape(Declared):
 class Stroke(Shape):
     """One stroke of a soft round brush: builds up along its way by the flow, up to its opacity."""
 
+    wrong: ClassVar[dict[str, str]] = {
+        "size": "Too large, it runs over edges that the eye looks at",
+        "hardness": "Hard rims are seen in skies and skin",
+        "flow": "Low flow adds up where the brush goes twice",
+    }
+
     label: ClassVar[str] = "Stroke"
     shape: Literal["stroke"] = "stroke"
     points: tuple[Dot, ...] = dots("Way", "Places of the brush; a third number is the pressure, 0…1", 1)
@@ -78,6 +89,10 @@ class Stroke(Shape):
 
 class Oval(Shape):
     """An oval that fades towards its rim."""
+
+    wrong: ClassVar[dict[str, str]] = {
+        "soft": "A hard rim shows as soon as the pass is strong",
+    }
 
     label: ClassVar[str] = "Oval"
     shape: Literal["oval"] = "oval"
@@ -155,6 +170,11 @@ class Outline(Shape):
 class Tones(Shape):
     """Where the picture lies in a range of tones."""
 
+    wrong: ClassVar[dict[str, str]] = {
+        "soft": "Without it, grain and noise are cut into dots",
+        "of": "Read in the print, it moves when passes before it are changed",
+    }
+
     label: ClassVar[str] = "Tones"
     shape: Literal["tones"] = "tones"
     low: float = number(0, 0, 255, "", "From", "The darkest tone that counts in full")
@@ -178,6 +198,12 @@ class Tones(Shape):
 
 class Hues(Shape):
     """Where the picture has a range of hues; grays have none."""
+
+    wrong: ClassVar[dict[str, str]] = {
+        "width": "Too narrow, a surface falls into spots",
+        "soft": "Without it, hues at the border flicker from pixel to pixel",
+        "of": "Read in a gray print there are no hues to find",
+    }
 
     label: ClassVar[str] = "Hues"
     shape: Literal["hues"] = "hues"
@@ -212,6 +238,13 @@ AnyShape = Annotated[Stroke | Oval | Ramp | Outline | Tones | Hues, Told("shape"
 
 class Stencil(Declared):
     """Where a pass acts: its shapes joined in order, then grown, feathered, inverted, weakened."""
+
+    wrong: ClassVar[dict[str, str]] = {
+        "grow": "Far out it meets the next edge and shows as a seam",
+        "feather": "Wide, it gives things a glow; none, it looks cut out",
+        "invert": "An empty stencil, inverted, acts everywhere",
+        "strength": "At 0 the pass acts everywhere again",
+    }
 
     label: ClassVar[str] = "Stencil"
 

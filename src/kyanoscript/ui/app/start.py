@@ -57,7 +57,7 @@ def run(words: Sequence[str]) -> int:
     application.setApplicationName("Kyanoscript")
     application.setDesktopFileName(bus.NAME)
     remembered = recall() if options.picture is None else Remembered()
-    theme.apply(application, theme.LOOKS[remembered.look])
+    theme.apply(application, theme.look_for(remembered.look))
     from kyanoscript import demo
 
     first_time = options.picture is None and options.file is None and not remembered.recent

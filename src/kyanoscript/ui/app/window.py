@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PySide6.QtCore import QEvent
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QStatusTipEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kyanoscript import demo
@@ -21,6 +22,7 @@ from kyanoscript.ui.bench.view import Bench
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.book import Book
 from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.commands.guiding import Guiding
 from kyanoscript.ui.commands.keys import Keys
 from kyanoscript.ui.commands.looking import Looking
 from kyanoscript.ui.commands.memory import Memory
@@ -44,6 +46,8 @@ from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.sheet.view import SheetView
 from kyanoscript.ui.states.view import States
 from kyanoscript.ui.strip.view import StripView
+from kyanoscript.ui.walks.walking import Walking
+from kyanoscript.ui.widgets.plain import hinted
 
 _FIRST = "A demo print. Hold O to see its photograph, H to let the chosen pass come up from nothing."
 
@@ -71,6 +75,7 @@ class Window(QWidget):
         self.monitor = Monitor(context)
         self.memory = Memory(context)
         self.reporting = Reporting(context)
+        self.guiding = Guiding(context, self.registry)
         self.bench = Bench(context, self.registry, self.book)
         self.bench.slip.page_chosen.connect(self.opening.open_page)
         self.bench.slip.begun.connect(self._begin)
@@ -85,6 +90,7 @@ class Window(QWidget):
         self.bench.slip.strip.connect(self.strip.start)
         self.strip.laid.connect(self.sheet.lay_strip)
         self.watching = Watching(context, self.registry, (THUMB_W, THUMB_H))
+        self.walking = Walking(self)
         for view in self.views():
             self.registry.add_view(view)
             self.registry.offer(view.anywhere())
@@ -96,6 +102,8 @@ class Window(QWidget):
             self.monitor,
             self.memory,
             self.reporting,
+            self.guiding,
+            self.walking,
         ):
             self.registry.offer(controller.commands())
         self.registry.offer({commands.QUIT: self.quit})
@@ -110,6 +118,7 @@ class Window(QWidget):
         self.closed = False  # or on its way to be
         self._connect()
         self.keys = Keys(self, self.registry, desk, self.easel)
+        self.keys.came.connect(lambda widget: foot.tell_of(hinted(widget)))
         self.keys.returned.connect(self.saving.look_again)
         self.habits = Habits(
             context, self.looking, self.opening, self.monitor, self.memory, self.bench.slip, self.menus.recent,
@@ -219,8 +228,18 @@ class Window(QWidget):
         """The first start: the demo print is on the bench, and one quiet line says what to try first."""
         job = self.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
         if job is not None:
-            job.done.connect(lambda _: self.foot.say(_FIRST, stay=True))
+            job.done.connect(self._welcome)
         return job
+
+    def _welcome(self, _: object) -> None:
+        self.foot.say(_FIRST, stay=True)
+        self.walking.offer()
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QStatusTipEvent):  # the pointer has come to something that there is a line about, or left
+            self.foot.tell_of(event.tip())
+            return True
+        return super().event(event)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         self.opening.drag(event)
@@ -246,6 +265,7 @@ class Window(QWidget):
         self.habits.keep_last()
         for view in self.views():
             view.end()
+        self.printing.end()
         self.left_behind = leave(self.context)
         event.accept()
 

@@ -51,6 +51,7 @@ class Bench(View):
     title = "Bench"
     keys = "Ctrl+1"
     help = "Work on one print"
+    guide = "first-print"
 
     def __init__(self, context: Context, registry: Registry, book: Book) -> None:
         super().__init__()

@@ -26,6 +26,7 @@ class Keys(QObject):
     """
 
     returned = Signal()  # to the window, from another
+    came = Signal(object)  # the keyboard, to a control of the window
 
     def __init__(self, window: QWidget, registry: Registry, desk: Desk, easel: Easel) -> None:
         super().__init__(window)
@@ -61,6 +62,7 @@ class Keys(QObject):
             before.removeEventFilter(self)
         if now is not None and now.window() is self._window.window():
             now.installEventFilter(self)
+            self.came.emit(now)
 
     def let_go(self) -> None:
         """Whatever is held has come to its end already."""

@@ -130,8 +130,15 @@ HOLD_PROOF = Command(
     "Hold", "As paper has it", "R", "While held: the sheet's proof on the easel", wants="photo", held=True
 )
 HOLD_SPACE = Command("Hold", "Move the print", "Space", "Drag while held", wants="photo", held=True)
-KEYS = Command("Help", "Keys and help", "F1", "Every key on one page")
-REPORT = Command("Help", "What to send…", "", "When something goes wrong: versions, log and script in one file")
+GUIDE = Command("Help", "Guide", "F1", "At the place of the control that keyboard or pointer is on")
+KEYS = Command("Help", "Keys", "Shift+F1", "Every key on one page")
+WALKS = tuple(
+    Command("Help", f"Walk: {title}", "", "Five steps on a demo photograph, told where they happen", rule=first)
+    for title, first in (("a toned print", True), ("an old scan", False), ("a print on paper", False))
+)
+REPORT = Command(
+    "Help", "What to send…", "", "When something goes wrong: versions, log and script in one file", rule=True
+)
 ABOUT = Command("Help", "About…", "", "Versions and licences, and where the log lies")
 
 COMMANDS: tuple[Command, ...] = (
@@ -207,7 +214,9 @@ COMMANDS: tuple[Command, ...] = (
     HOLD_DEVELOP,
     HOLD_PROOF,
     HOLD_SPACE,
+    GUIDE,
     KEYS,
+    *WALKS,
     REPORT,
     ABOUT,
 )

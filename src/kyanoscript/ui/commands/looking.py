@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QObject, QPointF, Qt, Signal
+from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript.core.script import Script
@@ -27,6 +28,7 @@ class Looking(QObject):
         self.look = "daylight"
         easel, foot = context.easel, context.foot
         easel.zoomed.connect(lambda: foot.show_zoom(easel.sight.whole, easel.magnification()))
+        QGuiApplication.styleHints().colorSchemeChanged.connect(self._follow_desktop)
         foot.hold_original.connect(self._hold_original)
         for signal, command in (
             (foot.next_mat, commands.NEXT_MAT),
@@ -110,15 +112,23 @@ class Looking(QObject):
         following.setFocus(Qt.FocusReason.TabFocusReason)
 
     def use_look(self, look: str) -> None:
-        """Daylight or safelight."""
+        """Daylight, which is as light or dark as the desktop, or safelight."""
         self.look = look
         application = QApplication.instance()
         assert isinstance(application, QApplication)
-        theme.use(application, theme.LOOKS[look])
+        theme.use(application, theme.look_for(look))
 
     def safelight(self) -> None:
         """The other look."""
         self.use_look("safelight" if self.look == "daylight" else "daylight")
+        self._repaint()
+
+    def _follow_desktop(self) -> None:
+        """The desktop has become dark, or light."""
+        self.use_look(self.look)
+        self._repaint()
+
+    def _repaint(self) -> None:
         for widget in self.context.top.findChildren(QWidget):
             widget.update()
 

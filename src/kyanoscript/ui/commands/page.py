@@ -18,10 +18,10 @@ class KeysDialog(QDialog):
 
     def __init__(self, parent: QWidget, every: Sequence[Command]) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Keys and help")
+        self.setWindowTitle("Keys")
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 16, 24, 20)
-        column.addWidget(furniture.title("Keys and help"))
+        column.addWidget(furniture.title("Keys"))
         column.addWidget(
             furniture.label("Hold to compare, push too far and pull back: every step can be undone.", quiet=True)
         )

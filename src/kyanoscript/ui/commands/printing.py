@@ -6,11 +6,13 @@ import tempfile
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
-from PySide6.QtCore import QObject
-from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtCore import QMimeData, QObject, Qt, QTimer, QUrl, Signal
+from PySide6.QtGui import QDrag, QGuiApplication, QImage, QPixmap
 
+from kyanoscript.core.script import Script
+from kyanoscript.files.photos.photo import Photo
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
@@ -22,17 +24,35 @@ if TYPE_CHECKING:
 
 W = TypeVar("W", bound="What")
 _AS_USUAL = Settings()
+_DRAGGED = 160  # pixels of the small print under the pointer
 _COPIED = 4096  # pixels of the longer side, at most: what is on the clipboard is held by every program that looks
+
+
+_FOR_OTHERS = Settings(bits=8, profile="srgb", notes="none", longer_side=_COPIED)
+
+
+class Carried(NamedTuple):
+    """A print that is ready to be dragged."""
+
+    of: tuple[Photo, Script]
+    path: Path
+    image: QImage
+    small: QImage
 
 
 class Printing(QObject):
     """One print at a time, with progress in the foot."""
+
+    wrote = Signal(tuple)  # files
 
     def __init__(self, context: Context) -> None:
         super().__init__()
         self.context = context
         self.running: Job | None = None
         self._settings = Settings()
+        self._folder: tempfile.TemporaryDirectory[str] | None = None  # of what is dragged: it is read after the drop
+        self._carried: Carried | None = None
+        context.easel.taken_out.connect(self.drag_out)
 
     def commands(self) -> Handlers:
         """What is done by key and menu."""
@@ -71,8 +91,7 @@ class Printing(QObject):
         from kyanoscript.files.prints.out import write
         from kyanoscript.files.prints.whole import WholePrint
 
-        settings = Settings(bits=8, profile="srgb", notes="none", longer_side=_COPIED)
-        out = self.out(WholePrint(), Path("print.png"), settings)
+        out = self.out(WholePrint(), Path("print.png"), _FOR_OTHERS)
         if out is None or self.busy():
             return None
 
@@ -87,6 +106,53 @@ class Printing(QObject):
             return f"Copied the print, {image.width()} × {image.height()} pixels", False
 
         return self.start("Copying the print…", work, told, "Stopped; nothing was copied")
+
+    def drag_out(self) -> Job | None:
+        """The print is dragged into another program or folder: as a file, as soon as that is written."""
+        from kyanoscript.files.prints.out import write
+        from kyanoscript.files.prints.whole import WholePrint
+
+        photo, made = self.context.desk.photo, self._carried
+        if made is not None and made.of == (photo, self.context.desk.script):
+            self.carry(made)
+            return None
+        if photo is None or self.busy():
+            return None
+        out = self.out(WholePrint(), Path(f"{photo.path.stem}-print.png"), _FOR_OTHERS)
+        if out is None:
+            return None
+
+        def work(job: Job) -> Carried:
+            if self._folder is None:
+                self._folder = tempfile.TemporaryDirectory(prefix="kyanoscript-")
+            target = Path(tempfile.mkdtemp(dir=self._folder.name)) / out.target.name
+            write(replace(out, target=target), job.going)
+            image = QImage(str(target))
+            return Carried((photo, out.script), target, image, image.scaledToWidth(_DRAGGED))
+
+        def told(made: Carried) -> tuple[str, bool]:
+            self._carried = made
+            if not QGuiApplication.mouseButtons() & Qt.MouseButton.LeftButton:
+                return "The print is ready now: drag it once more, and drop it where it is wanted", False
+            QTimer.singleShot(0, lambda: self.carry(made))  # a drag has an event loop of its own
+            return "Drop the print where it is wanted", False
+
+        return self.start("The print is made ready to be dragged…", work, told, "Stopped; nothing is dragged")
+
+    def carry(self, made: Carried) -> Qt.DropAction:
+        """Drag a file of the print, with its picture for programs that want that."""
+        mime = QMimeData()
+        mime.setUrls([QUrl.fromLocalFile(str(made.path))])
+        mime.setImageData(made.image)
+        drag = QDrag(self.context.easel)
+        drag.setMimeData(mime)
+        drag.setPixmap(QPixmap.fromImage(made.small))
+        return drag.exec(Qt.DropAction.CopyAction)
+
+    def end(self) -> None:
+        """The window closes: what was dragged is read by now."""
+        if self._folder is not None:
+            self.context.jobs.last(self._folder.cleanup)
 
     def out(self, what: W, target: Path, settings: Settings) -> Out[W] | None:
         """What is to be written of the photograph on the bench; None if it cannot be now, which is said."""
@@ -113,6 +179,7 @@ class Printing(QObject):
         self.context.folders.prints = path.absolute().parent
 
         def told(made: Written) -> tuple[str, bool]:
+            self.wrote.emit(tuple(made.files))
             names = ", ".join(file.name for file in made.files)
             more = "".join(f"; {line}" for line in (*made.remarks, *([remark] if remark else [])))
             return f"Wrote {names}, {made.width} × {made.height} pixels{more}", bool(more)

@@ -42,6 +42,7 @@ class View(QObject):
     title = ""  # its word in the masthead
     keys = ""
     help = ""
+    guide = "index"  # where the guide tells of it
     wants = ""  # "photo": there is nothing to see in it without one
     refusal = ""  # said then
     zooms = False  # what is in its middle is zoomed as the easel is

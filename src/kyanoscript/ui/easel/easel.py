@@ -13,6 +13,7 @@ from PySide6.QtGui import (
     QColor,
     QImage,
     QMouseEvent,
+    QNativeGestureEvent,
     QPainter,
     QPaintEvent,
     QPointingDevice,
@@ -20,6 +21,7 @@ from PySide6.QtGui import (
     QTabletEvent,
     QWheelEvent,
 )
+from PySide6.QtWidgets import QApplication, QGestureEvent, QPinchGesture
 
 from kyanoscript.core.colour import ZONES
 from kyanoscript.core.geometry import framing
@@ -56,6 +58,7 @@ class Easel(Stage):
     pointed = Signal(float, float)  # the pointer is over this place of the picture, 0…1
     left = Signal()
     zoomed = Signal()
+    taken_out = Signal()  # the print is dragged, where no tool has the hand
     painted = Signal(object)  # what has just come onto the screen
 
     def __init__(self, desk: Desk, service: RenderService) -> None:
@@ -92,11 +95,13 @@ class Easel(Stage):
         self._backdrop = QImage()
         self._arms_length = Inset(self, lambda: self.frame_tool.grips() if self.tool is self.frame_tool else [])
         self._grip: QPointF | None = None
+        self._taken: QPointF | None = None  # where the print was taken hold of, to be dragged out
         self._space = False
         self._framing = False
         self.preparing: float | None = None  # how far the program is made ready for this machine, while it is not
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        self.grabGesture(Qt.GestureType.PinchGesture)
         self.setMinimumSize(240, 160)
         self.setAccessibleName("Easel")
         self.setAccessibleDescription("The print. Wheel zooms, Space and drag moves, double-press changes size")
@@ -428,6 +433,19 @@ class Easel(Stage):
         if steps:
             self.set_zoom(self.magnification() * _WHEEL**steps, self.lane(event.position()))
 
+    def event(self, event: QEvent) -> bool:
+        """Two fingers, on a screen or a pad, zoom where they are."""
+        if isinstance(event, QNativeGestureEvent) and event.gestureType() == Qt.NativeGestureType.ZoomNativeGesture:
+            self.set_zoom(self.magnification() * (1 + event.value()), self.lane(event.position()))
+            return True
+        if isinstance(event, QGestureEvent):
+            pinch = event.gesture(Qt.GestureType.PinchGesture)
+            if isinstance(pinch, QPinchGesture) and pinch.state() == Qt.GestureState.GestureUpdated:
+                at = QPointF(self.mapFromGlobal(pinch.hotSpot().toPoint()))
+                self.set_zoom(self.magnification() * pinch.scaleFactor(), self.lane(at))
+            return True
+        return super().event(event)
+
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         tool = self.tool
         if tool is not None and tool is not self.placed:
@@ -481,6 +499,8 @@ class Easel(Stage):
             self._dividing = True
         elif button == Qt.MouseButton.LeftButton and self.tool is not None and self.marks:
             self.tool.press(self.lane(at), modifiers, pressure)
+        elif button == Qt.MouseButton.LeftButton and self.tool is None:
+            self._taken = at
 
     def _follow(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float) -> None:
         if self._grip is not None:
@@ -491,6 +511,10 @@ class Easel(Stage):
         if self._dividing:
             self.comparison.move_to(at.x())
             self.update()
+            return
+        if self._taken is not None and (at - self._taken).manhattanLength() > QApplication.startDragDistance():
+            self._taken = None
+            self.taken_out.emit()
             return
         at = self.lane(at)
         tool = self.tool if self.marks else None
@@ -510,6 +534,7 @@ class Easel(Stage):
             self._arms_length.repaint()
 
     def _release(self, at: QPointF) -> None:
+        self._taken = None
         if self._grip is not None:
             self._grip = None
             self.hold_space(self._space)

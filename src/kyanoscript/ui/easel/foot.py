@@ -104,6 +104,10 @@ class Foot(QWidget):
         self.message = Message()
         self.message.setFont(theme.sans(13))
         row.addWidget(self.message, 1)
+        self.told = furniture.elided("")
+        self.told.setAccessibleName("About the control")
+        self.told.hide()
+        row.addWidget(self.told, 1)
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setFixedWidth(140)
@@ -127,24 +131,38 @@ class Foot(QWidget):
         row.addWidget(self.original)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.timeout.connect(lambda: self.message.tell(""))
+        self._timer.timeout.connect(lambda: self._tell(""))
 
     def _word(self, text: str, help: str, act: furniture.Act | None = None) -> QPushButton:
         made = furniture.word(text, help, act=act)
         made.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         return made
 
+    def tell_of(self, text: str) -> None:
+        """What the control does that pointer or keyboard is on, while there is nothing else to say."""
+        self.told.setText(text)
+        self._give_room()
+
+    def _give_room(self) -> None:
+        free = bool(self.told.text()) and not self.message.text()
+        self.told.setVisible(free)
+        self.message.setVisible(not free)
+
     def say(self, text: str, warning: bool = False, stay: bool = False) -> None:
         """Show a message, for a while or until the next."""
         self.message.setObjectName("warning" if warning else "")
         self.message.style().polish(self.message)
-        self.message.tell(text)
+        self._tell(text)
         tip(self.message, text)
         self._timer.stop()
         if text and not stay:
             self._timer.start(_LONG)
         if text and warning:
             self.warned.emit(text)
+
+    def _tell(self, text: str) -> None:
+        self.message.tell(text)
+        self._give_room()
 
     def warn(self, text: str) -> None:
         """Show a warning until the next message."""

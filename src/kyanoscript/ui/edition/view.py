@@ -27,6 +27,7 @@ class EditionView(View):
     title = "Edition"
     keys = "Ctrl+6"
     help = "One script over many photographs"
+    guide = "editions"
     stands_alone = True
 
     def __init__(

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QL
 
 from kyanoscript.core.params import Declared, Number, Param
 from kyanoscript.core.params.kinds import Choice, Listed, Text
+from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.files.base.opening import PICTURES
 from kyanoscript.ui.fields.colour import ColourField
 from kyanoscript.ui.fields.curve import CurveEditor
@@ -27,7 +28,7 @@ from kyanoscript.ui.fields.target import Page, Target
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.choicebox import ChoiceBox
-from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.ui.widgets.plain import hint, lead, tip
 from kyanoscript.ui.widgets.quiet import show_checked, show_choice
 from kyanoscript.ui.widgets.slider import ValueSlider
 
@@ -58,6 +59,9 @@ class Fields:
             self._histogram(marks, group)
         for name, spec in sorted(own.items(), key=lambda item: not item[1].large):
             widget = self.page.rows[name] = _BUILDERS[spec.widget](self, name, spec, declared)
+            for part in {widget, self.page.sliders.get(name) or self.page.editors.get(name) or widget}:
+                hint(part, spec.help, spec.wrong or getattr(declared, "beware", ""))
+                lead(part, place_of(declared, name))
             self.column.addWidget(widget)
             if spec.when:
                 self.follow(functools.partial(_show_if_it_means, widget, spec))
@@ -313,6 +317,13 @@ class Fields:
         return words
 
 
+def place_of(declared: Any, name: str) -> str:
+    """Where the guide tells of a value."""
+    home = "all" if isinstance(declared, Pass) and name in COMMON else _HOMES.get(type(declared).__name__, "")
+    home = home or getattr(declared, "kind", "")
+    return f"passes#{home}-{name}" if home else "first-print#6-keep-a-few-places-apart"
+
+
 def _show_if_it_means(widget: QWidget, spec: Param, values: Any) -> None:
     widget.setVisible(spec.means(values))
 
@@ -348,6 +359,10 @@ def shrinking(name: str) -> QComboBox:
     return box
 
 
+_HOMES = {
+    "Frame": "frame", "Develop": "develop", "Process": "process",
+    **dict.fromkeys(("Paper", "Placing", "Marks", "Plates", "Film", "Output", "Sheet"), "sheet"),
+}  # fmt: skip
 _PICTURES = f"Pictures ({PICTURES});;All files (*)"
 _BUILDERS: dict[str, Callable[[Fields, str, Any, Any], QWidget]] = {
     "slider": Fields.number,

@@ -32,6 +32,7 @@ class Recipes(View):
     title = "Recipes"
     keys = "Ctrl+2"
     help = "Every recipe on this picture"
+    guide = "first-print#2-look-at-it-small-in-every-way"
     wants = "photo"
     refusal = "Open a photograph first; the recipes are shown on it"
 

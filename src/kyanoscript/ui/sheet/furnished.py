@@ -17,10 +17,30 @@ from kyanoscript.ui.fields.fields import Fields, shrinking
 from kyanoscript.ui.fields.target import Page, Target
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
-from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.ui.widgets.plain import lead, tip
 from kyanoscript.ui.widgets.slider import ValueSlider
 
-PAGES = (("Paper", "Print", "Colour", "Marks"), ("Plates", "Negative", "Process"))
+# Each with what it is for, and where the guide tells of it
+PAGES = (
+    {
+        "Paper": ("Its size and kind, its white and black", "paper#size-and-place"),
+        "Print": ("How large the print is on it, and where", "paper#size-and-place"),
+        "Colour": ("What the printer makes of its colours, and how they are proofed", "paper#proof"),
+        "Marks": ("Marks for the knife and for laying plates on each other, a wedge, a caption", "plates#the-press"),
+    },
+    {
+        "Plates": ("To print with inks, one after another, on a press: a gray picture of each ink", "plates"),
+        "Negative": (
+            "To print with light, on paper coated by hand: a film as large as the print",
+            "processes#the-negative",
+        ),
+        "Process": (
+            "How such paper answers to light, measured once; its negatives need it",
+            "processes#measure-it-five-steps",
+        ),
+    },
+)
+_WHICH = "For a printer the first four are all. Plates are for a press; a negative is for paper coated by hand."
 _LONGEST = 1200.0  # mm: sliders go so far; more can be typed
 
 
@@ -159,8 +179,13 @@ def add_pages(page: SheetFurniture, shown: str, turn: Callable[[str], None]) -> 
     for names in PAGES:
         words = []
         for name in names:
-            word = furniture.word(name, checkable=True)
+            about, place = names[name]
+            word = furniture.word(name, about, checkable=True)
+            lead(word, place)
             word.setChecked(name == shown)
             word.clicked.connect(lambda _=False, name=name, word=word: pressed(name, word))
             words.append(word)
         page.column.addLayout(furniture.in_a_row(*words, spacing=12))
+    about, place = next(names[shown] for names in PAGES if shown in names)
+    lead(page, place)
+    page.column.addWidget(furniture.wrapped(_WHICH if shown in PAGES[0] else f"{about}."))

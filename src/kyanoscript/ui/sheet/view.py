@@ -35,6 +35,7 @@ class SheetView(View):
     title = "Sheet"
     keys = "Ctrl+5"
     help = "The print on its paper"
+    guide = "paper"
     wants = "photo"
     refusal = "Open a photograph first; a sheet is for its print"
 

@@ -25,6 +25,7 @@ class States(View):
     title = "States"
     keys = "Ctrl+3"
     help = "Kept versions of the print, side by side"
+    guide = "states"
     wants = "photo"
     refusal = "Open a photograph first; states are versions of its print"
     zooms = True

@@ -32,6 +32,7 @@ class StripView(View):
     title = "Strip"
     keys = "Ctrl+4"
     help = "A value in steps across the print"
+    guide = "states#strips"
     wants = "photo"
     refusal = "Open a photograph first; a strip is of its print"
     zooms = True

@@ -14,6 +14,8 @@ from PySide6.QtWidgets import QLabel, QListWidgetItem, QMessageBox, QToolTip, QW
 
 from kyanoscript.core.quoting import visible
 
+_PLACE = "guide"
+
 
 class Label(QLabel):
     """A label whose text is text."""
@@ -36,9 +38,39 @@ def shown(text: str) -> str:
     return f"<span style='white-space: pre-wrap'>{html.escape(text)}</span>"
 
 
-def tip(of: QWidget | QAction | QListWidgetItem, text: str) -> None:
-    """Give something a tool tip."""
+def tip(of: QWidget | QAction | QListWidgetItem, text: str, wrong: str = "") -> None:
+    """Give something a tool tip; the foot tells it too, with what goes ``wrong``, while pointer or focus is there."""
     of.setToolTip(shown(text))
+    hint(of, text, wrong)
+
+
+def hint(of: QWidget | QAction | QListWidgetItem, text: str, wrong: str = "") -> None:
+    """What the foot tells while pointer or keyboard is there: what something does, and what goes wrong with it."""
+    parts = (part.rstrip(".") for part in (text, wrong) if part)
+    of.setStatusTip(visible(". ".join(parts).replace("\n", " ")))
+
+
+def hinted(widget: QWidget | None) -> str:
+    """What is told of a widget, or of what it is a part of."""
+    while widget is not None and not widget.isWindow():
+        if widget.statusTip():
+            return widget.statusTip()
+        widget = widget.parentWidget()
+    return ""
+
+
+def lead(widget: QWidget, place: str) -> None:
+    """Where the guide tells of a control: a page and a place on it, as "paper#proof"."""
+    widget.setProperty(_PLACE, place)
+
+
+def led(widget: QWidget | None) -> str:
+    """Where the guide tells of a control, or of what it is a part of; empty if nothing is known."""
+    while widget is not None:
+        if place := widget.property(_PLACE):
+            return str(place)
+        widget = widget.parentWidget()
+    return ""
 
 
 def tip_at(place: QPoint, text: str, of: QWidget) -> None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from importlib import resources
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QPalette
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication
 
 from kyanoscript.ui.widgets import access
@@ -43,7 +43,19 @@ SAFELIGHT = Look(  # for a dark room
     warning="#F08A5D",
     field="#121212",
 )
-LOOKS = {"daylight": DAYLIGHT, "safelight": SAFELIGHT}
+EVENING = Look(  # where the desktop is dark
+    ground="#1E1E1E",
+    panel="#2A2A2A",
+    line="#444444",
+    rim="#8E8E8E",
+    text="#ECECEC",
+    quiet="#B6B6B6",
+    accent="#A3C0E6",
+    soft="#36465B",
+    warning="#F2A583",
+    field="#1C1C1C",
+)
+LOOKS = {"daylight": DAYLIGHT, "evening": EVENING, "safelight": SAFELIGHT}
 _present = DAYLIGHT
 _worn: Look | None = None  # what the application has on
 _loaded = False
@@ -85,6 +97,12 @@ def serif(pixels: float = 18, italic: bool = False) -> QFont:
 def width_of(font: QFont, text: str) -> float:
     """How wide a text is, in points."""
     return QFontMetricsF(font).horizontalAdvance(text)
+
+
+def look_for(chosen: str) -> Look:
+    """The look that is worn: what was chosen, and daylight as light or dark as the desktop is."""
+    scheme = QGuiApplication.styleHints().colorScheme()
+    return EVENING if chosen == "daylight" and scheme == Qt.ColorScheme.Dark else LOOKS[chosen]
 
 
 def apply(app: QApplication, look: Look = DAYLIGHT) -> None:

@@ -1,0 +1,1 @@
+"""Walks: a print made in five steps with somebody who has just come, told at the place where it happens."""
