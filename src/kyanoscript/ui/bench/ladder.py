@@ -33,7 +33,7 @@ from kyanoscript.ui.service.results import Pointed, Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
-from kyanoscript.ui.widgets.plain import tip_at
+from kyanoscript.ui.widgets.plain import hint, tip_at
 
 _TOP, _BOTTOM = 44, 26  # room for the title and for the figures beneath
 _GRAY, _BARS, _COLOUR = (32, 12), (50, 40), (96, 14)  # left edge and width of the three columns
@@ -59,6 +59,11 @@ class Ladder(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Ladder of tones")
+        hint(
+            self,
+            "The tones of the print, white above; the handles are those of Levels",
+            "Beyond its ends tones are cut off",
+        )
         service.answers(Survey).connect(self._take)
         service.answers(Pointed).connect(self._take_spot)
         easel.left.connect(lambda: self._take_spot(None))

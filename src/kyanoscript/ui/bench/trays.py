@@ -23,7 +23,7 @@ from kyanoscript.ui.service.results import Pointed, Survey
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Item, Role, Told, tell
-from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.ui.widgets.plain import hint, tip
 
 _HOLD = 0.3  # seconds after which pressing the lamp is a hold
 
@@ -61,6 +61,11 @@ class Trays(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("The plate's run" if self.second else "Run of passes")
+        hint(
+            self,
+            "The trays in their order; arrows choose one, Shift and arrows move it",
+            "Grain and edges before toning are toned with the rest",
+        )
         service.answers(Survey).connect(self._take)
         service.answers(Pointed).connect(self._take_spot)
         easel.left.connect(lambda: self._take_spot(None))

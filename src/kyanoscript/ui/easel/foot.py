@@ -104,10 +104,10 @@ class Foot(QWidget):
         self.message = Message()
         self.message.setFont(theme.sans(13))
         row.addWidget(self.message, 1)
-        self.told = furniture.elided("")
-        self.told.setAccessibleName("About the control")
-        self.told.hide()
-        row.addWidget(self.told, 1)
+        self.about = furniture.elided("")
+        self.about.setAccessibleName("About the control")
+        self.about.hide()
+        row.addWidget(self.about, 1)
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setFixedWidth(140)
@@ -140,12 +140,12 @@ class Foot(QWidget):
 
     def tell_of(self, text: str) -> None:
         """What the control does that pointer or keyboard is on, while there is nothing else to say."""
-        self.told.setText(text)
+        self.about.setText(text)
         self._give_room()
 
     def _give_room(self) -> None:
-        free = bool(self.told.text()) and not self.message.text()
-        self.told.setVisible(free)
+        free = bool(self.about.text()) and not self.message.text()
+        self.about.setVisible(free)
         self.message.setVisible(not free)
 
     def say(self, text: str, warning: bool = False, stay: bool = False) -> None:

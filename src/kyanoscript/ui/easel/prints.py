@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QResizeEvent
 
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
+from kyanoscript.ui.widgets.plain import hint
 
 WHEEL = 1.25  # of the magnification, for one notch
 
@@ -22,6 +23,7 @@ class Prints(ByKeyboard):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
+        hint(self, "The wheel zooms, Space and drag moves: all of them at the same place")
         self.setMinimumSize(240, 160)
 
     def refresh(self) -> None:

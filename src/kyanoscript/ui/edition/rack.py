@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from kyanoscript.ui.edition.series import State
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import hint
 
 _ROW = 28
 _NAMES: dict[State | None, str] = {
@@ -37,6 +38,7 @@ class _Counts(QWidget):
         self.own_keys = frozenset((Qt.Key.Key_Up, Qt.Key.Key_Down))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Which photographs are shown")
+        hint(self, "How many stand how; a press shows only those")
 
     def rows(self) -> list[State | None]:
         """Those that there are any of, and some always."""

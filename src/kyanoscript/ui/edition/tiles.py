@@ -25,6 +25,7 @@ from kyanoscript.ui.edition.smalls import Small
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Item, Role, Told, tell
+from kyanoscript.ui.widgets.plain import hint
 
 PICTURE = QSize(168, 112)
 _RIM, _GAP, _ROW, _WORDS = 20, 24, 152, 20
@@ -61,6 +62,7 @@ class Tiles(QWidget):
         self.own_keys = frozenset((*_BY, *_ENDS, *_TAKES))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Photographs of the edition")
+        hint(self, "Each as it will be; hold O for the photograph, Return puts one on the bench")
         self.area = _Area(self)
         self.area.verticalScrollBar().valueChanged.connect(lambda _: self.seen.emit())
         self.area.resized.connect(self._lay)

@@ -60,8 +60,7 @@ class Fields:
         for name, spec in sorted(own.items(), key=lambda item: not item[1].large):
             widget = self.page.rows[name] = _BUILDERS[spec.widget](self, name, spec, declared)
             for part in {widget, self.page.sliders.get(name) or self.page.editors.get(name) or widget}:
-                hint(part, spec.help, spec.wrong or getattr(declared, "beware", ""))
-                lead(part, place_of(declared, name))
+                _tell(part, name, spec, declared)
             self.column.addWidget(widget)
             if spec.when:
                 self.follow(functools.partial(_show_if_it_means, widget, spec))
@@ -100,6 +99,7 @@ class Fields:
         found = self.target.default(declared, name)
         default = self.target.value(name) if found is None else found  # as it is now, where nothing is declared
         slider = ValueSlider(spec, default, longer=self.page.longer())
+        _tell(slider, name, spec, declared)
         self._wire(slider, self.target.words(declared, spec, spec.text(default)))
 
         def move(value: float) -> None:
@@ -116,6 +116,7 @@ class Fields:
         """A list to choose from."""
         box = shrinking(spec.label)
         tip(box, spec.help)
+        _tell(box, name, spec, declared)
         for value, text in spec.choices:
             box.addItem(text, value)
 
@@ -315,6 +316,12 @@ class Fields:
         words = furniture.label("", quiet=True)
         self.follow(lambda p: words.setText(f"Its run: {len(getattr(p, name)) or 'no'} passes, in the second row"))
         return words
+
+
+def _tell(widget: QWidget, name: str, spec: Param, declared: Any) -> None:
+    """What a control does and what goes wrong with it, and where the guide tells of it."""
+    hint(widget, spec.help or spec.label, spec.wrong or getattr(declared, "beware", ""))
+    lead(widget, place_of(declared, name))
 
 
 def place_of(declared: Any, name: str) -> str:

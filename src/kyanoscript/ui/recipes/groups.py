@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
 
 from kyanoscript.files.kept.cookbook import Contents
 from kyanoscript.ui.widgets import furniture, theme
-from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.ui.widgets.plain import hint, tip
 
 ALL = "all"
 _COUNT = Qt.ItemDataRole.UserRole + 1
@@ -42,6 +42,7 @@ class Groups(QWidget):
         self.search.setFont(theme.sans(13))
         self.search.setPlaceholderText("Search")
         self.search.setAccessibleName("Search the recipes")
+        hint(self.search, "A word of the trade: lith, warm, old photo")
         self.search.setMaxLength(200)
         self.search.setClearButtonEnabled(False)
         self.search.textChanged.connect(self.asked)
@@ -52,6 +53,7 @@ class Groups(QWidget):
         self.list.setItemDelegate(_Line(self.list))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("Groups")
+        hint(self.list, "Which recipes are shown")
         self.list.currentRowChanged.connect(lambda _: self.asked.emit())
         column.addWidget(self.list, 1)
         self.broken = furniture.wrapped("")

@@ -25,6 +25,7 @@ from kyanoscript.ui.service.results import Survey, Thumbnail
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.widgets.chooser import THUMB, Choice, Grid
 from kyanoscript.ui.widgets.developing import Developing
+from kyanoscript.ui.widgets.plain import hint
 
 _MARGIN = 14  # round the contacts
 _SCROLLED = 100  # milliseconds
@@ -54,6 +55,11 @@ class Trials(QObject):
         self.grid = Grid(5, QSize(_ABOUT, _ABOUT * 2 // 3))
         self.grid.take_keys()
         self.grid.setAccessibleName("Recipes on this picture")
+        hint(
+            self.grid,
+            "A press shows one large, another uses it; hold H and it comes up from nothing",
+            "Chosen by its name and not by the eye",
+        )
         self.contacts = _Area(self.grid)
         self.contacts.setAccessibleName("Contact sheet")
         self.row = Grid(1, THUMB, one_row=True)

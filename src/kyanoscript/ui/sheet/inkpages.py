@@ -81,7 +81,9 @@ def _press(page: SheetFurniture, inks: int) -> None:
 
 def negative(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
     """The negative of the print for a process."""
-    process = page.list("process", "Process")
+    process = page.list(
+        "process", "Process", "Whose curve the negative has; the curve of another paper is worse than none"
+    )
     process.addItem("as it is: no curve", "")
     for name, _ in known.processes:
         process.addItem(name, name)

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QWidget
 from kyanoscript.ui.service.papers import Tones
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import hint
 
 _WIDE, _HIGH, _APART = 112, 75, 136
 
@@ -24,6 +25,7 @@ class Leaves(QWidget):
         self.setFixedHeight(148)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("What goes out")
+        hint(self, "The print, its plates and its negative; a press shows one on the paper")
         self.own_keys = frozenset((Qt.Key.Key_Left, Qt.Key.Key_Right))
         self.names: tuple[str, ...] = ("Print",)
         self.images: dict[str, QImage] = {}

@@ -123,7 +123,7 @@ class SheetPage(SheetFurniture):
         turn = furniture.word("Turn", "Upright or lying", act=self._turn)
         units = []
         for unit, text in (("mm", "Millimetres"), ("in", "Inches")):
-            word = furniture.word(text, checkable=True)
+            word = furniture.word(text, "What lengths are shown and typed in", checkable=True)
             word.setChecked(unit == self.unit)
             word.clicked.connect(lambda _=False, unit=unit: self.unit_changed.emit(unit))
             units.append(word)

@@ -15,6 +15,7 @@ from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
 from kyanoscript.ui.widgets.handle import paint_handle
+from kyanoscript.ui.widgets.plain import hint
 
 RULER, ROOM = 20, 28  # pixels: of a ruler, and round the paper
 SNAP, GRIP = 5.0, 9.0  # pixels
@@ -48,6 +49,7 @@ class PaperView(ByKeyboard):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Sheet of paper")
+        hint(self, "Drag the print, or its corners; arrows move it by a millimetre", "Near the rim, printers cut off")
         self.setMinimumSize(240, 160)
 
     def show_sheet(self, sheet: Sheet | None, shape: float, unit: str) -> None:

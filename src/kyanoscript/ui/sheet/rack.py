@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import hint
 
 _ROW = 50
 
@@ -24,6 +25,7 @@ class _Lines(QWidget):
         self.own_keys = frozenset((Qt.Key.Key_Up, Qt.Key.Key_Down))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
+        hint(self, "A press chooses; F2 names it, Del takes it away")
 
     def told(self) -> Told:
         """For assistive technology: the chosen one."""

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from kyanoscript.ui.states.wall import DRAGGED
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import hint
 
 THUMB = QSize(100, 67)
 _LEFT, _ROW, _ABOVE = 16, 118, 5
@@ -44,6 +45,7 @@ class StateRack(QWidget):
         self.setFixedWidth(132)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("States")
+        hint(self, "Kept versions; a press hangs one on the wall or takes it down")
         self.area = furniture.scrolling()
         self.area.setFixedWidth(132)
         self.area.setWidget(self)

@@ -13,7 +13,7 @@ from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.strip.subject import Axis, Strip, counts
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
-from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.ui.widgets.plain import hint, tip
 from kyanoscript.ui.widgets.quiet import show_choice
 from kyanoscript.ui.widgets.slider import ValueSlider
 
@@ -112,6 +112,7 @@ class StripPage(BuiltPage):
             self._slider(f"{prefix}{name}", replace(spec, label=label, help=help), value, prefix)
         self._slider(f"{prefix}bands", count, axis.count, prefix)
         steps = shrinking("Steps")
+        hint(steps, "How the values lie between the first and the last", "Even numbers are seldom even to the eye")
         steps.addItem("equal")
         steps.addItem("even to the eye")
         steps.currentIndexChanged.connect(lambda index: self._put_axis(prefix, eye=bool(index)))
@@ -128,6 +129,7 @@ class StripPage(BuiltPage):
 
     def _names(self, name: str, names: Sequence[str], at: int, axis: int) -> QComboBox:
         box = shrinking("Of which value" if not axis else "With which second value")
+        hint(box, "Every number of the print can be laid in steps", "Two values at once are hard to judge on few bands")
         for text in names:
             box.addItem(text)
         box.setCurrentIndex(at)

@@ -23,6 +23,7 @@ from kyanoscript.ui.strip.page import StripPage
 from kyanoscript.ui.strip.subject import Axis, Strip, Subject, axis, of_dial
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.chooser import Choice, Grid
+from kyanoscript.ui.widgets.plain import hint
 
 _THUMB = QSize(120, 80)
 
@@ -47,6 +48,7 @@ class Trial(QObject):
         self.page, self.bands = StripPage(context.foot.say), BandsShown(context.desk, context.service)
         self.row = Grid(1, _THUMB, one_row=True)
         self.row.setAccessibleName("Every band whole")
+        hint(self.row, "Every step as a whole print")
         self.nothing = QWidget()
         self.nothing.setFixedWidth(1)
         self.below = QWidget()

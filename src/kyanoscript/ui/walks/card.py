@@ -22,7 +22,7 @@ class Card(QFrame):
         self._over = over
         self.setObjectName("popup")
         self.setFixedWidth(_WIDE)
-        column = self._outer = QVBoxLayout(self)
+        column = QVBoxLayout(self)
         column.setContentsMargins(18, 12, 18, 12)
         column.setSpacing(6)
         self.title = furniture.title("", 17)
@@ -56,7 +56,7 @@ class Card(QFrame):
         self.setAccessibleDescription(text)
         self.show()
         self.raise_()
-        self.setFixedHeight(self._outer.heightForWidth(_WIDE))
+        self.setFixedHeight(self.heightForWidth(_WIDE))
         QAccessible.updateAccessibility(QAccessibleEvent(self, QAccessible.Event.Alert))
 
     def lie_beside(self, box: QRect | None) -> None:

@@ -35,6 +35,7 @@ class Walking(QObject):
         self._timer.setInterval(_LOOKS)
         self._timer.timeout.connect(self._look)
         window.printing.wrote.connect(self._note_files)
+        window.desk.photo_changed.connect(self._other_photo)
 
     def commands(self) -> Handlers:
         """What is done by menu."""
@@ -148,6 +149,12 @@ class Walking(QObject):
         self.round.lie_round(box)
         self.card.lie_beside(box)
         self.card.raise_()
+
+    def _other_photo(self) -> None:
+        """Something else is opened: whoever does that goes a way of their own."""
+        photo = self.window.desk.photo
+        if self.walk is not None and (photo is None or photo.path != self.walk.photo):
+            self.leave()
 
     def _note_files(self, files: tuple[Path, ...]) -> None:
         self.course.wrote += files

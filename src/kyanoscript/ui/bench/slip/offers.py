@@ -13,6 +13,7 @@ from kyanoscript.ui.bench.slip.tints import Swatches
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import hint
 
 _CELL, _HIGH, _WORD = 43, 30, 15
 _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
@@ -27,6 +28,9 @@ class Offers(Swatches):
 
     def __init__(self) -> None:
         super().__init__("Likely tints", _CELL, _HIGH + _WORD, (*_STEPS, *_DIGITS))
+        hint(
+            self, "Six likely tints, seen on the print under the pointer; a press takes one", "Full tints look painted"
+        )
         self.tints: list[str] = []
         self.taken = ""  # the tint that the part has
 
@@ -105,6 +109,11 @@ class Parts(QListWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setAccessibleName("Parts of the scene")
+        hint(
+            self,
+            "What waits for a tint, was guessed, was chosen; a press shows it",
+            "Named by rules, a wall may be called a sky",
+        )
         self.setFont(theme.sans(12))
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._rows: list[tuple[str, str, str]] = []

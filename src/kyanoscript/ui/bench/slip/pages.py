@@ -25,7 +25,7 @@ from kyanoscript.ui.fields.fields import AskBox, Fields, shrinking
 from kyanoscript.ui.fields.target import Chosen, SlipPage
 from kyanoscript.ui.service.results import Survey
 from kyanoscript.ui.widgets import furniture
-from kyanoscript.ui.widgets.plain import tip
+from kyanoscript.ui.widgets.plain import hint, lead, tip
 
 
 class AsDeveloped(Chosen):
@@ -49,6 +49,7 @@ class PhotoPage(SlipPage):
 
     def build(self) -> None:
         """Lay the page out."""
+        lead(self.widget, "first-print#1-open")
         photo = self.desk.photo
         self.column.addWidget(furniture.title("Photo"))
         if photo is None:
@@ -161,6 +162,7 @@ class FramePage(SlipPage):
 
     def build(self, frame: Frame) -> None:
         """Lay the page out."""
+        lead(self.widget, "passes#frame")
         head = QHBoxLayout()
         head.addWidget(furniture.title(frame.label))
         head.addStretch()
@@ -206,6 +208,7 @@ class PassPage(SlipPage):
 
     def build(self, step: Pass, group: str, strokes: StrokeTool) -> None:
         """Lay the page out; ``group`` is the one of its groups of parameters that is shown."""
+        lead(self.widget, f"passes#{step.kind}")
         head = QHBoxLayout()
         head.addWidget(furniture.elided_title(step.title), 1)
         for text, help, command in (
@@ -282,6 +285,8 @@ class PassPage(SlipPage):
         row.addWidget(self.develop_button)
         blend = AskBox("Blend")
         tip(blend, "How the pass is laid over what came in; each mode on this picture  (N steps through)")
+        hint(blend, Pass.params()["blend"].help, Pass.params()["blend"].wrong)
+        lead(blend, "passes#all-blend")
         blend.asked.connect(lambda: self.ask(commands.CHOOSE_BLEND))
         fields.follow(lambda p: blend.show_text(p.blend.replace("-", " ")))
         self.editors["blend"] = blend
@@ -317,6 +322,8 @@ class PassPage(SlipPage):
 
         fields.follow(show)
         self.editors["stencil"], self.editors["draw"] = off, draw
+        for word in (off, draw):
+            lead(word, "passes#all-stencil")
         self.column.addLayout(row)
 
     def _starts(self, fields: Fields, step: Pass) -> None:
@@ -342,7 +349,7 @@ class PassPage(SlipPage):
         row.setSpacing(10)
         together = QButtonGroup(self.widget)
         for name in groups:
-            button = furniture.word(name, checkable=True)
+            button = furniture.word(name, "Shows its values; those of the others stay as they are", checkable=True)
             self.shows.append(functools.partial(button.setChecked, name == chosen))
             together.addButton(button)
             row.addWidget(button)

@@ -21,6 +21,7 @@ from kyanoscript.ui.fields.fields import Fields, shrinking
 from kyanoscript.ui.fields.target import Chosen, SlipPage
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import lead
 
 _ROW = 24
 _SIGNS = {"add": "+", "take-away": "\N{MINUS SIGN}", "intersect": "×"}
@@ -64,6 +65,7 @@ class StencilPage(SlipPage):
 
     def build(self, tool: StencilTool) -> None:
         """Lay the page out."""
+        lead(self.widget, "first-print#6-keep-a-few-places-apart")
         step = self.desk.selected_pass
         assert step is not None
         head = QHBoxLayout()

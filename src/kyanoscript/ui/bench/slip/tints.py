@@ -14,7 +14,7 @@ from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
-from kyanoscript.ui.widgets.plain import tip_at
+from kyanoscript.ui.widgets.plain import hint, tip_at
 
 _CELL, _ROW = 29, 25
 _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -9, Qt.Key.Key_Down: 9}
@@ -28,6 +28,7 @@ class Tints(QWidget):
 
     def __init__(self, group: str = "") -> None:
         super().__init__()
+        hint(self, "Tints of a tray: the next dab has the one that is pressed", "Strong ones leave no gray between")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 2)
         column.setSpacing(3)

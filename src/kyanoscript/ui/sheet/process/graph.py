@@ -13,6 +13,7 @@ from kyanoscript.ui.sheet.process.worked import Worked
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
+from kyanoscript.ui.widgets.plain import hint
 
 _LINES = 129
 _STRIP = np.linspace(0, 100, 21)
@@ -32,6 +33,11 @@ class CurveView(ByKeyboard):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Curve")
+        hint(
+            self,
+            "What the print makes of the film's values, and the curve that makes it even",
+            "Kinks are readings that went wrong: leave them out",
+        )
         self.setMinimumSize(160, 160)
 
     def show_worked(self, worked: Worked | None) -> None:

@@ -129,14 +129,28 @@ class ProcessPage(SheetFurniture):
     # The steps
 
     def _wedge(self, state: State) -> None:
-        self._list("chart", "Chart", CHARTS, lambda state: state.chart, self.chart_chosen)
+        self._list(
+            "chart",
+            "Chart",
+            "Which squares of grays, or inks, are written and read",
+            CHARTS,
+            lambda state: state.chart,
+            self.chart_chosen,
+        )
         self._film()
         self.main("write", "Write the chart…", "TIFF, PNG or PDF at its exact size")
 
     def _expose(self, state: State) -> None:
         self.show_value("minutes")
         baths = [(key, bath.label.lower()) for key, bath in BATHS.items()]
-        self._list("bath", "In the bench", baths, lambda state: state.bath, self.bath_chosen)
+        self._list(
+            "bath",
+            "In the bench",
+            "What the bench darkroom's paper is coated with",
+            baths,
+            lambda state: state.bath,
+            self.bath_chosen,
+        )
         self.main("practise", "Expose in the bench darkroom", "A stand-in: it exposes, scans and reads the chart")
 
     def _read(self, state: State) -> None:
@@ -188,11 +202,11 @@ class ProcessPage(SheetFurniture):
         self.column.addLayout(furniture.in_a_row(*words))
 
     def _list(
-        self, key: str, name: str, entries: Sequence[tuple[str, str]], now: Callable[[State], str],
+        self, key: str, name: str, help: str, entries: Sequence[tuple[str, str]], now: Callable[[State], str],
         chosen: SignalInstance,
     ) -> None:  # fmt: skip
         """Something that is chosen here and is no value of the process."""
-        box = self.list(key, name)
+        box = self.list(key, name, help)
         for value, text in entries:
             box.addItem(text, value)
         box.currentIndexChanged.connect(lambda k: chosen.emit(box.itemData(k)))

@@ -9,6 +9,7 @@ from kyanoscript.core.process.reading import Scan
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
+from kyanoscript.ui.widgets.plain import hint
 
 _READ, _LEFT = QColor("#B4D424"), QColor("#D9602B")
 _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
@@ -32,6 +33,11 @@ class ScanView(ByKeyboard):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Scan")
+        hint(
+            self,
+            "The dried print; a press on a square leaves it out or takes it back",
+            "A marker that is cut off, and nothing can be read",
+        )
         self.setMinimumSize(120, 120)
 
     def show_scan(

@@ -10,6 +10,7 @@ from kyanoscript.core.process.process import POINTS
 from kyanoscript.ui.sheet.process.worked import Worked
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
+from kyanoscript.ui.widgets.plain import hint
 
 NAMES = ("Wedge", "Expose", "Read", "Curve", "Prove")
 WEDGE, EXPOSE, READ, CURVE, PROVE = range(5)
@@ -32,6 +33,7 @@ class Steps(QWidget):
         self.setFixedHeight(148)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Steps")
+        hint(self, "The five steps; arrows go from one to the next")
         self.current = READ
         self.words = [""] * len(NAMES)
         self.images: list[QImage | None] = [None] * len(NAMES)

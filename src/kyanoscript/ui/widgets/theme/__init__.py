@@ -101,8 +101,12 @@ def width_of(font: QFont, text: str) -> float:
 
 def look_for(chosen: str) -> Look:
     """The look that is worn: what was chosen, and daylight as light or dark as the desktop is."""
-    scheme = QGuiApplication.styleHints().colorScheme()
-    return EVENING if chosen == "daylight" and scheme == Qt.ColorScheme.Dark else LOOKS[chosen]
+    return EVENING if chosen == "daylight" and desktop_is_dark() else LOOKS[chosen]
+
+
+def desktop_is_dark() -> bool:
+    """Whether it says so."""
+    return QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
 
 
 def apply(app: QApplication, look: Look = DAYLIGHT) -> None:
