@@ -18,6 +18,7 @@ from pathlib import Path
 from typing import Any
 
 from kyanoscript.core.quoting import visible
+from kyanoscript.translation import tr
 
 OK = 0
 FAULT = 1  # something is not as it should be, and nobody who called can put it right
@@ -38,7 +39,7 @@ class Status:
 def complain(message: str) -> int:
     """One line on stderr, and the status for it."""
     with contextlib.suppress(OSError, ValueError):
-        print(f"kyanoscript: {' '.join(message.split())}", file=sys.stderr, flush=True)
+        print(tr("kyanoscript: {join}", join=" ".join(message.split())), file=sys.stderr, flush=True)
     return WRONG
 
 
@@ -56,7 +57,12 @@ class Told:
         self._begun = True
         end = "\n" if not terminal or share >= 1 else "\r"
         with contextlib.suppress(OSError, ValueError):
-            print(f"kyanoscript: {self._what} {share:4.0%}", end=end, file=sys.stderr, flush=True)
+            print(
+                tr("kyanoscript: {what} {share:4.0%}", what=self._what, share=share),
+                end=end,
+                file=sys.stderr,
+                flush=True,
+            )
 
 
 class _Visible:
@@ -93,7 +99,7 @@ def honest_streams() -> Iterator[Status]:
         _let_go(sys.stdout)
     except OSError as error:
         _let_go(sys.stdout)
-        status.value = complain(f"the output could not be written ({os.strerror(error.errno or 0)})")
+        status.value = complain(tr("the output could not be written ({os})", os=os.strerror(error.errno or 0)))
     finally:
         sys.stdout, sys.stderr = before
 

@@ -23,6 +23,7 @@ from kyanoscript.terminal import (
     leave_nothing,
     stop_signal,
 )
+from kyanoscript.translation import tr
 
 __all__ = ["OK", "STOPPED", "WRONG", "main"]
 
@@ -67,7 +68,11 @@ def _too_little_room() -> str:
     limit, _ = resource.getrlimit(resource.RLIMIT_AS)
     if limit == resource.RLIM_INFINITY or limit >= _LEAST << 20:
         return ""
-    return f"this session may use {limit >> 20} MB of address space (ulimit -v); at least {_LEAST} MB are needed"
+    return tr(
+        "this session may use {limit} MB of address space (ulimit -v); at least {least} MB are needed",
+        limit=limit >> 20,
+        least=_LEAST,
+    )
 
 
 def _done(options: argparse.Namespace) -> int:
@@ -135,7 +140,9 @@ def _said(error: BaseException) -> int:
         if not error.filename:  # of what was printed
             raise error
         return complain(str(plain(Path(os.fsdecode(error.filename)), error, "reading")))
-    return complain(f"something went wrong that should not; nothing was written. What it was stands in {log.path()}")
+    return complain(
+        tr("something went wrong that should not; nothing was written. What it was stands in {log}", log=log.path())
+    )
 
 
 def _abandon() -> None:

@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Any
 
 from kyanoscript.core.quoting import cut
+from kyanoscript.translation import tr
 
 if TYPE_CHECKING:  # loaded with what is declared, and only for the command that is said
     from kyanoscript.core.params import Declared, Param
@@ -19,7 +20,7 @@ def whole(text: str) -> int:
     try:
         return int(text)
     except ValueError:  # a word, or of more digits than Python takes
-        raise argparse.ArgumentTypeError(f"{cut(text)!r} is no whole number") from None
+        raise argparse.ArgumentTypeError(tr("{text!r} is no whole number", text=cut(text))) from None
 
 
 def number(text: str) -> float:
@@ -29,7 +30,7 @@ def number(text: str) -> float:
     except ValueError:
         value = math.nan
     if not math.isfinite(value):
-        raise argparse.ArgumentTypeError(f"{cut(text)!r} is no number")
+        raise argparse.ArgumentTypeError(tr("{text!r} is no number", text=cut(text)))
     return value
 
 
@@ -76,7 +77,7 @@ def _place(model: type[Declared], name: str) -> str:
 
 
 def _switched(spec: Toggle, default: bool) -> str:
-    return f"{_small(spec.label)}: off" if default else f"{_small(spec.label)}: {_small(spec.help)}"
+    return tr("{label}: off", label=_small(spec.label)) if default else f"{_small(spec.label)}: {_small(spec.help)}"
 
 
 def _help(spec: Param, default: Any) -> str:
@@ -89,7 +90,9 @@ def _help(spec: Param, default: Any) -> str:
         words += f", {spec.range_text()}"
     if default in ("", None) and not (isinstance(spec, Number) and spec.nothing):
         return words.replace("%", "%%")
-    return f"{words} (default {default if isinstance(spec, Choice | Text) else spec.says(default)})".replace("%", "%%")
+    return tr(
+        "{words} (default {spec})", words=words, spec=default if isinstance(spec, Choice | Text) else spec.says(default)
+    ).replace("%", "%%")
 
 
 def _dashed(name: str) -> str:

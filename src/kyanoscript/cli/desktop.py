@@ -11,6 +11,7 @@ from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.places import shared
 from kyanoscript.files.kept import desktop as kept
 from kyanoscript.terminal import OK, WRONG, complain
+from kyanoscript.translation import tr
 
 
 def desktop(options: argparse.Namespace) -> int:
@@ -27,7 +28,7 @@ def desktop(options: argparse.Namespace) -> int:
         return WRONG
     if not options.quiet:
         done = "taken out of" if options.remove else "put into"
-        print(f"{len(files)} files {done} {share}")
+        print(tr("{count} files {done} {share}", count=len(files), done=done, share=share))
     return OK
 
 

@@ -33,6 +33,7 @@ from kyanoscript.files.editions.work import DONE, FAILED, LEFT, Result, Task
 from kyanoscript.files.kept.scriptfile import state_named
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.terminal import FAULT, OK, complain, leaving
+from kyanoscript.translation import tr
 
 _MOST_JOBS = 256
 _PATIENCE = 5.0  # seconds that a run has to end when it is stopped
@@ -45,9 +46,9 @@ def edition(options: argparse.Namespace) -> int:
     if not options.photos:
         return complain("name photographs, a folder of them, or @LIST")
     if options.jobs is not None and not 1 <= options.jobs <= _MOST_JOBS:
-        return complain(f"jobs is {options.jobs}; it must be 1…{_MOST_JOBS}")
+        return complain(tr("jobs is {jobs}; it must be 1…{most_jobs}", jobs=options.jobs, most_jobs=_MOST_JOBS))
     if options.memory is not None and options.memory < 1:
-        return complain(f"memory is {options.memory} MB; it must be 1 or more")
+        return complain(tr("memory is {memory} MB; it must be 1 or more", memory=options.memory))
     try:
         tasks = _tasks(options)
     except ValueError as error:
@@ -101,7 +102,7 @@ def _exception(options: argparse.Namespace, words: str) -> tuple[Path, Asked]:
     """A photograph with a script of its own, as PHOTO=SCRIPT. Raises FileError, ScriptError, ValueError."""
     photo, equals, script = words.rpartition("=")
     if not equals or not photo or not script:
-        raise ValueError(f"{quoted(words)} is no exception; write it as PHOTO=SCRIPT")
+        raise ValueError(tr("{words} is no exception; write it as PHOTO=SCRIPT", words=quoted(words)))
     its = argparse.Namespace(script=Path(script), set=[], recipe=None, trust=options.trust)
     return _place(Path(photo)), asked_of(its)
 
@@ -121,7 +122,13 @@ def _check(options: argparse.Namespace) -> int:
         for one in differ:
             print(f"{one.file}: {one.reason}")
         if not options.quiet:
-            print(f"{len(found) - len(differ)} of {len(found)} prints are as they were written")
+            print(
+                tr(
+                    "{count} of {count2} prints are as they were written",
+                    count=len(found) - len(differ),
+                    count2=len(found),
+                )
+            )
     return FAULT if differ else OK
 
 
@@ -140,7 +147,11 @@ def _stopped(folder: Path, said: _Said, over: threading.Event) -> str:
     if finalize is not None:  # as an end of the interpreter's own does: else it warns of locks that were left
         finalize(0)
     clean(folder)
-    return f"stopped; {said.count[DONE] + said.there} of {said.total} are done, and --resume goes on with the others"
+    return tr(
+        "stopped; {count} of {total} are done, and --resume goes on with the others",
+        count=said.count[DONE] + said.there,
+        total=said.total,
+    )
 
 
 class _Said:
@@ -179,9 +190,18 @@ class _Said:
         if self._line:
             print(f"\r\x1b[K{self._progress()}", end="", file=sys.stderr, flush=True)
         elif result.result == DONE:
-            print(f"{result.file}: {result.width} × {result.height} px, {result.seconds:.1f} s", flush=True)
+            print(
+                tr(
+                    "{file}: {width} × {height} px, {seconds:.1f} s",
+                    file=result.file,
+                    width=result.width,
+                    height=result.height,
+                    seconds=result.seconds,
+                ),
+                flush=True,
+            )
         elif result.result == LEFT:
-            print(f"{result.file}: it is there already and stays as it is", flush=True)
+            print(tr("{file}: it is there already and stays as it is", file=result.file), flush=True)
         for note in result.notes:
             complain(f"{Path(result.photo).name}: {note}")
 
@@ -190,8 +210,15 @@ class _Said:
         left = self.total - self.there - over
         each = (time.monotonic() - self._began) / max(1, over)
         minutes, seconds = divmod(round(each * left), 60)
-        failed = f", {self.count[FAILED]} failed" if self.count[FAILED] else ""
-        return f"{over + self.there} of {self.total}{failed}, about {minutes}:{seconds:02} left"
+        failed = tr(", {count} failed", count=self.count[FAILED]) if self.count[FAILED] else ""
+        return tr(
+            "{over} of {total}{failed}, about {minutes}:{seconds:02} left",
+            over=over + self.there,
+            total=self.total,
+            failed=failed,
+            minutes=minutes,
+            seconds=seconds,
+        )
 
     def end(self) -> int:
         """The last words, and the status."""
@@ -201,14 +228,22 @@ class _Said:
             complain(result.reason)
         self._told({"event": "end", **self.count, "already": self.there})
         if not self.options.json and not self.options.quiet:
-            print(f"{self.count[DONE] + self.there} of {self.total} done{', '.join(self._others())}", flush=True)
+            print(
+                tr(
+                    "{count} of {total} done{join}",
+                    count=self.count[DONE] + self.there,
+                    total=self.total,
+                    join=", ".join(self._others()),
+                ),
+                flush=True,
+            )
         return FAULT if self._failed else OK
 
     def _others(self) -> Iterator[str]:
         yield ""
         if self.there:
-            yield f"{self.there} of them before"
+            yield tr("{there} of them before", there=self.there)
         if self.count[LEFT]:
-            yield f"{self.count[LEFT]} left as they were"
+            yield tr("{count} left as they were", count=self.count[LEFT])
         if self._failed:
-            yield f"{len(self._failed)} could not be"
+            yield tr("{count} could not be", count=len(self._failed))

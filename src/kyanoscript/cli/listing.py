@@ -23,13 +23,14 @@ from kyanoscript.files.kept.cookbook import Cookbook
 from kyanoscript.files.kept.recipes import Recipe, find
 from kyanoscript.files.kept.scriptfile import read_script, state_named
 from kyanoscript.terminal import OK, WRONG, complain, spooled
+from kyanoscript.translation import tr, trn
 
 
 def cookbook() -> Sequence[Recipe]:
     """Every recipe; files in one's own folder that are none are named on stderr."""
     found = Cookbook().read()
     for line in found.broken:
-        complain(f"left out: {line}")
+        complain(tr("left out: {line}", line=line))
     return found.recipes
 
 
@@ -39,7 +40,9 @@ def passes(options: argparse.Namespace) -> int:
     if options.find is not None:
         return _find(options.find, options.json)
     if options.name is not None and options.name not in known:
-        return complain(f"there is no pass {quoted(options.name)}{nearest(options.name, known)}")
+        return complain(
+            tr("there is no pass {name}{name2}", name=quoted(options.name), name2=nearest(options.name, known))
+        )
     chosen = {k: m for k, m in known.items() if options.name in (None, k)}
     if options.json:
         print(json.dumps([_described(model) for model in chosen.values()], indent=2))
@@ -57,9 +60,9 @@ def passes(options: argparse.Namespace) -> int:
             if options.name is not None or name not in COMMON or default != some.model_fields[name].default:
                 _tell(model, name)
         if model.starts:
-            print(f"  starts: {'; '.join(model.starts)}")
-        print(f"  when to use it: {model.use}")
-        print(f"  what goes wrong: {model.beware}")
+            print(tr("  starts: {starts}", starts="; ".join(model.starts)))
+        print(tr("  when to use it: {use}", use=model.use))
+        print(tr("  what goes wrong: {beware}", beware=model.beware))
     return OK
 
 
@@ -76,7 +79,7 @@ def _find(words: str, as_json: bool) -> int:
         )
         return OK
     if not found:
-        return complain(f"nothing is called {quoted(words)}, and nothing is for it")
+        return complain(tr("nothing is called {words}, and nothing is for it", words=quoted(words)))
     for thing in found:
         print(f"{thing.address}  ({thing.about})" if not thing.of else f"{thing.address}")
     return OK
@@ -89,7 +92,11 @@ def info(options: argparse.Namespace) -> int:
     photo = open_photo(spooled(options.photo, "photo"), hold=False)
     facts = photo.facts
     bits, _, rest = photo.kind.partition("-bit ")
-    done = [f"Turned upright (orientation {photo.orientation})"] if photo.orientation in range(2, 9) else []
+    done = (
+        [tr("Turned upright (orientation {orientation})", orientation=photo.orientation)]
+        if photo.orientation in range(2, 9)
+        else []
+    )
     if options.json:
         found = {
             "photo": str(options.photo), "width": photo.width, "height": photo.height, "kind": photo.kind,
@@ -102,14 +109,19 @@ def info(options: argparse.Namespace) -> int:
         print(json.dumps(found, indent=2, ensure_ascii=False))
         return OK
     rows = {
-        "pixels": f"{photo.width} × {photo.height}, {photo.width * photo.height / 1e6:.1f} megapixels",
+        "pixels": tr(
+            "{width} × {height}, {width2:.1f} megapixels",
+            width=photo.width,
+            height=photo.height,
+            width2=photo.width * photo.height / 1000000.0,
+        ),
         "kind": photo.kind,
         "colours": photo.colours,
         "camera": facts.camera,
         "lens": facts.lens,
         "date": facts.date,
         "pages": str(facts.pages) if facts.pages > 1 else "",
-        "resolution": f"{photo.ppi:g} pixels per inch" if photo.ppi else "",
+        "resolution": tr("{ppi:g} pixels per inch", ppi=photo.ppi) if photo.ppi else "",
         "on opening": ". ".join([*done, *photo.notes]),
     }
     for name, said in rows.items():
@@ -157,7 +169,16 @@ def look(options: argparse.Namespace) -> int:
         return OK
     for k, p in enumerate(found, 1):
         parts = ", ".join(part.name for part in p.parts)
-        print(f"person {k}: face at {100 * p.x:.0f} %, {100 * p.y:.0f} %, {p.sure:.0f} % sure; {parts}")
+        print(
+            tr(
+                "person {k}: face at {x:.0f} %, {y:.0f} %, {sure:.0f} % sure; {parts}",
+                k=k,
+                x=100 * p.x,
+                y=100 * p.y,
+                sure=p.sure,
+                parts=parts,
+            )
+        )
     if not found:
         print("nobody")
     return OK
@@ -190,7 +211,16 @@ def _offers(gray: Any, as_json: bool) -> int:
         return OK
     for one in found:
         tints = ", ".join(f"{tint} {sure:.0f} %" for tint, sure in zip(one.tints, one.likely, strict=True))
-        print(f"{one.name}, {100 * one.share:.0f} %, at {100 * one.x:.0f} %, {100 * one.y:.0f} %: {tints}")
+        print(
+            tr(
+                "{name}, {share:.0f} %, at {x:.0f} %, {y:.0f} %: {tints}",
+                name=one.name,
+                share=100 * one.share,
+                x=100 * one.x,
+                y=100 * one.y,
+                tints=tints,
+            )
+        )
     return OK
 
 
@@ -198,7 +228,9 @@ def _tell(model: Any, name: str) -> None:
     """One line about a parameter."""
     spec = model.params()[name]
     group = f"{spec.group}: " if spec.group else ""
-    value = f"{spec.range_text():<34} default {_plain(model.model_fields[name].default):<12}"
+    value = tr(
+        "{spec:<34} default {default:<12}", spec=spec.range_text(), default=_plain(model.model_fields[name].default)
+    )
     print(f"  {name:<18}{value} {group}{spec.help}".rstrip())
 
 
@@ -223,8 +255,8 @@ def recipes(options: argparse.Namespace) -> int:
     for recipe in chosen:
         if options.name:
             print(f"{recipe.word}  ({recipe.group}) {recipe.name}: {recipe.about}")
-            print(f"  passes: {', '.join(p.kind for p in recipe.script.passes)}")
-            print(f"  strengths worth trying: {', '.join(recipe.tries)}")
+            print(tr("  passes: {join}", join=", ".join(p.kind for p in recipe.script.passes)))
+            print(tr("  strengths worth trying: {tries}", tries=", ".join(recipe.tries)))
         else:
             print(f"{recipe.word:<16}{recipe.group:<9}{recipe.name}: {recipe.about}")
     return OK
@@ -246,11 +278,13 @@ def states(options: argparse.Namespace) -> int:
         return OK
     for state in script.states:
         origin = numeral(state.script.origin) if state.script.origin else "the photo"
-        steps = f"{state.steps} step{'' if state.steps == 1 else 's'} from {origin}"
+        steps = trn(
+            "{steps} step from {origin}", "{steps} steps from {origin}", state.steps, steps=state.steps, origin=origin
+        )
         told = "  ".join(filter(None, (state.kept.replace("T", " "), steps, state.note.replace("\n", "; "))))
         print(f"{numeral(state.number):<6}{state.name:<28}{told}".rstrip())
     if not script.states:
-        print(f"{options.script}: no states")
+        print(tr("{script}: no states", script=options.script))
     return OK
 
 
@@ -319,7 +353,7 @@ def check(options: argparse.Namespace) -> int:
         count = len(script.passes)
         rows.append({"script": str(path), "valid": True, "passes": [recipe.kind for recipe in script.passes]})
         if not (options.json or options.quiet):
-            print(f"{path}: valid, {count} {'pass' if count == 1 else 'passes'}")
+            print(trn("{path}: valid, {count} pass", "{path}: valid, {count} passes", count, path=path, count=count))
     if options.json:
         print(json.dumps(rows if len(rows) > 1 else rows[0], indent=2))
     return status

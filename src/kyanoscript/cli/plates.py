@@ -17,6 +17,7 @@ from kyanoscript.files.prints.out import Out, shape_of, write
 from kyanoscript.files.prints.plates import InPlates
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.terminal import DASH, OK, complain, spooled
+from kyanoscript.translation import tr
 
 
 def plates(options: argparse.Namespace) -> int:
@@ -34,7 +35,7 @@ def plates(options: argparse.Namespace) -> int:
     if paper is not None and (words := cut_off(paper, shape, options.crop)) is not None:
         return complain(words)
     if options.ppi is not None and not 1 <= options.ppi <= 100_000:
-        return complain(f"ppi is {options.ppi:g}; it must be 1…100000")
+        return complain(tr("ppi is {ppi:g}; it must be 1…100000", ppi=options.ppi))
     ppi = options.ppi or photo.ppi
     if options.ppi is None and asked.script.sheets:  # as large as on the script's own sheet
         ppi = pixels_per_inch(across, sheet.placing.across)
@@ -48,7 +49,7 @@ def plates(options: argparse.Namespace) -> int:
         inks, said = plates_of(asked.script, making), left_out(asked.script, making)
         words = printing(asked.script, making)
         hint = "; say what yours does with --press" if making.press.plain else ""
-        said += [f"the plates are {words}{hint}"] if words else []
+        said += [tr("the plates are {words}{hint}", words=words, hint=hint)] if words else []
         written = write(wanted).files
     except ValueError as error:
         return complain(str(error))
@@ -61,7 +62,7 @@ def plates(options: argparse.Namespace) -> int:
         return OK
     for path in written:
         print(path.name)
-    for line in (*(f"{ink.name}, {ink.most:g} % at most" for ink in inks), *said):
+    for line in (*(tr("{name}, {most:g} % at most", name=ink.name, most=ink.most) for ink in inks), *said):
         print(line)
     return OK
 

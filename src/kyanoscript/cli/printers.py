@@ -14,6 +14,7 @@ from kyanoscript.files.prints import queues
 from kyanoscript.files.prints.out import Out
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.terminal import OK
+from kyanoscript.translation import tr
 
 BENCH = "bench"
 
@@ -35,11 +36,13 @@ def printers(options: argparse.Namespace) -> int:
     for name in names:
         print(f"{name}{'  (the usual one)' if name == usual else ''}")
         for one in known[name].offers:
-            choices = (f"{choice} (usual)" if choice == one.usual else choice for choice in one.choices)
+            choices = (
+                tr("{choice} (usual)", choice=choice) if choice == one.usual else choice for choice in one.choices
+            )
             print(f"  {one.what}: {', '.join(choices)}")
         if known[name].papers:
-            print(f"  papers: {', '.join(known[name].papers)}")
-    print(f"{BENCH}  (a stand-in that ships)")
+            print(tr("  papers: {papers}", papers=", ".join(known[name].papers)))
+    print(tr("{bench}  (a stand-in that ships)", bench=BENCH))
     return OK
 
 
@@ -50,7 +53,7 @@ def send(out: Out[OnSheet], name: str, gray: bool, copies: int, chosen: Mapping[
 
     if name not in system.there():
         known = ", ".join([*system.there(), BENCH])
-        raise ValueError(f"there is no printer {quoted(name)}; there are {known}")
+        raise ValueError(tr("there is no printer {name}; there are {known}", name=quoted(name), known=known))
     device = system.device_of(name)
     system.set_page(device, out.photo.path.stem, out.what.sheet)
     queue = queues.asked(name)
@@ -58,7 +61,9 @@ def send(out: Out[OnSheet], name: str, gray: bool, copies: int, chosen: Mapping[
         raise ValueError(wrong)
     wanted = system.Wanted(queue, queues.checked(queue, chosen), copies)
     if system.goes_out_gray(device, out, wanted) and not gray:
-        raise ValueError(f"{name} prints in gray, and the print has colour; --gray prints it all the same")
+        raise ValueError(
+            tr("{name} prints in gray, and the print has colour; --gray prints it all the same", name=name)
+        )
     return f"{system.hand(out, device, name, out.photo.path.stem, wanted, UNTOLD)} {name}"
 
 

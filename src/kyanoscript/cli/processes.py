@@ -27,6 +27,7 @@ from kyanoscript.files.prints.out import Out, shape_of, write
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.standins import darkroom
 from kyanoscript.terminal import DASH, OK, complain, spooled
+from kyanoscript.translation import tr
 
 
 def wedge(options: argparse.Namespace) -> int:
@@ -35,11 +36,17 @@ def wedge(options: argparse.Namespace) -> int:
         process = _process(options.process, options)
         chart = charts.called(options.chart or str(process.steps))
         if options.prove and not process.readings:
-            return complain(f"{process.name} has no readings yet, so there is no curve to prove")
+            return complain(tr("{name} has no readings yet, so there is no curve to prove", name=process.name))
         width, height = chartfiles.write_chart(options.output, chart, process, options.ppi, options.prove)
     except ValueError as error:
         return complain(str(error))
-    words = f"{chart.name}, {chart.width:g} × {chart.height:g} mm at {options.ppi:g} ppi"
+    words = tr(
+        "{name}, {width:g} × {height:g} mm at {ppi:g} ppi",
+        name=chart.name,
+        width=chart.width,
+        height=chart.height,
+        ppi=options.ppi,
+    )
     if options.json:
         facts = {"file": str(options.output), "pixels": [width, height], "mm": [chart.width, chart.height],
                  "patches": len(chart.patches)}  # fmt: skip
@@ -68,8 +75,16 @@ def read(options: argparse.Namespace) -> int:
             said += [*found.said(), _summary(process), *process.stale()]
         if process.proof:
             rms, most = summed(process.left())
-            said += [f"tone {one.tone:g} %: L* {one.read:.1f}, wanted {one.wanted:.1f}" for one in process.left()]
-            said.append(f"left after the curve: {most:.1f} L* at 95 %, {rms:.2f} rms")
+            said += [
+                tr(
+                    "tone {tone:g} %: L* {read:.1f}, wanted {wanted:.1f}",
+                    tone=one.tone,
+                    read=one.read,
+                    wanted=one.wanted,
+                )
+                for one in process.left()
+            ]
+            said.append(tr("left after the curve: {most:.1f} L* at 95 %, {rms:.2f} rms", most=most, rms=rms))
     except ValueError as error:
         return complain(f"{options.source.name}: {error}")
     if options.output is not None:
@@ -88,7 +103,12 @@ def read(options: argparse.Namespace) -> int:
 def _summary(process: Process) -> str:
     found = process.response()
     assert found is not None
-    return f"white L* {found.white:.1f}, deepest L* {found.deepest:.1f}, readings ± {found.noise:.2f} L*"
+    return tr(
+        "white L* {white:.1f}, deepest L* {deepest:.1f}, readings ± {noise:.2f} L*",
+        white=found.white,
+        deepest=found.deepest,
+        noise=found.noise,
+    )
 
 
 def _listed(process: Process, options: argparse.Namespace) -> tuple[Process, list[str]]:
@@ -98,7 +118,7 @@ def _listed(process: Process, options: argparse.Namespace) -> tuple[Process, lis
         readings = cgats.parsed(text, options.list)
     else:
         readings = cgats.read_readings(options.source)
-    return _with(process, readings, options), [f"{len(readings)} readings"]
+    return _with(process, readings, options), [tr("{count} readings", count=len(readings))]
 
 
 def _with(process: Process, readings: tuple[Reading, ...], options: argparse.Namespace) -> Process:
@@ -139,7 +159,16 @@ def negative(options: argparse.Namespace) -> int:
         print(json.dumps(facts, indent=2, ensure_ascii=False))
         return OK
     for path in made.files:
-        print(f"{path.name}: {made.width} × {made.height} px, {sheet.paper.width:g} × {sheet.paper.height:g} mm")
+        print(
+            tr(
+                "{name}: {width} × {height} px, {width2:g} × {height2:g} mm",
+                name=path.name,
+                width=made.width,
+                height=made.height,
+                width2=sheet.paper.width,
+                height2=sheet.paper.height,
+            )
+        )
     for line in said:
         print(line)
     return OK
@@ -158,12 +187,20 @@ def expose(options: argparse.Namespace) -> int:
                                       None if options.still else options.seed, options.tape)  # fmt: skip
         scanner = Scanner(ppi=options.ppi, seed=options.seed)
         if not 50 <= options.ppi <= 1200:
-            return complain(f"{options.ppi:g} pixels per inch cannot be scanned; 50…1200 can")
+            return complain(tr("{ppi:g} pixels per inch cannot be scanned; 50…1200 can", ppi=options.ppi))
         darkroom.write_scan(options.output, light, ppi, bath, scanner.still() if options.still else scanner)
     except ValueError as error:
         return complain(str(error))
     minutes = max(strip) if strip else options.minutes or bath.minutes
-    print(f"{options.output.name}: {bath.label}, {minutes:g} min, scanned at {options.ppi:g} ppi")
+    print(
+        tr(
+            "{name}: {label}, {minutes:g} min, scanned at {ppi:g} ppi",
+            name=options.output.name,
+            label=bath.label,
+            minutes=minutes,
+            ppi=options.ppi,
+        )
+    )
     return OK
 
 
@@ -175,7 +212,7 @@ def _measured(options: argparse.Namespace, bath: Bath) -> int:
     rows = list(darkroom.densitometer(bath, chart, planes, darkroom.FINE, options.minutes, options.seed))
     readings = cgats.typed("\n".join(f"{value} {density}" for value, density in rows), "density")
     cgats.write_readings(options.output, Process(name=bath.label, readings=readings))
-    print(f"{options.output.name}: {len(rows)} patches measured, ± 0.01 D")
+    print(tr("{name}: {count} patches measured, ± 0.01 D", name=options.output.name, count=len(rows)))
     return OK
 
 
@@ -198,7 +235,13 @@ def processes(options: argparse.Namespace) -> int:
         return OK
     for process in every:
         print(
-            f"{process.name}: {process.paper or 'any paper'}, {process.minutes:g} min, {len(process.readings)} readings"
+            tr(
+                "{name}: {paper}, {minutes:g} min, {count} readings",
+                name=process.name,
+                paper=process.paper or "any paper",
+                minutes=process.minutes,
+                count=len(process.readings),
+            )
         )
     for line in broken:
         print(line)
@@ -207,15 +250,21 @@ def processes(options: argparse.Namespace) -> int:
 
 def described(process: Process) -> list[str]:
     """What is known of a process, in lines."""
-    facts = [("paper", process.paper), ("chemistry", process.chemistry), ("light", process.light),
-             ("time", f"{process.minutes:g} min"), ("filter ink", process.ink), ("notes", process.notes)]  # fmt: skip
+    facts = [
+        ("paper", process.paper),
+        ("chemistry", process.chemistry),
+        ("light", process.light),
+        ("time", tr("{minutes:g} min", minutes=process.minutes)),
+        ("filter ink", process.ink),
+        ("notes", process.notes),
+    ]
     lines = [f"{name}: {value}" for name, value in facts if value]
     try:
         if process.readings:
             lines.append(_summary(process))
         if process.proof:
             rms, most = summed(process.left())
-            lines.append(f"left after the curve: {most:.1f} L* at 95 %, {rms:.2f} rms")
+            lines.append(tr("left after the curve: {most:.1f} L* at 95 %, {rms:.2f} rms", most=most, rms=rms))
     except ValueError as error:
         lines.append(str(error))
     return lines

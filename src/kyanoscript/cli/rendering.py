@@ -31,6 +31,7 @@ from kyanoscript.files.prints.out import Out, write
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.whole import WholePrint
 from kyanoscript.terminal import DASH, OK, complain, folder_of_its_own, is_stream, spooled
+from kyanoscript.translation import tr
 
 if TYPE_CHECKING:
     from kyanoscript.core.render.analysis import Spot
@@ -59,7 +60,7 @@ def _trusted(options: argparse.Namespace, file: Path, script: Script, photo: Pat
         for other in outside(file, script, photo):
             what = "is of a photograph" if photo is not None and other == photo.resolve() else "uses a picture"
             raise FileError(
-                file, f"it {what} outside its own folder: {other}",
+                file, tr('it {what} outside its own folder: {other}', what=what, other=other),
                 "Look at who the script is from; --trust uses it all the same",
             )  # fmt: skip
 
@@ -74,13 +75,15 @@ def render(options: argparse.Namespace) -> int:
     asked = asked_of(options)
     count = len(asked.script.passes)
     if options.stencil is not None and not 1 <= options.stencil <= count:
-        return complain(f"stencil is {options.stencil}; it must be the number of a pass, 1…{count}")
+        return complain(
+            tr("stencil is {stencil}; it must be the number of a pass, 1…{count}", stencil=options.stencil, count=count)
+        )
     if options.out_dir is not None:
         return _each(options, asked, settings)
     (photo,) = options.photos
     try:
         if options.no_clobber and options.output != DASH and options.output.exists():
-            _note(options, f"{options.output}: it is there already and stays as it is")
+            _note(options, tr("{output}: it is there already and stays as it is", output=options.output))
             row: dict[str, Any] = {"photo": str(photo), "file": str(options.output), "left": True}
         else:
             row = _render_one(photo, options.output, asked, settings, options)
@@ -114,7 +117,7 @@ def _each(options: argparse.Namespace, asked: Asked, settings: Settings) -> int:
     for k, (photo, name) in enumerate(zip(photos, names, strict=True), 1):
         target = options.out_dir / name
         if options.no_clobber and target.exists():
-            _note(options, f"{target}: it is there already and stays as it is")
+            _note(options, tr("{target}: it is there already and stays as it is", target=target))
             rows[k] = {"photo": str(photo), "file": str(target), "left": True}
         else:
             tasks.append(Task(k, photo, target, asked, settings, stencil=stencil, threads=options.threads))
@@ -142,11 +145,21 @@ def _told(options: argparse.Namespace, asked: Asked, result: Result) -> dict[str
     for note in result.notes:
         _note(options, f"{name}: {note}")
     if asked.script.ending is not None:
-        _note(options, f"it shows what {asked.script.ending.kind} found, not a print")
+        _note(options, tr("it shows what {kind} found, not a print", kind=asked.script.ending.kind))
     if options.verbose:
-        _note(options, f"{target}: written in {result.seconds:.2f} s on {options.threads} threads")
+        _note(
+            options,
+            tr(
+                "{target}: written in {seconds:.2f} s on {threads} threads",
+                target=target,
+                seconds=result.seconds,
+                threads=options.threads,
+            ),
+        )
     if not options.quiet and not options.json:
-        print(f"{target}: {result.width} × {result.height} px", flush=True)
+        print(
+            tr("{target}: {width} × {height} px", target=target, width=result.width, height=result.height), flush=True
+        )
     return {
         "photo": result.photo, "file": str(target), "width": result.width, "height": result.height,
         "seconds": result.seconds, "notes": list(result.notes),
@@ -165,7 +178,9 @@ def own_photograph(options: argparse.Namespace) -> None:
             file, "it does not say which photograph it is of", "Name the photograph, and this with --script"
         )
     if not found.path.exists():
-        raise FileError(file, f"its photograph {found.path.name} is not there", "Name it, and this with --script")
+        raise FileError(
+            file, tr("its photograph {name} is not there", name=found.path.name), "Name it, and this with --script"
+        )
     _trusted(options, file, Script(), found.path)
     options.photos = [found.path.with_name(f"{found.path.name}[{found.page}]") if found.page > 1 else found.path]
 
@@ -175,20 +190,24 @@ def _senseless(options: argparse.Namespace) -> str:
     if options.output is not None and len(options.photos) > 1:
         return "several photographs go into a folder: write --out-dir FOLDER instead of --output"
     if not 1 <= options.threads <= 64:
-        return f"threads is {options.threads}; it must be 1…64"
+        return tr("threads is {threads}; it must be 1…64", threads=options.threads)
     if sum(str(p) in ("-", "/dev/stdin") for p in (*options.photos, options.script)) > 1:
         return "only one thing can come from standard input"
     asked = format_of(Path(f"x.{options.format or 'tif'}"))
     found = format_of(options.output) if options.output not in (None, DASH) else asked
     if options.format and found != asked:
         ending = options.output.suffix.lower()
-        return f"the name ends in {ending}, and the format is to be {options.format}; leave one of them out"
+        return tr(
+            "the name ends in {ending}, and the format is to be {format}; leave one of them out",
+            ending=ending,
+            format=options.format,
+        )
     bits = given(options, Settings).get("bits")
     if bits and bits not in found.bits:
         has = " or ".join(map(str, found.bits))
-        return f"bits is {bits}; a {found.name} has {has}. Write a TIFF for more"
+        return tr("bits is {bits}; a {name} has {has}. Write a TIFF for more", bits=bits, name=found.name, has=has)
     if not 1 <= options.jobs <= 256:
-        return f"jobs is {options.jobs}; it must be 1…256"
+        return tr("jobs is {jobs}; it must be 1…256", jobs=options.jobs)
     if options.jobs > 1 and options.out_dir is None:
         return "several jobs are for several photographs; write --out-dir FOLDER instead of --output"
     return ""
@@ -202,7 +221,16 @@ def _render_one(
     photo = open_photo(spooled(path, "photo"), hold=False)
     asked = asked.of(photo)
     if options.verbose:
-        _note(options, f"{photo.path.name}: {photo.kind}, {photo.width} × {photo.height} px")
+        _note(
+            options,
+            tr(
+                "{name}: {kind}, {width} × {height} px",
+                name=photo.path.name,
+                kind=photo.kind,
+                width=photo.width,
+                height=photo.height,
+            ),
+        )
     for note in photo.notes:
         _note(options, f"{photo.path.name}: {note}")
     pictures = asked.pictures(photo.path)
@@ -225,12 +253,28 @@ def _render_one(
     for remark in remarks:
         _note(options, f"{photo.path.name}: {remark}")
     if asked.script.ending is not None:
-        _note(options, f"it shows what {asked.script.ending.kind} found, not a print")
+        _note(options, tr("it shows what {kind} found, not a print", kind=asked.script.ending.kind))
     took = time.perf_counter() - began
     if options.verbose:
-        _note(options, f"{target}: written in {took:.2f} s on {options.threads} threads")
+        _note(
+            options,
+            tr(
+                "{target}: written in {took:.2f} s on {threads} threads",
+                target=target,
+                took=took,
+                threads=options.threads,
+            ),
+        )
     if not options.quiet and not options.json:
-        _say(f"{'standard output' if to_stdout else target}: {width} × {height} px", to_stdout)
+        _say(
+            tr(
+                "{to_stdout}: {width} × {height} px",
+                to_stdout="standard output" if to_stdout else target,
+                width=width,
+                height=height,
+            ),
+            to_stdout,
+        )
     return {
         "photo": str(path), "file": str(target), "width": width, "height": height, "seconds": round(took, 3),
         "notes": [*photo.notes, *remarks],
@@ -262,9 +306,17 @@ def trace(options: argparse.Namespace) -> int:
     try:
         x, y = (int(part) for part in options.at.split(","))
     except ValueError:
-        return complain(f"at is {options.at[:60]!r}; it must be two whole numbers, as 120,80")
+        return complain(tr("at is {at!r}; it must be two whole numbers, as 120,80", at=options.at[:60]))
     if not (0 <= x < width and 0 <= y < height):
-        return complain(f"at is {x},{y}; it must lie within the print, 0,0…{width - 1},{height - 1}")
+        return complain(
+            tr(
+                "at is {x},{y}; it must lie within the print, 0,0…{width},{height}",
+                x=x,
+                y=y,
+                width=width - 1,
+                height=height - 1,
+            )
+        )
     rows = [_row(found, asked.script, k) for k, found in enumerate(analysis.trace(renderer, x, y))]
     if options.json:
         print(json.dumps(rows, indent=2))
@@ -274,7 +326,16 @@ def trace(options: argparse.Namespace) -> int:
         value = f"{r:.1f}" if r == g == b else f"{r:.1f} {g:.1f} {b:.1f}"
         off = "" if row.get("on", True) else "  (off)"
         name = f"{k:>2} {row['pass']}" if k else "photo"
-        print(f"{name:<24}{value:<22} zone {row['zone']:<5} L* {row['L*']:.1f}{off}")
+        print(
+            tr(
+                "{name:<24}{value:<22} zone {row:<5} L* {row2:.1f}{off}",
+                name=name,
+                value=value,
+                row=row["zone"],
+                row2=row["L*"],
+                off=off,
+            )
+        )
     return OK
 
 

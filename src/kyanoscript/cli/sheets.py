@@ -34,6 +34,7 @@ from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.standins import benchprinter
 from kyanoscript.terminal import DASH, OK, complain, spooled
+from kyanoscript.translation import tr
 
 
 def sheet(options: argparse.Namespace) -> int:
@@ -41,7 +42,7 @@ def sheet(options: argparse.Namespace) -> int:
     if options.output == DASH:
         return complain("a sheet goes into a file; name one with -o")
     if not 1 <= options.copies <= 999:
-        return complain(f"copies is {options.copies}; it must be 1…999")
+        return complain(tr("copies is {copies}; it must be 1…999", copies=options.copies))
     if not options.printer and options.output is None:
         return complain("name a file with -o, or print with --printer")
     asked, mine = asked_on_paper(options)
@@ -54,8 +55,14 @@ def sheet(options: argparse.Namespace) -> int:
         if "across" in names_of(mine):
             return complain("sheet.across and --margin both tell how large the print is; leave one of them out")
         if not 0 <= options.margin < min(paper.width, paper.height) / 2:
-            return complain(f"margin is {options.margin:g} mm; of a sheet of {paper.width:g} × {paper.height:g} mm it "
-                            f"leaves no print")  # fmt: skip
+            return complain(
+                tr(
+                    "margin is {margin:g} mm; of a sheet of {width:g} × {height:g} mm it leaves no print",
+                    margin=options.margin,
+                    width=paper.width,
+                    height=paper.height,
+                )
+            )
         lying = lying.with_values(across=fitting(lying, shape, options.margin), middle=True)
     wanted = Out(
         photo, asked.script, asked.pictures(photo.path), options.output or Path("sheet.png"),
@@ -76,7 +83,7 @@ def sheet(options: argparse.Namespace) -> int:
             made = write(wanted)
             out = {"sheet": str(options.output), "pixels": [made.width, made.height]}
             said += made.remarks
-            words = f"{options.output.name}: {made.width} × {made.height} px"
+            words = tr("{name}: {width} × {height} px", name=options.output.name, width=made.width, height=made.height)
     except ValueError as error:
         return complain(str(error))
     if options.json:
@@ -137,9 +144,12 @@ def cut_off(sheet: Sheet, shape: float, allowed: bool) -> str | None:
     most = 0.0 if allowed else beyond(sheet, shape)
     if most <= 0:
         return None
-    return (
-        f"the print reaches {told(most)} beyond the paper of {told(sheet.paper.width)} × {told(sheet.paper.height)}; "
-        f"make it smaller with --set sheet.across=MM, or cut off what reaches beyond with --crop"
+    return tr(
+        "the print reaches {most} beyond the paper of {width} × {height}; make it smaller with --set "
+        "sheet.across=MM, or cut off what reaches beyond with --crop",
+        most=told(most),
+        width=told(sheet.paper.width),
+        height=told(sheet.paper.height),
     )
 
 
@@ -152,7 +162,13 @@ def _named(name: str | None, script: Script) -> Sheet | None:
         return known[name]
     if Path(name).exists():
         return read_sheet(Path(name))[1]
-    raise ScriptError(f"there is no sheet {quoted(name)}, and no file of that name{nearest(name, list(known))}")
+    raise ScriptError(
+        tr(
+            "there is no sheet {name}, and no file of that name{name2}",
+            name=quoted(name),
+            name2=nearest(name, list(known)),
+        )
+    )
 
 
 def _set(sheet: Sheet, words: list[str]) -> Sheet:
@@ -161,10 +177,16 @@ def _set(sheet: Sheet, words: list[str]) -> Sheet:
     for each in words:
         name, equals, written = each.removeprefix("sheet.").partition("=")
         if not equals:
-            raise ScriptError(f"{quoted(each)} cannot be set; write it as sheet.across=300")
+            raise ScriptError(tr("{each} cannot be set; write it as sheet.across=300", each=quoted(each)))
         *places, last = name.strip().split(".")
         if places not in ([], [HOME.get(last)]):
-            raise ScriptError(f"{quoted(each)}: a sheet has no {quoted(name.strip())}; write it as sheet.across=300")
+            raise ScriptError(
+                tr(
+                    "{each}: a sheet has no {quoted}; write it as sheet.across=300",
+                    each=quoted(each),
+                    quoted=quoted(name.strip()),
+                )
+            )
         said = {last: plain(written)}
         if last in ("left", "top") and not any("middle" in other for other in words):
             said["middle"] = False  # put somewhere, it is not in the middle any more

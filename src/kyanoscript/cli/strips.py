@@ -17,6 +17,7 @@ from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.prints.strips import InBands
 from kyanoscript.terminal import DASH, OK, complain, spooled
+from kyanoscript.translation import tr
 
 
 def strip(options: argparse.Namespace) -> int:
@@ -27,7 +28,7 @@ def strip(options: argparse.Namespace) -> int:
     if options.output == DASH:
         return complain("a strip goes into a file; name one with -o")
     if not 1 <= options.threads <= 64:
-        return complain(f"threads is {options.threads}; it must be 1…64")
+        return complain(tr("threads is {threads}; it must be 1…64", threads=options.threads))
     mine = [words for words in options.set if words.startswith("sheet.")]
     options.set = [words for words in options.set if words not in (*rows, *mine)]
     asked = asked_of(options)
@@ -38,12 +39,12 @@ def strip(options: argparse.Namespace) -> int:
         name, _, row = words.partition("=")
         dial, (low, high, count) = dial_named(asked.script, name), span(row)
         if len(rows) == 2 and count > FIELD:
-            return complain(f"a field has {FIELD} values each way at most")
+            return complain(tr("a field has {field} values each way at most", field=FIELD))
         spec = dial.spec(asked.script)
         assert spec is not None
         for end in (low, high):
             if not spec.low <= end <= spec.high:
-                return complain(f"{name} is {end:g}; it must be {spec.range_text()}")
+                return complain(tr("{name} is {end:g}; it must be {spec}", name=name, end=end, spec=spec.range_text()))
         values = bands(spec, dial.value(asked.script), low, high, count, eye=spec.ratio and not options.equal)
         axes.append((dial, values, [told(spec, value, values) for value in values]))
     first, *second = axes
@@ -67,13 +68,20 @@ def strip(options: argparse.Namespace) -> int:
         if (words := cut_off(paper, shape, options.crop)) is not None:
             return complain(words)
         what, settings = OnSheet(paper, bands_), Settings(bits=8)
-        lies = f" on {paper.paper.width:g} × {paper.paper.height:g} mm"
+        lies = tr(" on {width:g} × {height:g} mm", width=paper.paper.width, height=paper.paper.height)
     pictures = asked.pictures(photo.path)
     try:
         made = write(Out(photo, asked.script, pictures, options.output, what, settings, threads=options.threads))
     except ValueError as error:
         return complain(str(error))
-    said = f"{options.output.name}: {len(scripts)} bands{lies}, {made.width} × {made.height} px"
+    said = tr(
+        "{name}: {count} bands{lies}, {width} × {height} px",
+        name=options.output.name,
+        count=len(scripts),
+        lies=lies,
+        width=made.width,
+        height=made.height,
+    )
     if options.json:
         print(
             json.dumps({"strip": str(options.output), "bands": labels, "columns": grid[0], "rows": grid[1]}, indent=2)

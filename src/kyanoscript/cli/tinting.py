@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any, cast
 
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.terminal import OK, complain, spooled
+from kyanoscript.translation import tr
 
 if TYPE_CHECKING:
     from kyanoscript.core.passes.toning.hand_tint import HandTint
@@ -53,12 +54,12 @@ def tint(options: argparse.Namespace) -> int:
         print(json.dumps({"photo": str(options.photo), "file": str(target), "parts": parts}, indent=2))
         return OK
     for part in parts:
-        how = f"{part['sure']:.0f} % sure" if part["sure"] else "the likeliest of those offered"
+        how = tr("{part:.0f} % sure", part=part["sure"]) if part["sure"] else "the likeliest of those offered"
         taken = f"{part['tint']}, {how}" if part["tint"] else "stays gray"
         print(f"{part['name']}: {taken}")
     if not parts:
-        complain(f"{photo.path.name}: nothing was found to be tinted")
-    print(f"{target}: written")
+        complain(tr("{name}: nothing was found to be tinted", name=photo.path.name))
+    print(tr("{target}: written", target=target))
     return OK
 
 
@@ -74,7 +75,7 @@ class _Told:
 
     def printing(self, share: float) -> None:
         """Of the picture."""
-        self._say(f"Printing {share:4.0%}", share >= 1)
+        self._say(tr("Printing {share:4.0%}", share=share), share >= 1)
 
     def _say(self, text: str, done: bool) -> None:
         if self.shown:

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from kyanoscript.core.colour import in_colour
 from kyanoscript.core.kernel import Kernel, helper, kernel
 from kyanoscript.core.quoting import quoted
+from kyanoscript.translation import tr
 
 BlendMode = Literal[
     "normal",
@@ -51,7 +52,7 @@ def blend(base: NDArray[np.float32], top: NDArray[np.float32], mode: str, streng
     Strength 0 gives back ``base`` itself; raises ValueError for an unknown mode.
     """
     if mode not in MODES:
-        raise ValueError(f"no blend mode {quoted(mode)}; there are {', '.join(MODES)}")
+        raise ValueError(tr("no blend mode {mode}; there are {modes}", mode=quoted(mode), modes=", ".join(MODES)))
     if strength == 0:
         return base
     if mode == "normal" and strength == 1:

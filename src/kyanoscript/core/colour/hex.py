@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import ArrayLike
 
 from kyanoscript.core.quoting import quoted
+from kyanoscript.translation import tr
 
 
 def parse_hex(text: str) -> tuple[float, float, float]:
@@ -14,7 +15,7 @@ def parse_hex(text: str) -> tuple[float, float, float]:
     if len(digits) == 3:
         digits = "".join(d * 2 for d in digits)
     if len(digits) != 6 or any(d not in "0123456789abcdefABCDEF" for d in digits):
-        raise ValueError(f"{quoted(text)} is not a colour; write it as #rrggbb, for example #f7efe0")
+        raise ValueError(tr("{text} is not a colour; write it as #rrggbb, for example #f7efe0", text=quoted(text)))
     r, g, b = (int(digits[k : k + 2], 16) / 255 for k in (0, 2, 4))
     return r, g, b
 

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.papers import PAPERS, Stock
 from kyanoscript.core.paper.sheet import Sheet
+from kyanoscript.translation import tr
 
 LOWER = 1.1  # the lower margin against the upper one in the optical middle (common practice, no source)
 ENOUGH, READING = 180.0, 450.0  # pixels per inch that hold at reading distance, mm (common practice, no source)
@@ -203,8 +204,14 @@ def remarks(sheet: Sheet, shape: float, across_pixels: int) -> list[str]:
     """What somebody should know before it is printed, the gravest first."""
     said = []
     if (most := beyond(sheet, shape)) > 0:
-        said.append(f"The print reaches {told(most)} beyond the paper")
+        said.append(tr("The print reaches {most} beyond the paper", most=told(most)))
     has, needs = pixels_per_inch(across_pixels, sheet.placing.across), needed(sheet.placing.across, shape)
     if has < needs:
-        said.append(f"{has:.0f} pixels per inch are few at this size; {needs:.0f} hold from where it is looked at")
+        said.append(
+            tr(
+                "{has:.0f} pixels per inch are few at this size; {needs:.0f} hold from where it is looked at",
+                has=has,
+                needs=needs,
+            )
+        )
     return said

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from kyanoscript.core.quoting import quoted
+from kyanoscript.translation import tr
 
 _MINUS = "\N{MINUS SIGN}"
 INCH = 25.4  # mm, by the international agreement of 1959
@@ -28,13 +29,19 @@ def millimetres(text: str, unit: str = "mm") -> float:
     while True:
         term = _TERM.match(said, at)
         if term is None:
-            raise ValueError(f"{quoted(text)} is no length; write it as 30 cm, 11 3/4 in or 210 + 6 mm")
+            raise ValueError(tr("{text} is no length; write it as 30 cm, 11 3/4 in or 210 + 6 mm", text=quoted(text)))
         total += sign * _value(term, text) * UNITS[(term["unit"] or unit).replace("″", '"')]
         at = term.end()
         if at == len(said):
             return total
         if said[at] not in "+-":
-            raise ValueError(f"{quoted(text)} is no length; after {quoted(said[:at].strip())} comes + or -, or nothing")
+            raise ValueError(
+                tr(
+                    "{text} is no length; after {quoted} comes + or -, or nothing",
+                    text=quoted(text),
+                    quoted=quoted(said[:at].strip()),
+                )
+            )
         sign, at = (-1.0 if said[at] == "-" else 1.0), at + 1
 
 
@@ -43,7 +50,7 @@ def _value(term: re.Match[str], text: str) -> float:
         return float(term["plain"].replace(",", "."))
     whole, over, under = term["whole"] or "0", term["over"] or term["top"], term["under"] or term["bottom"]
     if int(under) == 0:
-        raise ValueError(f"{quoted(text)} has a fraction over nothing")
+        raise ValueError(tr("{text} has a fraction over nothing", text=quoted(text)))
     return int(whole) + int(over) / int(under)
 
 

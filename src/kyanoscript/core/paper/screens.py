@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from kyanoscript.core.paper.dots import KINDS
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.quoting import quoted
+from kyanoscript.translation import tr
 
 PPI = (300.0, 2880.0)
 RULING = (10.0, 300.0)  # lines to the inch
@@ -46,16 +47,39 @@ class Screen:
     def check(self) -> None:
         """Raise ValueError, in words, for what cannot be."""
         if self.kind not in KINDS:
-            raise ValueError(f"there is no screen {quoted(self.kind)}; there are {', '.join(KINDS)}")
+            raise ValueError(
+                tr("there is no screen {kind}; there are {kinds}", kind=quoted(self.kind), kinds=", ".join(KINDS))
+            )
         if not PPI[0] <= self.ppi <= PPI[1]:
-            raise ValueError(f"a screen for {self.ppi:g} pixels per inch cannot be made; {PPI[0]:g}…{PPI[1]:g} can")
+            raise ValueError(
+                tr(
+                    "a screen for {ppi:g} pixels per inch cannot be made; {ppi2:g}…{ppi3:g} can",
+                    ppi=self.ppi,
+                    ppi2=PPI[0],
+                    ppi3=PPI[1],
+                )
+            )
         if self.dots and not RULING[0] <= self.ruling <= RULING[1]:
-            raise ValueError(f"a ruling of {self.ruling:g} lines per inch cannot be; {RULING[0]:g}…{RULING[1]:g} can")
+            raise ValueError(
+                tr(
+                    "a ruling of {ruling:g} lines per inch cannot be; {ruling2:g}…{ruling3:g} can",
+                    ruling=self.ruling,
+                    ruling2=RULING[0],
+                    ruling3=RULING[1],
+                )
+            )
         if self.dots and self.ppi / self.ruling < 4:
-            raise ValueError(f"{self.ruling:g} lines per inch are too fine for {self.ppi:g} pixels per inch: a cell "
-                             f"needs four pixels a side; take at most {self.ppi / 4:g}")  # fmt: skip
+            raise ValueError(
+                tr(
+                    "{ruling:g} lines per inch are too fine for {ppi:g} pixels per inch: a cell "
+                    "needs four pixels a side; take at most {ppi2:g}",
+                    ruling=self.ruling,
+                    ppi=self.ppi,
+                    ppi2=self.ppi / 4,
+                )
+            )
         if self.kind == "grain" and not 0.02 <= self.grain <= 2:
-            raise ValueError(f"a grain of {self.grain:g} mm cannot be; 0.02…2 mm can")
+            raise ValueError(tr("a grain of {grain:g} mm cannot be; 0.02…2 mm can", grain=self.grain))
 
     @property
     def dots(self) -> bool:
@@ -274,7 +298,15 @@ def too_near(angles: Sequence[float], lightest: int | None = None) -> list[str]:
         apart = abs(one - other) % 90
         apart = min(apart, 90 - apart)
         if apart < NEAR - 1e-9 and lightest not in (i, j):
-            said.append(f"inks {i + 1} and {j + 1} are {apart:g}° apart; nearer than {NEAR:g}° they make a moiré")
+            said.append(
+                tr(
+                    "inks {i} and {j} are {apart:g}° apart; nearer than {near:g}° they make a moiré",
+                    i=i + 1,
+                    j=j + 1,
+                    apart=apart,
+                    near=NEAR,
+                )
+            )
     return said
 
 

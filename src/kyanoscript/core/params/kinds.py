@@ -15,6 +15,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar, Literal
 
+from kyanoscript.translation import tr, trn
+
 LENGTH = "\N{PER MILLE SIGN}"  # the unit of lengths: thousandths of the photograph's longer side
 Schema = dict[str, Any]
 Refer = Callable[[Any], Schema]  # the schema of a declared model, or by its name of one that is defined elsewhere
@@ -262,10 +264,12 @@ class Pairs(Param):
         ]
         words = moved[:_TOLD]
         if len(moved) > _TOLD:
-            words.append(f"{len(moved) - _TOLD} more")
+            words.append(tr("{count} more", count=len(moved) - _TOLD))
         for points, what in ((new.keys() - old.keys(), "new"), (old.keys() - new.keys(), "gone")):
             if points:
-                words.append(f"{what} at {', '.join(self.place(at) for at in sorted(points)[:_TOLD])}")
+                words.append(
+                    tr("{what} at {join}", what=what, join=", ".join(self.place(at) for at in sorted(points)[:_TOLD]))
+                )
         return ": " + ", ".join(words)
 
     def difference(self, before: Any, after: Any) -> str:
@@ -296,7 +300,7 @@ class Ring(Pairs):
     low, high = -100.0, 100.0
 
     def range_text(self) -> str:
-        return f"pairs of hue 0{_TO}360\N{DEGREE SIGN} and lift \N{MINUS SIGN}100{_TO}100"
+        return tr("pairs of hue 0{to}360° and lift −100{to}100", to=_TO)
 
     def schema(self, refer: Refer) -> Schema:
         return _pairs(_span(0, 360), _span(-100, 100), 0, 64)
@@ -321,7 +325,7 @@ class Curve(Pairs):
     low, high = 0.0, 255.0
 
     def range_text(self) -> str:
-        return f"up to 32 pairs of tone in and tone out, 0{_TO}255"
+        return tr("up to 32 pairs of tone in and tone out, 0{to}255", to=_TO)
 
     def schema(self, refer: Refer) -> Schema:
         return _pairs(_span(0, 255), _span(0, 255), 0, 32)
@@ -345,7 +349,7 @@ class Stops(Pairs):
     noun = "stop"
 
     def range_text(self) -> str:
-        return f"1 to 64 pairs of tone 0{_TO}100 % and colour #rrggbb"
+        return tr("1 to 64 pairs of tone 0{to}100 % and colour #rrggbb", to=_TO)
 
     def schema(self, refer: Refer) -> Schema:
         return _pairs(_span(0, 100), _COLOUR, 1, 64)
@@ -409,7 +413,7 @@ class Listed(Param):
     entries: tuple[type[Any], ...] = ()  # what they may be; of several kinds they are told apart by a word
 
     def range_text(self) -> str:
-        return "a list" + (f" of {self.what}" if self.what else "")
+        return "a list" + (tr(" of {what}", what=self.what) if self.what else "")
 
     def schema(self, refer: Refer) -> Schema:
         if self.entries:
@@ -437,7 +441,7 @@ class Names(Param):
     what: str  # they are names of
 
     def range_text(self) -> str:
-        return f"a list of names of {self.what}"
+        return tr("a list of names of {what}", what=self.what)
 
     def schema(self, refer: Refer) -> Schema:
         return {"type": "array", "items": {"type": "string", "maxLength": 1000}}
@@ -483,7 +487,9 @@ def _counted(before: Sequence[Any], after: Sequence[Any]) -> str:
     by = len(after) - len(before)
     if by:
         return f"{len(before)} {_ARROW} {len(after)}"
-    return f"{sum(a != b for a, b in zip(before, after, strict=True))} of {len(after)} otherwise"
+    return tr(
+        "{sum} of {count} otherwise", sum=sum((a != b for a, b in zip(before, after, strict=True))), count=len(after)
+    )
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -500,7 +506,7 @@ class Run(Param):
         return {"type": "array", "items": refer("pass")}
 
     def says(self, value: Any) -> str:
-        return f"{len(value) or 'no'} pass{'' if len(value) == 1 else 'es'}"
+        return trn("{count} pass", "{count} passes", len(value), count=len(value) or "no")
 
     def _differ(self, before: Any, after: Any) -> str:
         return _counted(before, after)
@@ -527,7 +533,7 @@ class Where(Param):
         if isinstance(value, str):
             return f"“{value}”"
         many = len(value.shapes)
-        return f"{many} part{'' if many == 1 else 's'}"
+        return trn("{many} part", "{many} parts", many, many=many)
 
     def _differ(self, before: Any, after: Any) -> str:
         told = self.says(before), self.says(after)

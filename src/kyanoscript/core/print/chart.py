@@ -17,6 +17,7 @@ from kyanoscript.core.print.film import inked
 from kyanoscript.core.print.over import Over
 from kyanoscript.core.process.chart import DICTIONARY, Chart
 from kyanoscript.core.process.process import Process
+from kyanoscript.translation import tr
 
 PPI = 360.0
 _LETTERS = 3.2  # mm
@@ -32,9 +33,20 @@ def film_of(chart: Chart, process: Process, ppi: float = PPI, proving: bool = Fa
     if chart.close:
         if proving:
             raise ValueError("a close wedge tells of a process without its curve; prove that with a wedge")
-        words, tones = f"{words}, {process.close_from:g} to {process.close_to:g} %", process.close_values(chart.values)
+        words, tones = (
+            tr(
+                "{words}, {close_from:g} to {close_to:g} %",
+                words=words,
+                close_from=process.close_from,
+                close_to=process.close_to,
+            ),
+            process.close_values(chart.values),
+        )
     elif proving:
-        words, tones = f"{words}, through the curve of {process.name}", process.film_values(chart.values)
+        words, tones = (
+            tr("{words}, through the curve of {name}", words=words, name=process.name),
+            process.film_values(chart.values),
+        )
     drawn = Drawn(chart, ppi, tones)
     for box, text in ((chart.words, words), (chart.tape, _TAPE)):
         assert box is not None

@@ -29,6 +29,7 @@ from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.translation import tr
 
 _TONES = np.linspace(0, 100, POINTS)
 
@@ -37,7 +38,7 @@ def film_sheet(sheet: Sheet, process: Process, rim: bool = True) -> Sheet:
     """The sheet as film: turned over as the process asks for, with what belongs on the rim."""
     values: dict[str, object] = {"mirrored": process.mirrored and process.negative, "profile": ""}
     if rim:
-        words = sheet.marks.caption or f"{process.name} · {process.minutes:g} min"
+        words = sheet.marks.caption or tr("{name} · {minutes:g} min", name=process.name, minutes=process.minutes)
         values |= {"registers": True, "wedge": True, "caption": words, "steps": min(sheet.marks.steps, 21)}
     return sheet.with_values(**values)
 
@@ -68,7 +69,7 @@ def remarks_of(sheet: Sheet, processes: tuple[Process, ...], shape: float, rim: 
     for process in processes:
         found = process.response()
         if found is None:
-            said.append(f"{process.name} has no readings yet: the film gets the tones as they are")
+            said.append(tr("{name} has no readings yet: the film gets the tones as they are", name=process.name))
             continue
         said += [f"{process.name}: {words}" for words in (*process.stale(), *found.said())]
         words = lost(process.aim, found.deepest)
@@ -82,8 +83,14 @@ def check_size(sheet: Sheet, shape: float) -> None:
     if beyond(sheet, shape):
         place = laid(sheet, shape).all_prints
         raise ValueError(
-            f"the negative is {told(place.width)} × {told(place.height)} and reaches beyond the film, which is "
-            f"{told(sheet.paper.width)} × {told(sheet.paper.height)}; make it smaller, or lay it on a larger film"
+            tr(
+                "the negative is {width} × {height} and reaches beyond the film, which is {width2} × "
+                "{height2}; make it smaller, or lay it on a larger film",
+                width=told(place.width),
+                height=told(place.height),
+                width2=told(sheet.paper.width),
+                height2=told(sheet.paper.height),
+            )
         )
 
 
@@ -116,7 +123,13 @@ def negatives(
     else:
         apart = apart_of(script)
         if len(apart.inks) != len(processes):
-            raise ValueError(f"there are {len(apart.inks)} inks and {len(processes)} processes; name one for each")
+            raise ValueError(
+                tr(
+                    "there are {count} inks and {count2} processes; name one for each",
+                    count=len(apart.inks),
+                    count2=len(processes),
+                )
+            )
         which = [
             (f"ink-{k + 1}", process, table_of_ink(process, covers))
             for k, (process, covers) in enumerate(zip(processes, apart.coverage, strict=True))

@@ -20,6 +20,7 @@ from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.render.resized import resized
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.translation import tr
 
 LINE = 0.25  # mm: how thick the lines of marks are
 _INK = 0.0  # encoded
@@ -81,8 +82,12 @@ class Leaf:
             paper = Rect(first.x, first.y, last.right - first.x, last.bottom - first.y)
         if paper.width * paper.height > MOST_PIXELS:
             raise ValueError(
-                f"a sheet of {paper.width} × {paper.height} pixels is too large; write it at fewer than "
-                f"{self.ppi:g} pixels per inch"
+                tr(
+                    "a sheet of {width} × {height} pixels is too large; write it at fewer than {ppi:g} pixels per inch",
+                    width=paper.width,
+                    height=paper.height,
+                    ppi=self.ppi,
+                )
             )
         self._paper = paper
 

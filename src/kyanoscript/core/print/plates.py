@@ -32,6 +32,7 @@ from kyanoscript.core.render.bases import Library
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.translation import tr
 
 TRAP = (0.0, 0.5)  # mm
 
@@ -50,8 +51,13 @@ class Plate:
     @property
     def about(self) -> str:
         """What goes along in its file."""
-        return (
-            f"{self.name}; plate {self.place} of {self.count}; {self.most:g} % at most; dots at {self.angle:g} degrees"
+        return tr(
+            "{name}; plate {place} of {count}; {most:g} % at most; dots at {angle:g} degrees",
+            name=self.name,
+            place=self.place,
+            count=self.count,
+            most=self.most,
+            angle=self.angle,
         )
 
 
@@ -75,7 +81,14 @@ class Making:
     def check(self) -> None:
         """Raise ValueError, in words, for what cannot be."""
         if not TRAP[0] <= self.trap <= TRAP[1]:
-            raise ValueError(f"a trap of {self.trap:g} mm cannot be; {TRAP[0]:g}…{TRAP[1]:g} mm can")
+            raise ValueError(
+                tr(
+                    "a trap of {trap:g} mm cannot be; {trap2:g}…{trap3:g} mm can",
+                    trap=self.trap,
+                    trap2=TRAP[0],
+                    trap3=TRAP[1],
+                )
+            )
 
 
 def screen_of(sheet: Sheet) -> Screen | None:
@@ -119,9 +132,18 @@ def plates_of(script: Script, making: Making | None = None) -> tuple[Plate, ...]
     apart = inks_of(script, making.press)
     given = making.angles or angles_for([1 - lightness_of(tint) / 100 for tint in apart.inks], making.first)
     if len(given) != len(apart.inks):
-        raise ValueError(f"{len(given)} angles were given, and there are {len(apart.inks)} inks")
+        raise ValueError(
+            tr("{count} angles were given, and there are {count2} inks", count=len(given), count2=len(apart.inks))
+        )
     return tuple(
-        Plate(f"ink {k + 1} {tint}", tint, round(float(100 * covers.max()), 1), angle, k + 1, len(apart.inks))
+        Plate(
+            tr("ink {k} {tint}", k=k + 1, tint=tint),
+            tint,
+            round(float(100 * covers.max()), 1),
+            angle,
+            k + 1,
+            len(apart.inks),
+        )
         for k, (tint, covers, angle) in enumerate(zip(apart.inks, apart.coverage, given, strict=True))
     )
 
@@ -134,7 +156,11 @@ def lightness_of(tint: str) -> float:
 def left_out(script: Script, making: Making | None = None) -> list[str]:
     """What the print has and no plate, and what should be known before they are printed."""
     at, inks = pass_of(script)
-    said = [f"{step.title} comes after the inks, and is on no plate" for step in script.passes[at + 1 :] if step.acts]
+    said = [
+        tr("{title} comes after the inks, and is on no plate", title=step.title)
+        for step in script.passes[at + 1 :]
+        if step.acts
+    ]
     if inks.strength < 100 or inks.blend != "normal" or inks.stencil is not None:
         said.insert(0, "plates are of the inks at full strength everywhere; the print mixes them with what is below")
     if isinstance(inks, QuadTone) and inks.keep > 0:
@@ -143,7 +169,7 @@ def left_out(script: Script, making: Making | None = None) -> list[str]:
         said.append("the print parts its colours by the inks that are nearest; plates are of its tones")
     apart = apart_of(script)
     if apart.left > 1:
-        said.append(f"the four inks come within {apart.left:.1f}/255 of the print, and no nearer")
+        said.append(tr("the four inks come within {left:.1f}/255 of the print, and no nearer", left=apart.left))
     if making is not None:
         short = reckoned(apart, making.press).short
         said += [short] if short else []
@@ -161,7 +187,7 @@ def printing(script: Script, making: Making) -> str:
         return reckoned(apart_of(script), making.press).gained
     label, press = usual(making.sheet.paper.stock if making.sheet is not None else "")
     off = off_on(apart_of(script), press)[1]
-    return f"for ink that does not spread; {label} they print up to {off:.0f} L* off"
+    return tr("for ink that does not spread; {label} they print up to {off:.0f} L* off", label=label, off=off)
 
 
 class _One(Over):

@@ -29,6 +29,7 @@ from kyanoscript.core.passes.covers import (
     turned,
     turns,
 )
+from kyanoscript.translation import tr
 
 _TONES = 129  # at which coverages are looked for
 _CALM, _KEPT = 4.0, 0.5  # what changes of a curve cost: see `Wish`
@@ -82,15 +83,21 @@ class Reckoned:
         """What is gained by reckoning, in words; empty where it is little."""
         if self.before[1] < 1:
             return ""
-        return (f"reckoned for this press; for ink that does not spread they would print up to {self.before[1]:.1f} L* "
-                f"off, {self.before[0]:.1f} on average")  # fmt: skip
+        return tr(
+            "reckoned for this press; for ink that does not spread they would print up to "
+            "{before:.1f} L* off, {before2:.1f} on average",
+            before=self.before[1],
+            before2=self.before[0],
+        )
 
     @property
     def short(self) -> str:
         """What is not reached, in words; empty where it is little."""
         if self.left[1] < 1:
             return ""
-        return f"on this press, with so much ink at most, the plates print up to {self.left[1]:.1f} L* off"
+        return tr(
+            "on this press, with so much ink at most, the plates print up to {left:.1f} L* off", left=self.left[1]
+        )
 
 
 def untouched(apart: Apart, press: Press) -> bool:

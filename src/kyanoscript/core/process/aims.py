@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 from kyanoscript.core.paper.papers import PAPERS, lightness_of
 from kyanoscript.core.process.wanted import AIMS
 from kyanoscript.core.quoting import cut
+from kyanoscript.translation import tr
 
 Array = NDArray[np.float64]
 
@@ -19,7 +20,7 @@ def aimed(aim: str, tones: Array, white: float, deepest: float) -> Array:
     or the L* that they have on a paper by its name, as far as the process goes. Raises ValueError for another aim.
     """
     if aim not in AIMS:
-        raise ValueError(f"there is no aim {cut(aim)!r}; there are {', '.join(AIMS)}")
+        raise ValueError(tr("there is no aim {aim!r}; there are {aims}", aim=cut(aim), aims=", ".join(AIMS)))
     share = np.clip(np.asarray(tones, np.float64), 0, 100) / 100
     if aim == "lightness":
         return white + share * (deepest - white)
@@ -37,8 +38,11 @@ def lost(aim: str, deepest: float) -> str:
     paper = PAPERS.get(aim)
     if paper is None or lightness_of(paper.density) >= deepest - 0.5:
         return ""
-    return (
-        f"{paper.label.partition(',')[0]} goes down to L* {paper.black:.0f}; tones below L* {deepest:.0f} run together"
+    return tr(
+        "{label} goes down to L* {black:.0f}; tones below L* {deepest:.0f} run together",
+        label=paper.label.partition(",")[0],
+        black=paper.black,
+        deepest=deepest,
     )
 
 

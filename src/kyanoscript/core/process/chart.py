@@ -19,6 +19,7 @@ from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.late import cv2
 from kyanoscript.core.paper.layout import Box
 from kyanoscript.core.quoting import cut
+from kyanoscript.translation import tr
 
 STEPS = (11, 21, 31, 51, 101)
 # A chart's number never changes: its markers tell it, on film that is printed already. A new one gets the next that is
@@ -102,18 +103,25 @@ class Chart:
 def wedge(steps: int = 21) -> Chart:
     """A wedge of 11, 21, 31, 51 or 101 steps, each several times. Raises ValueError for another number."""
     if steps not in STEPS:
-        raise ValueError(f"a wedge has {', '.join(map(str, STEPS[:-1]))} or {STEPS[-1]} steps, and not {steps}")
+        raise ValueError(
+            tr(
+                "a wedge has {join} or {steps} steps, and not {steps2}",
+                join=", ".join(map(str, STEPS[:-1])),
+                steps=STEPS[-1],
+                steps2=steps,
+            )
+        )
     values = np.repeat(np.linspace(0, 100, steps), _REPEATS[steps])
     np.random.default_rng(steps).shuffle(values)
     entries = [(float(value), "") for value in values]
-    name = f"Wedge, {steps} steps"
+    name = tr("Wedge, {steps} steps", steps=steps)
     return _laid(_NUMBERS[steps], name, entries, _COLUMNS[steps], _SIDES[steps], np.linspace(0, 100, steps))
 
 
 @functools.lru_cache
 def close() -> Chart:
     """A second wedge, over the range in which a process's tones move; its values are shares of that, 0…100."""
-    return replace(wedge(_CLOSE), number=_CLOSE_NUMBER, name=f"Close wedge, {_CLOSE} steps")
+    return replace(wedge(_CLOSE), number=_CLOSE_NUMBER, name=tr("Close wedge, {close} steps", close=_CLOSE))
 
 
 @functools.lru_cache
@@ -142,7 +150,7 @@ def called(word: str) -> Chart:
     """The chart of a word: 11, 21, …, close, times, inks. Raises ValueError, with those there are."""
     known = {chart.word: chart for chart in charts()}
     if word not in known:
-        raise ValueError(f"there is no chart {cut(word)!r}; there are {', '.join(known)}")
+        raise ValueError(tr("there is no chart {word!r}; there are {known}", word=cut(word), known=", ".join(known)))
     return known[word]
 
 

@@ -20,6 +20,7 @@ from kyanoscript.core.process.response import (
     shortest_time,
 )
 from kyanoscript.core.process.wanted import AIMS
+from kyanoscript.translation import tr
 
 POINTS = 4097  # of the curve as a table
 _SHORT, _WELL_READ = 50.0, 15  # per cent of the wedge in which tones move, and steps there that are enough
@@ -105,11 +106,19 @@ class Process(Declared):
     def close_values(self, shares: Iterable[float]) -> dict[float, float]:
         """The value of the film for each share of the range in which its tones move. Raises ValueError without one."""
         if not self.readings:
-            raise ValueError(f"{self.name} has no readings yet, so it is not known where its tones move; read a wedge "
-                             f"first")  # fmt: skip
+            raise ValueError(
+                tr(
+                    "{name} has no readings yet, so it is not known where its tones move; read a wedge first",
+                    name=self.name,
+                )
+            )
         if not 0 < self.close_to - self.close_from < 100:
-            raise ValueError(f"the tones of {self.name} move over the whole wedge, as far as is known; a close one "
-                             f"tells nothing more")  # fmt: skip
+            raise ValueError(
+                tr(
+                    "the tones of {name} move over the whole wedge, as far as is known; a close one tells nothing more",
+                    name=self.name,
+                )
+            )
         return {share: round(self.close_from + share / 100 * (self.close_to - self.close_from), 4) for share in shares}
 
     def close_wanted(self) -> str:
@@ -118,8 +127,13 @@ class Process(Declared):
         inside = {one.value for one in self.readings if self.close_from <= one.value <= self.close_to}
         if not self.readings or wide > _SHORT or len(inside) >= _WELL_READ:
             return ""
-        return (f"its tones move between {self.close_from:g} and {self.close_to:g} % of the wedge only, which are "
-                f"{len(inside)} steps; a close wedge over these tells more")  # fmt: skip
+        return tr(
+            "its tones move between {close_from:g} and {close_to:g} % of the wedge only, which are "
+            "{count} steps; a close wedge over these tells more",
+            close_from=self.close_from,
+            close_to=self.close_to,
+            count=len(inside),
+        )
 
     def stale(self) -> list[str]:
         """What has changed since the wedge was read, so that its curve is another's, in words."""
@@ -127,9 +141,21 @@ class Process(Declared):
             return []
         said = []
         if self.ink != self.read_ink:
-            said.append(f"the wedge was read in the ink {self.read_ink}, and not in {self.ink}; read it again")
+            said.append(
+                tr(
+                    "the wedge was read in the ink {read_ink}, and not in {ink}; read it again",
+                    read_ink=self.read_ink,
+                    ink=self.ink,
+                )
+            )
         if self.read_minutes and abs(self.minutes / self.read_minutes - 1) > 0.05:
-            said.append(f"the wedge was read at {self.read_minutes:g} min, and not at {self.minutes:g}; read it again")
+            said.append(
+                tr(
+                    "the wedge was read at {read_minutes:g} min, and not at {minutes:g}; read it again",
+                    read_minutes=self.read_minutes,
+                    minutes=self.minutes,
+                )
+            )
         return said
 
     def pairs(self) -> list[tuple[float, float]]:

@@ -24,6 +24,7 @@ from kyanoscript.core.picture import Planes
 from kyanoscript.core.process.aims import lightness_from_y, y_from
 from kyanoscript.core.process.chart import DICTIONARY, GUTTER, Chart, Patch, numbered
 from kyanoscript.core.watching import breathe
+from kyanoscript.translation import tr
 
 _FINE = 8.0  # pixels to the millimetre of what patches are read from: about 200 ppi
 _SIDES = (1400, 700, 1000, 2000, 2800)  # pixels of the longer side that is searched, the likeliest first
@@ -81,22 +82,31 @@ class Scan:
 
     def said(self) -> list[str]:
         """What was found, in words, the most important first."""
-        words = [f"{len(self.good)} of {len(self.patches)} patches read"]
-        words.append(f"turned by {abs(self.turned):.1f}°, light evened by {self.uneven:.0f} %")
+        words = [tr("{count} of {count2} patches read", count=len(self.good), count2=len(self.patches))]
+        words.append(
+            tr("turned by {turned:.1f}°, light evened by {uneven:.0f} %", turned=abs(self.turned), uneven=self.uneven)
+        )
         if self.ground is not None:
             under, outside = self.ground[0], self.white[0]
             place = "under the tape" if self.taped else "outside it"
-            words.append(f"the film lets light through: paper under it is L* {under:.1f}; {place} {outside:.1f}, which "
-                         "is taken for white")  # fmt: skip
+            words.append(
+                tr(
+                    "the film lets light through: paper under it is L* {under:.1f}; {place} "
+                    "{outside:.1f}, which is taken for white",
+                    under=under,
+                    place=place,
+                    outside=outside,
+                )
+            )
         if self.mirrored:
             words.append("the picture was turned over, left for right")
         if self.markers < 4:
-            words.append(f"{self.markers} of 4 markers found")
+            words.append(tr("{markers} of 4 markers found", markers=self.markers))
         left = [read for read in self.patches if read.damage]
         for read in left[:4]:
-            words.append(f"a patch of {read.patch.value:g} % left out: {read.damage}")
+            words.append(tr("a patch of {value:g} % left out: {damage}", value=read.patch.value, damage=read.damage))
         if len(left) > 4:
-            words.append(f"and {len(left) - 4} more left out")
+            words.append(tr("and {count} more left out", count=len(left) - 4))
         return words
 
 
@@ -113,7 +123,13 @@ def read_chart(planes: Planes, space: Space, white: float | None = None) -> Scan
     """
     gray = np.clip(colour.gray_of(planes, space)[0] * 255, 0, 255).astype(np.uint8)
     if min(gray.shape) < _SMALLEST:
-        raise ValueError(f"a picture of {gray.shape[1]} × {gray.shape[0]} pixels is too small for a chart")
+        raise ValueError(
+            tr(
+                "a picture of {shape} × {shape2} pixels is too small for a chart",
+                shape=gray.shape[1],
+                shape2=gray.shape[0],
+            )
+        )
     found, mirrored = _search(gray), False
     if len(found) < _ENOUGH:
         other = _search(np.ascontiguousarray(gray[:, ::-1]))
@@ -217,8 +233,11 @@ def _placed(found: dict[int, Corners]) -> tuple[Chart, NDArray[np.float64], int]
         raise ValueError("the markers in this picture are those of no chart of this program")
     if len(found) < _ENOUGH:
         raise ValueError(
-            f"only {len(found)} of the four markers of a chart can be made out; three are needed: scan it whole, and "
-            f"sharp, at 100 pixels per inch or more"
+            tr(
+                "only {count} of the four markers of a chart can be made out; three are needed: scan "
+                "it whole, and sharp, at 100 pixels per inch or more",
+                count=len(found),
+            )
         )
     best: tuple[Chart, NDArray[np.float64], int] | None = None
     for count in range(len(found), _ENOUGH - 1, -1):
@@ -288,7 +307,7 @@ def _sampled(
             )
             > _FAR
         )
-        damage = f"{100 * off.mean():.0f} % of it is spotted" if off.mean() > _SPECKLED else ""
+        damage = tr("{off:.0f} % of it is spotted", off=100 * off.mean()) if off.mean() > _SPECKLED else ""
         corners = cv2.perspectiveTransform(_corners(inner)[None], to_scan)[0]
         reads.append(Read(patch, _lab(middle, space), damage, tuple((float(x), float(y)) for x, y in corners)))
     under = None if bare is None else _lab(ground * level, space)
@@ -410,7 +429,7 @@ def _judged(reads: list[Read]) -> list[Read]:
         off = read.lab[0] - middle[read.patch.value]
         damage = read.damage
         if not damage and abs(off) > max(_APART, _TIMES_APART * spread):
-            damage = f"{abs(off):.0f} of L* {'lighter' if off > 0 else 'darker'} than its like"
+            damage = tr("{off:.0f} of L* {off2} than its like", off=abs(off), off2="lighter" if off > 0 else "darker")
         judged.append(replace(read, damage=damage))
     return judged
 

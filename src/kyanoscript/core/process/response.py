@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from kyanoscript.core.process.aims import Array, aimed, density_from
+from kyanoscript.translation import tr
 
 if TYPE_CHECKING:  # SciPy is half of a second of every start: it is imported where it works
     from scipy.interpolate import BSpline
@@ -81,8 +82,12 @@ class Response:
         """What should be known of it."""
         said = []
         if self.stops < 100:
-            said.append(f"The process turns back at {self.stops:.0f} %: beyond it gets lighter again, and the curve "
-                        f"stops there")  # fmt: skip
+            said.append(
+                tr(
+                    "The process turns back at {stops:.0f} %: beyond it gets lighter again, and the curve stops there",
+                    stops=self.stops,
+                )
+            )
         return said
 
 
@@ -101,10 +106,22 @@ def respond(readings: Iterable[Pair], smoothing: float = 1.0) -> Response:
         by.setdefault(round(float(value), 4), []).append(float(light))
     values = np.array(sorted(by))
     if len(values) < FEWEST:
-        raise ValueError(f"{len(values)} different steps are too few for a curve; read {FEWEST} or more")
+        raise ValueError(
+            tr(
+                "{count} different steps are too few for a curve; read {fewest} or more",
+                count=len(values),
+                fewest=FEWEST,
+            )
+        )
     if values[0] > 3 or values[-1] < 97:
-        raise ValueError(f"the readings go from {values[0]:g} to {values[-1]:g} %; paper white and the deepest, 0 and "
-                         f"100 %, have to be among them")  # fmt: skip
+        raise ValueError(
+            tr(
+                "the readings go from {values:g} to {values2:g} %; paper white and the deepest, 0 "
+                "and 100 %, have to be among them",
+                values=values[0],
+                values2=values[-1],
+            )
+        )
     means = np.array([np.mean(by[value]) for value in values])
     counts = np.array([len(by[value]) for value in values], np.float64)
     _check(values, means)
@@ -131,7 +148,10 @@ def _check(values: Array, means: Array) -> None:
         raise ValueError("the readings are no lightness: L* lies between 0 and 100")
     if abs(means[0] - means[-1]) < _LEAST_RANGE and np.ptp(means) < _LEAST_RANGE:
         raise ValueError(
-            f"from paper to the deepest there are {np.ptp(means):.1f} of L* only; was it exposed long enough?"
+            tr(
+                "from paper to the deepest there are {means:.1f} of L* only; was it exposed long enough?",
+                means=np.ptp(means),
+            )
         )
     if means[-1] > means[0]:
         raise ValueError(
@@ -259,7 +279,7 @@ def scale_of(times: Sequence[float], lightness: Sequence[float], white: float) -
 def _above(times: Sequence[float], lightness: Sequence[float], white: float) -> Array:
     """Densities above the paper's, rising with time."""
     if len(times) < 3 or len(times) != len(lightness):
-        raise ValueError(f"{len(times)} times are too few, or have not a reading each")
+        raise ValueError(tr("{count} times are too few, or have not a reading each", count=len(times)))
     if list(times) != sorted(set(times)) or times[0] <= 0:
         raise ValueError("times have to rise, from above 0")
     dense = density_from(np.array(lightness, np.float64)) - float(density_from(white))
@@ -288,7 +308,11 @@ def filter_ink(readings: Iterable[tuple[str, float]], white: float, within: floa
     if not holds:
         best = max((one.lightness for one in every), default=0.0)
         raise ValueError(
-            f"no ink of the chart keeps the paper white: the best leaves L* {best:.1f} of {white:.1f}; expose shorter, "
-            f"or print on film that takes more ink"
+            tr(
+                "no ink of the chart keeps the paper white: the best leaves L* {best:.1f} of "
+                "{white:.1f}; expose shorter, or print on film that takes more ink",
+                best=best,
+                white=white,
+            )
         )
     return min(holds, key=lambda one: one.ink)

@@ -11,6 +11,7 @@ from kyanoscript.core.process.process import Exposure, Process, Proved, Reading
 from kyanoscript.core.process.reading import Scan
 from kyanoscript.core.process.response import filter_ink
 from kyanoscript.core.quoting import cut
+from kyanoscript.translation import tr
 
 
 def taken(
@@ -25,7 +26,12 @@ def taken(
         return _timed(process, scan, strip)
     if scan.chart.coloured:
         holding = filter_ink([(one.patch.colour, one.lab[0]) for one in scan.good], scan.white[0])
-        words = f"filter ink {holding.colour}: it leaves L* {holding.lightness:.1f} of {scan.white[0]:.1f}"
+        words = tr(
+            "filter ink {colour}: it leaves L* {lightness:.1f} of {white:.1f}",
+            colour=holding.colour,
+            lightness=holding.lightness,
+            white=scan.white[0],
+        )
         return process.with_(ink=holding.colour), [words]
     if scan.chart.close:
         return _close(process, scan, proving)
@@ -40,7 +46,7 @@ def taken(
 def proved(process: Process, readings: Sequence[Reading]) -> Process:
     """With the readings of a wedge through its curve. Raises ValueError where there is no curve."""
     if not process.readings:
-        raise ValueError(f"{process.name} has no readings yet; read its wedge first")
+        raise ValueError(tr("{name} has no readings yet; read its wedge first", name=process.name))
     return process.with_(proof=tuple(Proved(tone=one.value, lightness=one.lightness) for one in readings if one.used))
 
 
@@ -50,14 +56,23 @@ def _close(process: Process, scan: Scan, proving: bool) -> tuple[Process, list[s
         raise ValueError("this is a close wedge, and not one that went through the curve")
     values = process.close_values(scan.chart.values)
     readings = tuple(one.with_(value=values[one.value]) for one in readings_of(scan))
-    return process.read(readings, more=True), [f"joined to the others, from {process.close_from:g} to "
-                                               f"{process.close_to:g} %"]  # fmt: skip
+    return process.read(readings, more=True), [
+        tr(
+            "joined to the others, from {close_from:g} to {close_to:g} %",
+            close_from=process.close_from,
+            close_to=process.close_to,
+        )
+    ]
 
 
 def _timed(process: Process, scan: Scan, strip: Sequence[float]) -> tuple[Process, list[str]]:
     if len(strip) != len(scan.patches):
-        raise ValueError(f"this is a strip of exposures; the times of its {len(scan.patches)} patches are wanted, as "
-                         f"1..45")  # fmt: skip
+        raise ValueError(
+            tr(
+                "this is a strip of exposures; the times of its {count} patches are wanted, as 1..45",
+                count=len(scan.patches),
+            )
+        )
     process = process.with_(
         times=tuple(
             Exposure(minutes=time, lightness=max(0.0, one.lab[0]))
@@ -67,9 +82,9 @@ def _timed(process: Process, scan: Scan, strip: Sequence[float]) -> tuple[Proces
         times_white=round(scan.white[0], 3),
     )
     shortest = process.shortest()
-    said = [f"shortest time for full black: {shortest:.1f} min"]
+    said = [tr("shortest time for full black: {shortest:.1f} min", shortest=shortest)]
     if not math.isnan(process.scale()):
-        said.append(f"exposure scale {process.scale():.2f}")
+        said.append(tr("exposure scale {process:.2f}", process=process.scale()))
     return process.with_(minutes=round(shortest, 2)), said
 
 
@@ -99,4 +114,4 @@ def strip_of(text: str) -> tuple[float, ...]:
             return tuple(round(first * (last / first) ** (k / (count - 1)), 4) for k in range(count))
         return tuple(float(word) for word in text.split(","))
     except ValueError:
-        raise ValueError(f"times are {cut(text)!r}; write them as 1,2,4 or as 1..45") from None
+        raise ValueError(tr("times are {text!r}; write them as 1,2,4 or as 1..45", text=cut(text))) from None

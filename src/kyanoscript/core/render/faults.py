@@ -32,6 +32,7 @@ from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.core.site import Place
 from kyanoscript.core.watching import breathe
+from kyanoscript.translation import tr
 
 Gray = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -296,7 +297,7 @@ def _grit(seen: _Seen) -> Iterator[Fault]:
         if len(gritty) * 2 > len(seen.windows()):
             value = getattr(step, name)
             mend = {name: float(round(value * min(0.7, 0.5 / (max(much) - 1))))}
-            words = f"{step.label} makes smooth parts gritty"
+            words = tr("{label} makes smooth parts gritty", label=step.label)
             yield Fault(
                 "grit", words, float(np.mean(much)) / 4, step.id, mend, _told(step, name, mend[name]), seen.mask(gritty)
             )

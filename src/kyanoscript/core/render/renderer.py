@@ -31,6 +31,7 @@ from kyanoscript.core.site import Place
 from kyanoscript.core.stencil.ground import Ground
 from kyanoscript.core.stencil.mask import mask
 from kyanoscript.core.watching import Watch, breathe, unwatched
+from kyanoscript.translation import tr
 
 TILE = 384  # pixels: of 256, 384 and 512 the quickest under a slider, where Python's share of a tile counts
 COARSE_TILE = 192  # pixels: of coarse pictures, where a view needs little more than its own part
@@ -160,9 +161,11 @@ class Renderer:
 
     def _check(self, rect: Rect, scale: float) -> None:
         if not 0 < scale <= 1:
-            raise ValueError(f"a print is rendered at a scale above 0 up to 1, not {scale}")
+            raise ValueError(tr("a print is rendered at a scale above 0 up to 1, not {scale}", scale=scale))
         if rect.clipped(*self.size(scale)) != rect or rect.width < 1 or rect.height < 1:
-            raise ValueError(f"{rect} does not lie within the print of {self.size(scale)} pixels")
+            raise ValueError(
+                tr("{rect} does not lie within the print of {scale} pixels", rect=rect, scale=self.size(scale))
+            )
 
     def tile(self, tx: int, ty: int, scale: float, upto: int | None = None) -> Planes:
         """The tile in column ``tx`` and row ``ty``; smaller at the print's right and lower rim. Needs a cache."""

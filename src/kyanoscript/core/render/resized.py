@@ -18,6 +18,7 @@ from kyanoscript.core.kernel import kernel
 from kyanoscript.core.picture.read import Reading, read
 from kyanoscript.core.picture.rect import Rect
 from kyanoscript.core.picture.source import Planes, Source
+from kyanoscript.translation import tr
 
 f = np.float32
 _TAPS = 6
@@ -58,7 +59,14 @@ class Resized:
 
     def __init__(self, source: Source, width: int, height: int) -> None:
         if min(width, height) < 1 or max(width, height) > MOST:
-            raise ValueError(f"a print of {width} × {height} pixels is not made; the longest side is {MOST}")
+            raise ValueError(
+                tr(
+                    "a print of {width} × {height} pixels is not made; the longest side is {most}",
+                    width=width,
+                    height=height,
+                    most=MOST,
+                )
+            )
         self.source = source
         self.width, self.height = width, height
         self.channels = source.channels

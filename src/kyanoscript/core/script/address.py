@@ -22,6 +22,7 @@ from kyanoscript.core.script.data import Script
 from kyanoscript.core.script.json import RENAMES, pass_from_json, pass_to_json
 from kyanoscript.core.script.walk import mapped, walk
 from kyanoscript.core.stencil.shapes import Stencil
+from kyanoscript.translation import tr
 
 Of = Literal["pass", "stencil", "frame", "develop"]
 FIXED: tuple[Of, ...] = ("frame", "develop")
@@ -94,7 +95,7 @@ class Address:
             return f"{thing.title} · {group}{label}"
         if self.of == "stencil":
             step = self._step(script)
-            return f"{step.title if step is not None else ''} · Stencil: {label.lower()}"
+            return tr("{step} · Stencil: {label}", step=step.title if step is not None else "", label=label.lower())
         return f"{TITLES[self.of]} · {label}"
 
     def _step(self, script: Script) -> Pass | None:
@@ -112,12 +113,14 @@ def addressed(script: Script, words: str) -> Address:
     if places in (["frame"], ["develop"]):
         return Address("frame" if places == ["frame"] else "develop", name)
     if not places or not name or not all(places):
-        raise ScriptError(f"{quoted(words)} is no value of a script; write it as levels.gamma or levels.2.gamma")
+        raise ScriptError(
+            tr("{words} is no value of a script; write it as levels.gamma or levels.2.gamma", words=quoted(words))
+        )
     stencil = places[-1] == "stencil" and len(places) > 1
     step = _named(script, places[:-1] if stencil else places, words)
     address = Address("stencil" if stencil else "pass", RENAMES.get((step.kind, name), name), step.id)
     if address.thing(script) is None:
-        raise ScriptError(f"{quoted(words)}: {step.title} has no stencil")
+        raise ScriptError(tr("{words}: {title} has no stencil", words=quoted(words), title=step.title))
     return address
 
 
@@ -128,10 +131,25 @@ def _named(script: Script, places: list[str], words: str) -> Pass:
         kind = RENAMES.get((kind, ""), kind)
         if passes.named(kind) is None:
             there = [*dict.fromkeys(step.kind for step in run), *passes.load_all(), *FIXED]
-            raise ScriptError(f"{quoted(words)}: there is no pass {quoted(kind)}{nearest(kind, there)}")
+            raise ScriptError(
+                tr(
+                    "{words}: there is no pass {kind}{kind2}",
+                    words=quoted(words),
+                    kind=quoted(kind),
+                    kind2=nearest(kind, there),
+                )
+            )
         alike = [step for step in run if step.kind == kind]
         if not 1 <= which <= len(alike):
-            raise ScriptError(f"{quoted(words)}: {has} has {len(alike) or 'no'} {kind}")
+            raise ScriptError(
+                tr(
+                    "{words}: {has} has {count} {kind}",
+                    words=quoted(words),
+                    has=has,
+                    count=len(alike) or "no",
+                    kind=kind,
+                )
+            )
         found = alike[which - 1]
         run, has = found.run, found.title
     assert found is not None
@@ -144,7 +162,9 @@ def _pairs(places: list[str], words: str) -> Iterator[tuple[str, int]]:
     while left:
         kind = left.pop(0)
         if kind.isdigit():
-            raise ScriptError(f"{quoted(words)} is no value of a script; write it as levels.gamma or levels.2.gamma")
+            raise ScriptError(
+                tr("{words} is no value of a script; write it as levels.gamma or levels.2.gamma", words=quoted(words))
+            )
         yield kind, int(left.pop(0)[:9]) if left and left[0].isdigit() else 1
 
 
@@ -155,7 +175,9 @@ def with_value(script: Script, words: str) -> Script:
     """
     place, equals, written = words.partition("=")
     if not equals:
-        raise ScriptError(f"{quoted(words)} cannot be set; write it as levels.gamma=1.2 or levels.2.gamma=1.2")
+        raise ScriptError(
+            tr("{words} cannot be set; write it as levels.gamma=1.2 or levels.2.gamma=1.2", words=quoted(words))
+        )
     address = addressed(script, place)
     return address.put_plain(script, plain(written), _where(script, address))
 
@@ -177,7 +199,7 @@ def _where(script: Script, address: Address) -> str:
 
 def _way(run: Iterable[Pass], word: str, of: str = "") -> list[str]:
     for k, step in enumerate(run):
-        here = f"pass {k + 1}{of}"
+        here = tr("pass {k}{of}", k=k + 1, of=of)
         if step.id == word:
             return [here]
         if inside := _way(step.run, word, " of its run"):

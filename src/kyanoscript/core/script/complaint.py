@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 from kyanoscript.core.params import Declared, Param
 from kyanoscript.core.params.checks import Invalid, Wrong
 from kyanoscript.core.quoting import cut
+from kyanoscript.translation import tr
 
 
 class ScriptError(ValueError):
@@ -24,11 +25,21 @@ def read(model: type[D], values: Any, where: str, kind: str = "") -> D:
     """Declared data from plain data. Raises ScriptError: name, value, legal range, nearest name."""
     start = f"{where}: {kind}" if kind else where
     if not isinstance(values, dict):
-        raise ScriptError(f"{start} is {show(values)}; it must be names with their values")
+        raise ScriptError(
+            tr("{start} is {values}; it must be names with their values", start=start, values=show(values))
+        )
     known = (*model.params(), *model.tags)
     for name in values:
         if name not in known:
-            raise ScriptError(f"{start}{_dot(start, start)}{cut(name)} is unknown{nearest(str(name), known)}")
+            raise ScriptError(
+                tr(
+                    "{start}{start2}{name} is unknown{nearest}",
+                    start=start,
+                    start2=_dot(start, start),
+                    name=cut(name),
+                    nearest=nearest(str(name), known),
+                )
+            )
     overlong = _overlong(model, values, start)
     if overlong:
         raise ScriptError(overlong)
@@ -37,7 +48,7 @@ def read(model: type[D], values: Any, where: str, kind: str = "") -> D:
     except Invalid as wrong:
         raise ScriptError(_complaint(model, values, wrong, start)) from None
     except RecursionError as wrong:
-        raise ScriptError(f"{start} cannot be read") from wrong
+        raise ScriptError(tr("{start} cannot be read", start=start)) from wrong
 
 
 def _overlong(model: type[Declared], values: dict[Any, Any], path: str) -> str:
@@ -49,10 +60,12 @@ def _overlong(model: type[Declared], values: dict[Any, Any], path: str) -> str:
         most = model.model_fields[name].limits.longest
         here = f"{path}{_dot(path, path) if not path.endswith(')') else ' '}{name}"
         if most is not None and len(listed) > most:
-            return f"{here} is {show(listed)}; it must be {spec.range_text()}"
+            return tr("{here} is {listed}; it must be {spec}", here=here, listed=show(listed), spec=spec.range_text())
         kinds = spec.entries_of()
         for k, entry in enumerate(listed if len(kinds) == 1 else ()):
-            if isinstance(entry, dict) and (found := _overlong(kinds[0], entry, f"{here} (entry {k + 1})")):
+            if isinstance(entry, dict) and (
+                found := _overlong(kinds[0], entry, tr("{here} (entry {k})", here=here, k=k + 1))
+            ):
                 return found
     return ""
 
@@ -68,7 +81,7 @@ def _complaint(model: type[Declared], values: Any, wrong: Invalid, start: str) -
         part = rest.pop(0)
         if isinstance(part, int):
             value = value[part] if isinstance(value, list) and part < len(value) else value
-            path += f" (entry {part + 1})"
+            path += tr(" (entry {part})", part=part + 1)
             entries: tuple[type[Declared], ...] = spec.entries_of() if spec else ()
             tagged = {kind.model_fields["shape"].default: kind for kind in entries if kind.tags}
             inner = tagged.get(rest[0]) if rest else None
@@ -79,7 +92,13 @@ def _complaint(model: type[Declared], values: Any, wrong: Invalid, start: str) -
             continue
         if inner is None or part not in inner.model_fields:
             if inner is not None and error.kind == "unknown":
-                return f"{path}{_dot(path, start)}{cut(part)} is unknown{nearest(str(part), inner.model_fields)}"
+                return tr(
+                    "{path}{path2}{part} is unknown{nearest}",
+                    path=path,
+                    path2=_dot(path, start),
+                    part=cut(part),
+                    nearest=nearest(str(part), inner.model_fields),
+                )
             continue
         path += f"{_dot(path, start)}{part}"
         spec = inner.params().get(str(part))
@@ -92,12 +111,17 @@ def _wrong(error: Wrong, spec: Param | None, value: Any) -> str:
     """What is wrong with the value at a place, and what would be legal."""
     legal = spec.range_text() if spec else "something else"
     if error.kind == "missing":
-        return f" is missing; it must be {legal}"
+        return tr(" is missing; it must be {legal}", legal=legal)
     if error.kind == "shape":
         shapes = [entry.model_fields["shape"].default for entry in spec.entries_of()] if spec else []
         tag = value.get("shape") if isinstance(value, dict) else value
-        return f" has the shape {show(tag)}, which is unknown{nearest(str(tag), shapes)}"
-    return f" is {show(value)}; it must be {legal}{_near(spec.meant(), value) if spec else ''}"
+        return tr(" has the shape {tag}, which is unknown{nearest}", tag=show(tag), nearest=nearest(str(tag), shapes))
+    return tr(
+        " is {value}; it must be {legal}{spec}",
+        value=show(value),
+        legal=legal,
+        spec=_near(spec.meant(), value) if spec else "",
+    )
 
 
 def _dot(path: str, start: str) -> str:
@@ -120,15 +144,17 @@ def show(value: Any) -> str:
                 break
         return cut(said)
     except (ValueError, RecursionError):
-        return f"a {type(value).__name__} too long to show"
+        return tr("a {name} too long to show", name=type(value).__name__)
 
 
 def nearest(name: str, names: Iterable[str]) -> str:
     """``; did you mean 'x'?`` or the names there are."""
     names = list(names)
-    return _near(names, name) or (f"; there are {cut(', '.join(names), 1000)}" if names else "; there is none")
+    return _near(names, name) or (
+        tr("; there are {cut}", cut=cut(", ".join(names), 1000)) if names else "; there is none"
+    )
 
 
 def _near(names: Iterable[str], name: Any) -> str:
     close = difflib.get_close_matches(cut(name), [cut(known) for known in names], 1, 0.5)
-    return f"; did you mean {close[0]!r}?" if close else ""
+    return tr("; did you mean {close!r}?", close=close[0]) if close else ""

@@ -16,6 +16,7 @@ from kyanoscript.core.script.complaint import ScriptError, nearest
 from kyanoscript.core.script.data import Script
 from kyanoscript.core.script.walk import walk
 from kyanoscript.core.stencil.shapes import Stencil
+from kyanoscript.translation import tr
 
 LEAST, MOST = 3, 15  # bands
 FIELD = 7  # at most, each way, of two values at once
@@ -72,7 +73,14 @@ def dial_named(script: Script, words: str) -> Dial:
     if dial.spec(script) is None:
         thing = found.thing(script)
         known = _numbers(thing) if thing is not None else []
-        raise ScriptError(f"{quoted(words)}: there is no number {quoted(found.name)}{nearest(found.name, known)}")
+        raise ScriptError(
+            tr(
+                "{words}: there is no number {name}{name2}",
+                words=quoted(words),
+                name=quoted(found.name),
+                name2=nearest(found.name, known),
+            )
+        )
     return dial
 
 
@@ -137,5 +145,12 @@ def span(words: str) -> tuple[float, float, int]:
     except ValueError:
         found = (math.nan, math.nan, 0)
     if not dots or not all(map(math.isfinite, found)) or not LEAST <= found[2] <= MOST:
-        raise ScriptError(f"{quoted(words)} is no row of values; write it as 0.7..1.4/7, with {LEAST} to {MOST} bands")
+        raise ScriptError(
+            tr(
+                "{words} is no row of values; write it as 0.7..1.4/7, with {least} to {most} bands",
+                words=quoted(words),
+                least=LEAST,
+                most=MOST,
+            )
+        )
     return found

@@ -17,6 +17,7 @@ from kyanoscript.core.script.address import FIXED, TITLES, Address
 from kyanoscript.core.script.data import Script
 from kyanoscript.core.script.walk import mapped, walk
 from kyanoscript.core.stencil.shapes import Stencil
+from kyanoscript.translation import tr, trn
 
 Run = tuple[Pass, ...]
 Named = tuple[tuple[str, Stencil], ...]
@@ -148,15 +149,17 @@ def differ(one: Script, other: Script) -> list[Difference]:
     mine_named, yours_named = dict(one.stencils), dict(other.stencils)
     for name, stencil in one.stencils:
         if name not in yours_named:
-            found.append(_NamedStencil(f"Stencil “{name}”", "is new", name, stencil))
+            found.append(_NamedStencil(tr("Stencil “{name}”", name=name), "is new", name, stencil))
         elif stencil != yours_named[name]:
             words = stencils_differ(yours_named[name], stencil)
-            found.append(_NamedStencil(f"Stencil “{name}”", words, name, stencil))
+            found.append(_NamedStencil(tr("Stencil “{name}”", name=name), words, name, stencil))
     known = {step.id for step in walk(other.passes)}
     by_kind = not any(step.id in known for step in walk(one.passes))
     _runs(one.passes, other.passes, (), (), by_kind, mine_named, found)
     found += [
-        _NamedStencil(f"Stencil “{name}”", "is gone", name, None) for name in yours_named if name not in mine_named
+        _NamedStencil(tr("Stencil “{name}”", name=name), "is gone", name, None)
+        for name in yours_named
+        if name not in mine_named
     ]
     kept = [name for name in yours_named if name in mine_named]
     if [name for name in mine_named if name in yours_named] != kept or _mixed(list(mine_named), kept):
@@ -220,7 +223,11 @@ def _runs(
             continue
         before = tuple(words_of(j) for j in range(k - 1, -1, -1))
         if k in partner:
-            words = f"comes after {one[k - 1].title}" if k else f"comes before {one[1].title}"
+            words = (
+                tr("comes after {title}", title=one[k - 1].title)
+                if k
+                else tr("comes before {title}", title=one[1].title)
+            )
         else:
             words = _new(step)
         found.append(
@@ -273,12 +280,21 @@ def stencils_differ(before: Stencil, after: Stencil) -> str:
         what = which[0].label.lower() if len({shape.label for shape in which}) == 1 else "part"
         many = abs(new - old)
         count = _COUNTS[many - 1] if many <= len(_COUNTS) else str(many)
-        words.append(f"{count} {what}{'s' if many > 1 else ''} {'more' if new > old else 'fewer'} on its stencil")
+        words.append(
+            trn(
+                "{count} {what} {new} on its stencil",
+                "{count} {what}s {new} on its stencil",
+                many,
+                count=count,
+                what=what,
+                new="more" if new > old else "fewer",
+            )
+        )
     elif before.shapes != after.shapes:
         words.append("its stencil is drawn otherwise")
     for name, spec in Stencil.params().items():
         if name != "shapes" and getattr(before, name) != getattr(after, name):
-            words.append(f"its stencil's {spec.difference(getattr(before, name), getattr(after, name))}")
+            words.append(tr("its stencil's {spec}", spec=spec.difference(getattr(before, name), getattr(after, name))))
     return ", ".join(words)
 
 
@@ -291,12 +307,12 @@ def _new(step: Pass) -> str:
         if name in ("strength", "on", "name", "note", "run") or value == fields[name].default:
             continue
         told.append(f"{spec.label[:1].lower()}{spec.label[1:]} {spec.says(value)}")
-    more = [f"{len(told) - _TOLD} more"] if len(told) > _TOLD else []
-    at = "" if step.strength == 100 else f"at {step.number('strength').text(step.strength)}"
+    more = [tr("{count} more", count=len(told) - _TOLD)] if len(told) > _TOLD else []
+    at = "" if step.strength == 100 else tr("at {strength}", strength=step.number("strength").text(step.strength))
     words = ", ".join([*told[:_TOLD], *more]) if told else ""
     off = "switched off" if not step.on else ""
     rest = ", ".join(part for part in (words, at, off) if part)
-    return f"is new: {rest}" if rest else "is new"
+    return tr("is new: {rest}", rest=rest) if rest else "is new"
 
 
 def _titled(titles: Sequence[str], step: Pass) -> str:

@@ -27,6 +27,7 @@ from kyanoscript.core.script.identity import placed
 from kyanoscript.core.script.shared import Shelf, Told, lists_of
 from kyanoscript.core.script.walk import walk
 from kyanoscript.core.stencil.shapes import Stencil
+from kyanoscript.translation import tr
 
 VERSION = 7
 # Written where there are neither states nor sheets; where there are states; where they share something
@@ -156,7 +157,11 @@ def check_length(data: bytes) -> None:
     """Raises ScriptError for the text of a script that is longer, or holds more lists, than is read again."""
     if len(data) > LONGEST:
         raise ScriptError(
-            f"it takes {len(data) / (1 << 20):.0f} MB and may take {LONGEST >> 20}; let some states go, or strokes"
+            tr(
+                "it takes {count:.0f} MB and may take {longest}; let some states go, or strokes",
+                count=len(data) / (1 << 20),
+                longest=LONGEST >> 20,
+            )
         )
     _check_lists(data)
 
@@ -165,7 +170,9 @@ def _check_lists(text: str | bytes) -> None:
     """Every place of a brush is a list: millions of them would take minutes, and all memory, to read."""
     count = text.count("[") + text.count("{") if isinstance(text, str) else text.count(b"[") + text.count(b"{")
     if count > MOST_LISTS:
-        raise ScriptError(f"it has more than {MOST_LISTS} places of strokes; let some states go, or strokes")
+        raise ScriptError(
+            tr("it has more than {most_lists} places of strokes; let some states go, or strokes", most_lists=MOST_LISTS)
+        )
 
 
 # Reading
@@ -177,8 +184,8 @@ def loads(text: str | bytes) -> Script:
     try:
         data = json.loads(text)
     except json.JSONDecodeError as wrong:
-        place = f"line {wrong.lineno}, column {wrong.colno}"
-        raise ScriptError(f"this is not a script: the JSON cannot be read from {place} on") from wrong
+        place = tr("line {lineno}, column {colno}", lineno=wrong.lineno, colno=wrong.colno)
+        raise ScriptError(tr("this is not a script: the JSON cannot be read from {place} on", place=place)) from wrong
     except (ValueError, RecursionError) as wrong:  # no text, a number of thousands of digits, too deep
         raise ScriptError("this is not a script: the JSON cannot be read") from wrong
     return from_json(data)
@@ -196,8 +203,10 @@ def from_json(data: Any) -> Script:
     script = _script(data, "", told)
     sheets = data.get("sheets", {})
     if not isinstance(sheets, dict):
-        raise ScriptError(f"sheets is {show(sheets)}; it must be names with their sheets")
-    papers = tuple((str(name), sheet_from_json(sheet, f"sheet {quoted(name)}")) for name, sheet in sheets.items())
+        raise ScriptError(tr("sheets is {sheets}; it must be names with their sheets", sheets=show(sheets)))
+    papers = tuple(
+        (str(name), sheet_from_json(sheet, tr("sheet {name}", name=quoted(name)))) for name, sheet in sheets.items()
+    )
     origin = _number(data, "origin", "")
     return replace(script, sheets=papers, origin=origin, states=_states(data.get("states", []), script, told))
 
@@ -211,28 +220,53 @@ def sheet_from_json(data: Any, where: str = "sheet") -> Sheet:
             plates.setdefault("most_ink", _UNBOUNDED)
         unknown = next((name for name in data if name not in Sheet.model_fields), None)
         if unknown is not None:
-            raise ScriptError(f"{where}.{cut(str(unknown))} is unknown{nearest(str(unknown), HOME)}")
+            raise ScriptError(
+                tr(
+                    "{where}.{cut} is unknown{nearest}",
+                    where=where,
+                    cut=cut(str(unknown)),
+                    nearest=nearest(str(unknown), HOME),
+                )
+            )
     return read(Sheet, data, where)
 
 
 def _check_version(version: Any) -> None:
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise ScriptError(f"kyanoscript is {show(version)}; it must be the version of the script, 1…{VERSION}")
+        raise ScriptError(
+            tr(
+                "kyanoscript is {version}; it must be the version of the script, 1…{version2}",
+                version=show(version),
+                version2=VERSION,
+            )
+        )
     if version > VERSION:
         raise ScriptError(
-            f"the script was written by a newer Kyanoscript (version {version}); this one reads up to {VERSION}"
+            tr(
+                "the script was written by a newer Kyanoscript (version {version}); this one reads up to {version2}",
+                version=version,
+                version2=VERSION,
+            )
         )
 
 
 def _check_entries(data: dict[str, Any], known: tuple[str, ...], what: str) -> None:
     for key in data:
         if key not in known:
-            raise ScriptError(f"{what} has an unknown entry {quoted(key)}{nearest(key, known)}")
+            raise ScriptError(
+                tr("{what} has an unknown entry {key}{key2}", what=what, key=quoted(key), key2=nearest(key, known))
+            )
 
 
 def _states(listed: Any, before: Script, told: Told) -> tuple[State, ...]:
     if not isinstance(listed, list) or len(listed) > MOST_STATES:
-        raise ScriptError(f"states is {show(listed)}; it must be a list of at most {MOST_STATES} kept scripts")
+        raise ScriptError(
+            tr(
+                "states is {listed}; it must be a list of at most {most_states} kept scripts",
+                listed=show(listed),
+                most_states=MOST_STATES,
+            )
+        )
     found: list[State] = []
     for k, entry in enumerate(listed, 1):
         found.append(_state(entry, k, before, told))
@@ -243,18 +277,26 @@ def _states(listed: Any, before: Script, told: Told) -> tuple[State, ...]:
 
 
 def _state(entry: Any, k: int, before: Script, told: Told) -> State:
-    where = f"state {k}"
+    where = tr("state {k}", k=k)
     if not isinstance(entry, dict):
-        raise ScriptError(f'{where} is {show(entry)}; it must be like {{"name": "warmer", "passes": [...]}}')
+        raise ScriptError(
+            tr(
+                '{where} is {entry}; it must be like {{"name": "warmer", "passes": [...]}}',
+                where=where,
+                entry=show(entry),
+            )
+        )
     _check_entries(entry, _STATE, where)
     words = {name: entry.get(name, "") for name in ("name", "note", "kept")}
     for name, word in words.items():
         if not isinstance(word, str):
-            raise ScriptError(f"{where}: {name} is {show(word)}; it must be text")
+            raise ScriptError(tr("{where}: {name} is {word}; it must be text", where=where, name=name, word=show(word)))
     number, steps, origin = (_number(entry, name, f"{where}: ") for name in _NUMBERS)
     same = entry.get("as_before", [])
     if not isinstance(same, list) or not set(map(str, same)) <= {"frame", "develop", "stencils"}:
-        raise ScriptError(f"{where}: as_before is {show(same)}; it must name frame, develop or stencils")
+        raise ScriptError(
+            tr("{where}: as_before is {same}; it must name frame, develop or stencils", where=where, same=show(same))
+        )
     shared: dict[str, Any] = {name: getattr(before, name) for name in same}
     script = replace(
         _script(entry, f"{where}, ", told, before, dict(shared.get("stencils", ()))), **shared, origin=origin
@@ -266,7 +308,15 @@ def _number(entry: dict[str, Any], name: str, where: str) -> int:
     value = entry.get(name, 0)
     most = _MOST_NUMBER if name != "steps" else 10**9
     if not isinstance(value, int) or isinstance(value, bool) or not 0 <= value <= most:
-        raise ScriptError(f"{where}{name} is {show(value)}; it must be a whole number 0…{most}")
+        raise ScriptError(
+            tr(
+                "{where}{name} is {value}; it must be a whole number 0…{most}",
+                where=where,
+                name=name,
+                value=show(value),
+                most=most,
+            )
+        )
     return value
 
 
@@ -283,29 +333,38 @@ def _script(
     """
     listed = data.get("passes", [])
     if not isinstance(listed, list):
-        raise ScriptError(f"{where}passes is {show(listed)}; it must be a list of passes")
+        raise ScriptError(
+            tr("{where}passes is {listed}; it must be a list of passes", where=where, listed=show(listed))
+        )
     _check_length(listed)
     frame = data.get("frame", {})
     if not isinstance(frame, dict):
-        raise ScriptError(f'{where}frame is {show(frame)}; it must be like {{"ratio": "3:2"}}')
+        raise ScriptError(
+            tr('{where}frame is {frame}; it must be like {{"ratio": "3:2"}}', where=where, frame=show(frame))
+        )
     named = data.get("stencils", {})
     if not isinstance(named, dict):
-        raise ScriptError(f"{where}stencils is {show(named)}; it must be names with their stencils")
+        raise ScriptError(
+            tr("{where}stencils is {named}; it must be names with their stencils", where=where, named=show(named))
+        )
     stencils = tuple(
-        (str(name), told.stencil(stencil, f"{where}stencil {quoted(name)}")) for name, stencil in named.items()
+        (str(name), told.stencil(stencil, tr("{where}stencil {name}", where=where, name=quoted(name))))
+        for name, stencil in named.items()
     )
     known = {step.id: step for step in before.passes} if before is not None else {}
     run = tuple(
         known[entry]
         if isinstance(entry, str) and entry in known
-        else pass_from_json(entry, f"{where}pass {k + 1}", told=told)
+        else pass_from_json(entry, tr("{where}pass {k}", where=where, k=k + 1), told=told)
         for k, entry in enumerate(listed)
     )
     for k, step in enumerate(run):
-        _check_names(step, f"{where}pass {k + 1}", [*named, *(shared or ())])
+        _check_names(step, tr("{where}pass {k}", where=where, k=k + 1), [*named, *(shared or ())])
     develop = data.get("develop", {})
     if not isinstance(develop, dict):
-        raise ScriptError(f'{where}develop is {show(develop)}; it must be like {{"exposure": 0.5}}')
+        raise ScriptError(
+            tr('{where}develop is {develop}; it must be like {{"exposure": 0.5}}', where=where, develop=show(develop))
+        )
     read_develop = read(Develop, develop, f"{where}develop")
     return Script(placed(run), read(Frame, frame, f"{where}frame"), stencils, develop=read_develop)
 
@@ -323,19 +382,38 @@ def _check_length(listed: list[Any]) -> None:
                 if isinstance(inner, list) and depth < _DEEP:
                     rest.append((inner, depth + 1))
     if found > MOST_PASSES or total > _MOST_IN_ALL:
-        over = f"{found} passes that act" if total <= _MOST_IN_ALL else f"more than {_MOST_IN_ALL} passes"
-        raise ScriptError(f"the script has {over}; it may have {MOST_PASSES} that act, those of plates counted")
+        over = (
+            tr("{found} passes that act", found=found)
+            if total <= _MOST_IN_ALL
+            else tr("more than {most_in_all} passes", most_in_all=_MOST_IN_ALL)
+        )
+        raise ScriptError(
+            tr(
+                "the script has {over}; it may have {most_passes} that act, those of plates counted",
+                over=over,
+                most_passes=MOST_PASSES,
+            )
+        )
 
 
 def pass_from_json(data: Any, where: str = "pass 1", depth: int = 0, told: Told | None = None) -> Pass:
     """One pass from plain data; ``where`` says which one in a message. Raises ScriptError."""
     if not isinstance(data, dict) or not isinstance(data.get("pass"), str):
-        raise ScriptError(f'{where} is {show(data)}; it must be like {{"pass": "levels", ...}}')
+        raise ScriptError(
+            tr('{where} is {data}; it must be like {{"pass": "levels", ...}}', where=where, data=show(data))
+        )
     named: str = data["pass"]
     kind: str = RENAMES.get((named, ""), named)
     model = passes.named(kind)
     if model is None:
-        raise ScriptError(f"{where} is {quoted(kind)}, which is unknown{nearest(kind, passes.load_all())}")
+        raise ScriptError(
+            tr(
+                "{where} is {kind}, which is unknown{kind2}",
+                where=where,
+                kind=quoted(kind),
+                kind2=nearest(kind, passes.load_all()),
+            )
+        )
     values: dict[str, Any] = {
         RENAMES.get((kind, str(name)), str(name)): value for name, value in data.items() if name not in ("pass", "id")
     }
@@ -345,15 +423,32 @@ def pass_from_json(data: Any, where: str = "pass 1", depth: int = 0, told: Told 
     if "id" in data:
         identity = data["id"]
         if not (isinstance(identity, str) and identity.isalnum() and len(identity) <= _IDENTITY):
-            raise ScriptError(f"{where}: {kind}.id is {show(identity)}; it must be letters and digits")
+            raise ScriptError(
+                tr(
+                    "{where}: {kind}.id is {identity}; it must be letters and digits",
+                    where=where,
+                    kind=kind,
+                    identity=show(identity),
+                )
+            )
         given["id"] = identity
     if "run" in values and "run" in model.params():
         listed = values.pop("run")
         if not isinstance(listed, list) or depth >= _DEEP:
-            legal = model.params()["run"].range_text() + (f", at most {_DEEP} deep" if depth >= _DEEP else "")
-            raise ScriptError(f"{where}: {kind}.run is {show(listed)}; it must be {legal}")
+            legal = model.params()["run"].range_text() + (
+                tr(", at most {deep} deep", deep=_DEEP) if depth >= _DEEP else ""
+            )
+            raise ScriptError(
+                tr(
+                    "{where}: {kind}.run is {listed}; it must be {legal}",
+                    where=where,
+                    kind=kind,
+                    listed=show(listed),
+                    legal=legal,
+                )
+            )
         given["run"] = tuple(
-            pass_from_json(entry, f"{where}, pass {k + 1} of its run", depth + 1, told)
+            pass_from_json(entry, tr("{where}, pass {k} of its run", where=where, k=k + 1), depth + 1, told)
             for k, entry in enumerate(listed)
         )
     step = read(model, values, where, kind) if told is None else told.declared(model, values, where, kind)
@@ -365,7 +460,13 @@ def _check_names(step: Pass, where: str, names: list[str]) -> None:
     if isinstance(step.stencil, str) and step.stencil not in names:
         near = nearest(step.stencil, names) if names else "; the script has none"
         raise ScriptError(
-            f"{where}: {step.kind}.stencil is {quoted(step.stencil)}, which the script does not have{near}"
+            tr(
+                "{where}: {kind}.stencil is {stencil}, which the script does not have{near}",
+                where=where,
+                kind=step.kind,
+                stencil=quoted(step.stencil),
+                near=near,
+            )
         )
     for inner in step.run:
         _check_names(inner, where, names)

@@ -16,6 +16,7 @@ from kyanoscript.core.params.kinds import Listed
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script.complaint import ScriptError, read, show
 from kyanoscript.core.stencil.shapes import Stencil
+from kyanoscript.translation import tr
 
 Data = dict[str, Any]
 _MOST = 100_000  # entries of a list that names no bound of its own
@@ -96,7 +97,9 @@ class Told:
 
     def __init__(self, entries: Any) -> None:
         if not isinstance(entries, list) or not all(isinstance(entry, dict) for entry in entries):
-            raise ScriptError(f"shared is {show(entries)}; it must be a list of shapes, strokes, dabs and marks")
+            raise ScriptError(
+                tr("shared is {entries}; it must be a list of shapes, strokes, dabs and marks", entries=show(entries))
+            )
         self._entries: list[Data] = entries
         self._read: dict[tuple[str, str], tuple[list[Any], bytearray]] = {}  # of the whole shelf, and which are there
         self._lists: dict[tuple[str, str], tuple[Any, ...]] = {}
@@ -137,7 +140,9 @@ class Told:
             for entry in listed:
                 made += self._run(model, name, entry, where, kind) if _is_shared(entry) else [next(inline)]
                 if len(made) > most:
-                    raise ScriptError(f"{where}: {name} has more than {most} entries")
+                    raise ScriptError(
+                        tr("{where}: {name} has more than {most} entries", where=where, name=name, most=most)
+                    )
             self._lists[key] = tuple(made)
         return self._lists[key]
 
@@ -149,7 +154,14 @@ class Told:
             and all(type(number) is int for number in named)
             and 0 <= named[0] <= named[0] + named[1] <= len(self._entries)
         ):
-            raise ScriptError(f"{where}: {name} names shared entries that are not there: {show(named)}")
+            raise ScriptError(
+                tr(
+                    "{where}: {name} names shared entries that are not there: {named}",
+                    where=where,
+                    name=name,
+                    named=show(named),
+                )
+            )
         first, last = named[0], named[0] + named[1]
         key = model.__name__, name
         if key not in self._read:

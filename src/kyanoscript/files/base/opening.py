@@ -14,12 +14,14 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 from kyanoscript.files.base.errors import FileError, plain
+from kyanoscript.translation import tr
 
 # Endings of pictures that can be opened, as file dialogs want them; what a file is, its first bytes tell
 _RAW = "*.dng *.cr2 *.cr3 *.nef *.arw *.raf *.orf *.rw2 *.pef *.srw *.x3f *.mrw *.3fr *.iiq"
-PICTURES = (
-    "*.jpg *.jpeg *.png *.tif *.tiff *.webp *.avif *.avifs *.jxl *.jp2 *.j2k *.heic *.heif *.exr *.pfm *.gif *.bmp "
-    f"*.pbm *.pgm *.ppm *.pnm *.pam *.tga *.psd {_RAW}"
+PICTURES = tr(
+    "*.jpg *.jpeg *.png *.tif *.tiff *.webp *.avif *.avifs *.jxl *.jp2 *.j2k *.heic *.heif *.exr "
+    "*.pfm *.gif *.bmp *.pbm *.pgm *.ppm *.pnm *.pam *.tga *.psd {raw}",
+    raw=_RAW,
 )
 ENDINGS = frozenset(word[1:] for word in PICTURES.split())
 _PIECE = 1 << 20  # bytes hashed in one go
@@ -37,7 +39,7 @@ def open_plain(path: Path) -> BufferedReader:
     kind = os.fstat(handle).st_mode
     if not stat.S_ISREG(kind):
         os.close(handle)
-        raise FileError(path, f"this is {_kind_words(kind)}, not a file", "Choose a file")
+        raise FileError(path, tr("this is {kind}, not a file", kind=_kind_words(kind)), "Choose a file")
     return open(handle, "rb")
 
 

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from kyanoscript.files.base.errors import Cancelled, FileError, plain
+from kyanoscript.translation import tr
 
 _alive: set[Path] = set()  # temporary files being written by this program
 ended = threading.Event()
@@ -95,7 +96,7 @@ def _meant(target: Path, error: OSError | RuntimeError) -> FileError:
 def _mode_of(target: Path, real: Path, never: Collection[Path]) -> int:
     """The permissions that the new file gets. Raises FileError if the target is not to be written."""
     if not real.parent.is_dir():
-        raise FileError(target, f"its folder {real.parent} does not exist", "Choose another folder")
+        raise FileError(target, tr("its folder {parent} does not exist", parent=real.parent), "Choose another folder")
     try:
         found = real.stat()
     except FileNotFoundError:

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from kyanoscript.core import machine
 from kyanoscript.core.colour import BT2020, D50, OPRGB, SRGB, Space, adaptation, held, space_near, to_encoded
 from kyanoscript.core.quoting import words
+from kyanoscript.translation import tr
 
 INTENTS = {"perceptual": 0, "relative": 1, "saturation": 2, "absolute": 3}  # ICC.1:2010, 7.2.15
 _RELATIVE = INTENTS["relative"]
@@ -53,7 +54,7 @@ def of_space(space: Space) -> bytes:
         return srgb()
     columns = dict(zip((b"rXYZ", b"gXYZ", b"bXYZ"), map(_xyz, space.to_d50.T), strict=True))
     curves = dict.fromkeys((b"rTRC", b"gTRC", b"bTRC"), _CURVE)
-    return _built(f"{space.name} primaries with the sRGB curve", b"RGB ", space, columns | curves)
+    return _built(tr("{name} primaries with the sRGB curve", name=space.name), b"RGB ", space, columns | curves)
 
 
 @functools.cache
@@ -122,7 +123,11 @@ def named(profile: bytes | None) -> str:
         name = words(ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(profile))))
     except Exception:  # the library raises errors of its own kinds
         name = ""
-    return name or (f"{space(profile)} profile without a name" if space(profile) else "a profile that cannot be read")
+    return name or (
+        tr("{profile} profile without a name", profile=space(profile))
+        if space(profile)
+        else "a profile that cannot be read"
+    )
 
 
 def _tag(profile: bytes, name: bytes) -> bytes:
@@ -231,14 +236,20 @@ def reading(profile: bytes | None, channels: int, dtype: np.dtype[Any]) -> Meani
     except ValueError as error:
         if channels == 4:
             return Meaning(by_inks=True, note=f"{_NO_PRESS} ({error})")
-        return Meaning(note=f"The colours are taken as sRGB: {error}")
+        return Meaning(note=tr("The colours are taken as sRGB: {error}", error=error))
 
 
 @functools.lru_cache(maxsize=8)
 def _reading(profile: bytes, channels: int, dtype: np.dtype[Any]) -> Meaning:
     wanted = _KINDS[channels]
     if space(profile) != wanted:
-        raise ValueError(f"its colour profile is for {space(profile) or 'nothing readable'}, its pixels are {wanted}")
+        raise ValueError(
+            tr(
+                "its colour profile is for {profile}, its pixels are {wanted}",
+                profile=space(profile) or "nothing readable",
+                wanted=wanted,
+            )
+        )
     own = SRGB if channels == 1 else space_of(profile)
     try:
         if channels != 4 and _like_srgb(profile, channels):

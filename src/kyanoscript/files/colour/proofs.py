@@ -26,6 +26,7 @@ from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.opening import read_plain
 from kyanoscript.files.colour import profiles
 from kyanoscript.files.colour.profiles import INTENTS
+from kyanoscript.translation import tr
 
 BENCH = "bench"  # the profile of the printer that ships, wherever the program lies
 BEYOND = 2.0  # CIEDE2000: what comes back from the printer further away than that, it has not
@@ -71,9 +72,11 @@ def read_profile(path: Path) -> bytes:
     if kind in (b"scnr", b"link", b"abst", b"nmcl"):
         what = {b"scnr": "a camera or scanner", b"link": "a link of two devices", b"abst": "an effect",
                 b"nmcl": "named colours"}[kind]  # fmt: skip
-        raise FileError(path, f"this is the profile of {what}", "Choose the ICC file of a printer and its paper")
+        raise FileError(
+            path, tr("this is the profile of {what}", what=what), "Choose the ICC file of a printer and its paper"
+        )
     if model not in _MODELS:
-        raise FileError(path, f"this is a profile for {model}", "Choose one for RGB, gray or CMYK")
+        raise FileError(path, tr("this is a profile for {model}", model=model), "Choose one for RGB, gray or CMYK")
     try:
         device = _to_printer(np.zeros((1, 1, 3), np.float32), BT2020, icc, 1, True)
         profiles.transformed(device, icc, profiles.srgb(), 1, False)

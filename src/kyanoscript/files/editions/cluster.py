@@ -20,6 +20,7 @@ from kyanoscript.core.quoting import cut, quoted
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.replace import replacing
 from kyanoscript.files.editions.work import DONE, Result, Task, parcel, unpacked
+from kyanoscript.translation import tr
 
 _WAIT = "20s"  # for an answer
 
@@ -74,13 +75,21 @@ def _check(client: Any) -> None:
     try:
         found: dict[str, dict[str, str]] = client.run(told)
     except Exception as error:  # it raises whatever a worker does
-        raise FileError("the cluster", f"its workers have no Kyanoscript ({cut(str(error), 80)})",
-                        f"Install version {__version__} on each") from error  # fmt: skip
+        raise FileError("the cluster", tr('its workers have no Kyanoscript ({cut})', cut=cut(str(error), 80)),
+                        tr('Install version {version} on each', version=__version__)) from error  # fmt: skip
     for worker, there in found.items():
         for name, version in here.items():
             if there.get(name) != version:
-                raise FileError(cut(worker), f"this worker has {name} {quoted(there.get(name))}, and here is {version}",
-                                "Install the same on each: their prints would not be alike")  # fmt: skip
+                raise FileError(
+                    cut(worker),
+                    tr(
+                        "this worker has {name} {quoted}, and here is {version}",
+                        name=name,
+                        quoted=quoted(there.get(name)),
+                        version=version,
+                    ),
+                    "Install the same on each: their prints would not be alike",
+                )
 
 
 def send(executor: Executor, task: Task) -> Future[tuple[Result, bytes]]:

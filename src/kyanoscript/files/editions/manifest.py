@@ -21,6 +21,7 @@ from kyanoscript.files.base.opening import sha256
 from kyanoscript.files.base.progress import UNTOLD, Progress
 from kyanoscript.files.base.replace import clean, replacing
 from kyanoscript.files.editions.work import BEGUN, DONE, Result, Task, file_of, stamp
+from kyanoscript.translation import tr
 
 NAME = "edition.jsonl"
 _KNOWN = {one.name for one in fields(Result)}
@@ -106,7 +107,9 @@ def read(text: bytes, path: Path) -> Iterator[Result]:
         try:
             yield _result(json.loads(line))
         except (ValueError, TypeError, KeyError, RecursionError) as error:
-            raise FileError(path, f"line {k} is none of an edition's", "Put it right, or move the file away") from error
+            raise FileError(
+                path, tr("line {k} is none of an edition's", k=k), "Put it right, or move the file away"
+            ) from error
 
 
 def _result(data: Any) -> Result:
@@ -204,7 +207,7 @@ def _differs(folder: Path, result: Result) -> Differs | None:
     if sha256(target) != result.file_sha256:
         return Differs(result.file, "the print is not what was written")
     if not photo.is_file():
-        return Differs(result.file, f"its photograph {photo.name} is gone")
+        return Differs(result.file, tr("its photograph {name} is gone", name=photo.name))
     if sha256(photo) != result.photo_sha256:
-        return Differs(result.file, f"its photograph {photo.name} has changed since")
+        return Differs(result.file, tr("its photograph {name} has changed since", name=photo.name))
     return None

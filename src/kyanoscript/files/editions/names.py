@@ -8,6 +8,7 @@ from pathlib import Path
 
 from kyanoscript.core.quoting import quoted
 from kyanoscript.core.script.complaint import nearest
+from kyanoscript.translation import tr
 
 FIELDS = {
     "name": "the photograph's name", "folder": "the folder that it lies in", "n": "its number, from 1",
@@ -27,7 +28,7 @@ class Pattern:
         self.text, self.ending = text, ending.lstrip(".")
         self._parts = list(self._parsed(text))
         if not self.text.strip():
-            raise ValueError(f"a pattern of names is empty; write it as {PLAIN} or {PLAIN}-{{n:03}}")
+            raise ValueError(tr("a pattern of names is empty; write it as {plain} or {plain}-{{n:03}}", plain=PLAIN))
 
     def _parsed(self, text: str) -> Iterable[tuple[str, str]]:
         """Words, and fields with their widths: ``("", words)`` or ``(field, width)``."""
@@ -40,12 +41,22 @@ class Pattern:
                 yield "", whole[0]
                 continue
             if found[1] is None:
-                raise ValueError(f"{quoted(text)} has a brace that is alone; fields are {_known()}")
+                raise ValueError(
+                    tr("{text} has a brace that is alone; fields are {known}", text=quoted(text), known=_known())
+                )
             name, _, width = found[1].partition(":")
             if name not in FIELDS:
-                raise ValueError(f"{quoted(text)}: there is no {{{name}}}{nearest(name, FIELDS)}; there are {_known()}")
+                raise ValueError(
+                    tr(
+                        "{text}: there is no {{{name}}}{name2}; there are {known}",
+                        text=quoted(text),
+                        name=name,
+                        name2=nearest(name, FIELDS),
+                        known=_known(),
+                    )
+                )
             if width and (name not in ("n", "count") or not _WIDTH.fullmatch(width)):
-                raise ValueError(f"{quoted(text)}: only {{n}} and {{count}} have a width, as {{n:03}}")
+                raise ValueError(tr("{text}: only {{n}} and {{count}} have a width, as {{n:03}}", text=quoted(text)))
             yield name, width
         yield "", text[at:]
 

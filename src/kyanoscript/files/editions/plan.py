@@ -22,6 +22,7 @@ from kyanoscript.files.editions.names import PLAIN, Pattern
 from kyanoscript.files.editions.work import Task, file_of
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints.settings import Settings
+from kyanoscript.translation import tr
 
 _SEEDS = 9999  # there are
 MOST_COPIES = 999
@@ -49,9 +50,11 @@ class Plan:
     def tasks(self) -> list[Task]:
         """Each print. Raises ValueError, in words."""
         if not 1 <= self.copies <= MOST_COPIES:
-            raise ValueError(f"copies are {self.copies}; there may be 1…{MOST_COPIES}")
+            raise ValueError(
+                tr("copies are {copies}; there may be 1…{most_copies}", copies=self.copies, most_copies=MOST_COPIES)
+            )
         if self.copies > 1 and len(self.photos) != 1:
-            raise ValueError(f"numbered prints are of one photograph, and here are {len(self.photos)}")
+            raise ValueError(tr("numbered prints are of one photograph, and here are {count}", count=len(self.photos)))
         if self.caption and (self.sheet is None or self.copies == 1):
             raise ValueError(
                 "a caption is of numbered prints on a sheet; say how many with --copies, and which with --sheet"
@@ -63,10 +66,12 @@ class Plan:
         exceptions = {Path(os.path.abspath(photo)): asked for photo, asked in self.exceptions.items()}
         for photo in exceptions:
             if photo not in photos:
-                raise ValueError(f"{photo.name} is to be an exception, and is none of the photographs")
+                raise ValueError(tr("{name} is to be an exception, and is none of the photographs", name=photo.name))
         for photo in photos:
             if file_of(photo).parent.resolve() == folder.resolve():
-                raise ValueError(f"{photo.name} lies in the folder that prints go to; choose another folder")
+                raise ValueError(
+                    tr("{name} lies in the folder that prints go to; choose another folder", name=photo.name)
+                )
         names = Pattern(numbered(self.pattern, self.copies), self.ending).names(photos, dict(self.known))
         return [self._task(k, photo, folder / name, exceptions.get(photo))
                 for k, (photo, name) in enumerate(zip(photos, names, strict=True), 1)]  # fmt: skip

@@ -31,6 +31,7 @@ from kyanoscript.files.base import replace as writing
 from kyanoscript.files.base.errors import Cancelled, FileError
 from kyanoscript.files.editions import work
 from kyanoscript.files.editions.work import FAILED, UNFORESEEN, Result, Task
+from kyanoscript.translation import tr
 
 if TYPE_CHECKING:  # one photograph alone needs no processes
     from concurrent.futures import ProcessPoolExecutor
@@ -120,7 +121,8 @@ def run(
                     tries[task.number] += 1
                     if tries[task.number] >= _TRIES:
                         yield _failed(
-                            task, f"{task.photo.name}: what works on it ends each time; look at the photograph"
+                            task,
+                            tr("{name}: what works on it ends each time; look at the photograph", name=task.photo.name),
                         )
                     else:
                         waiting.appendleft(task)

@@ -30,6 +30,7 @@ from kyanoscript.files.prints.out import Out, What, shape_of, write
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.prints.whole import WholePrint
+from kyanoscript.translation import tr
 
 DONE, FAILED, LEFT, BEGUN = "done", "failed", "left", "begun"
 UNFORESEEN = "something went wrong that should not; what it was stands in the log"
@@ -132,7 +133,7 @@ def done(task: Task) -> Result:
         if stamp(task.photo) != before:
             task.target.unlink(missing_ok=True)
             raise FileError(task.photo, "it changed while it was printed", "It is done when this is run again")
-        kind = f"{photo.kind}, {photo.width} × {photo.height} px"
+        kind = tr("{kind}, {width} × {height} px", kind=photo.kind, width=photo.width, height=photo.height)
         return replace(
             result, kind=kind, width=made.width, height=made.height, notes=(*notes, *made.remarks),
             file_sha256=sha256(task.target), file_size=task.target.stat().st_size,
@@ -153,7 +154,11 @@ def _brought(photo: Photo, asked: Asked, wanted: Tones) -> tuple[Asked, list[str
     """The script that brings a print to some tones; and how far it comes, if that is not all the way."""
     script, tones = matched(photo.source, asked.script, wanted, asked.pictures(photo.path))
     reached, told = (f"L* {one.mean:.1f} ± {one.spread:.1f}" for one in (tones, wanted))
-    said = [] if tones.alike(wanted) else [f"its tones come to {reached}, and not to {told}"]
+    said = (
+        []
+        if tones.alike(wanted)
+        else [tr("its tones come to {reached}, and not to {told}", reached=reached, told=told)]
+    )
     return replace(asked, script=script), said
 
 
@@ -161,8 +166,12 @@ def _what(task: Task, shape: float) -> What:
     if task.sheet is None:
         return WholePrint(task.stencil)
     if not task.crop and beyond(task.sheet, shape) > 0:
-        raise ValueError(f"{task.photo.name}: the print reaches beyond its paper; make it smaller, or have it cut off "
-                         f"(--crop)")  # fmt: skip
+        raise ValueError(
+            tr(
+                "{name}: the print reaches beyond its paper; make it smaller, or have it cut off (--crop)",
+                name=task.photo.name,
+            )
+        )
     return OnSheet(task.sheet)
 
 
@@ -171,7 +180,7 @@ def _foreseen(task: Task, error: Exception) -> str:
     if isinstance(error, OSError):
         return str(plain(task.photo, error, "printing"))
     if isinstance(error, MemoryError):
-        return f"{task.photo.name}: there is not enough memory for it"
+        return tr("{name}: there is not enough memory for it", name=task.photo.name)
     log.note(f"{task.photo.name} could not be printed", error)
     return f"{task.photo.name}: {UNFORESEEN}"
 

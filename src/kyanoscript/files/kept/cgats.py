@@ -17,6 +17,7 @@ from kyanoscript.core.quoting import cut
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.opening import read_plain
 from kyanoscript.files.base.replace import replacing
+from kyanoscript.translation import tr
 
 _MOST = 4 << 20  # bytes
 _VALUES = ("GRAY", "GRAY_STEP", "CMYK_K")
@@ -38,7 +39,7 @@ def read_readings(path: Path) -> tuple[Reading, ...]:
 def pasted(text: str, kind: str = "") -> tuple[Reading, ...]:
     """The same of text that was typed or pasted; of no more of it than a file may hold. Raises ValueError, in words."""
     if len(text) > _MOST:
-        raise ValueError(f"this is no list of readings: it has {len(text) >> 20} million letters")
+        raise ValueError(tr("this is no list of readings: it has {count} million letters", count=len(text) >> 20))
     return parsed(text, kind)
 
 
@@ -62,7 +63,11 @@ def typed(text: str, kind: str = "") -> tuple[Reading, ...]:
             rows.append([float(word.rstrip("%").replace(",", ".")) for word in words])
         except ValueError:
             raise ValueError(
-                f"line {number} is {cut(line.strip())!r}; it must be a number, or a value and a number"
+                tr(
+                    "line {number} is {cut!r}; it must be a number, or a value and a number",
+                    number=number,
+                    cut=cut(line.strip()),
+                )
             ) from None
     if len(rows) == 1 and len(rows[0]) > 2:
         rows = [[value] for value in rows[0]]
@@ -78,7 +83,10 @@ def typed(text: str, kind: str = "") -> tuple[Reading, ...]:
 def _readings(values: Sequence[float], numbers: Sequence[float], kind: str) -> tuple[Reading, ...]:
     if any(not 0 <= value <= 100 for value in values):
         raise ValueError(
-            f"a value of the wedge is {next(v for v in values if not 0 <= v <= 100):g}; it must be 0…100 %"
+            tr(
+                "a value of the wedge is {next:g}; it must be 0…100 %",
+                next=next(v for v in values if not 0 <= v <= 100),
+            )
         )
     if not kind:
         order = sorted(range(len(values)), key=lambda k: values[k])
@@ -91,7 +99,7 @@ def _readings(values: Sequence[float], numbers: Sequence[float], kind: str) -> t
         light = list(numbers)
     wrong = next((number for number, one in zip(numbers, light, strict=True) if not 0 <= one <= 110), None)
     if wrong is not None:
-        raise ValueError(f"a reading is {wrong:g}; as {kind} that cannot be")
+        raise ValueError(tr("a reading is {wrong:g}; as {kind} that cannot be", wrong=wrong, kind=kind))
     return tuple(Reading(value=value, lightness=round(one, 4)) for value, one in zip(values, light, strict=True))
 
 
@@ -107,20 +115,35 @@ def _of_cgats(text: str) -> tuple[Reading, ...]:
     rows = [_words(line) for line in lines[first:last] if line]
     said = next((line.split() for line in lines if line.startswith("NUMBER_OF_SETS")), [])
     if len(said) > 1 and said[1].isdigit() and said[1].lstrip("0") != str(len(rows)):
-        raise ValueError(f"it is cut short: {cut(said[1], 20)} rows are told, and {len(rows)} are there")
+        raise ValueError(
+            tr("it is cut short: {cut} rows are told, and {count} are there", cut=cut(said[1], 20), count=len(rows))
+        )
     value = next((name for name in _VALUES if name in names), None)
     read = next((name for name in _READ if name in names), None)
     if value is None or read is None:
-        missing = "the wedge's value (GRAY or CMYK_K)" if value is None else f"what was read ({', '.join(_READ)})"
-        raise ValueError(f"a field is missing: {missing}; there are {cut(', '.join(names), 200)}")
+        missing = (
+            "the wedge's value (GRAY or CMYK_K)"
+            if value is None
+            else tr("what was read ({read})", read=", ".join(_READ))
+        )
+        raise ValueError(
+            tr("a field is missing: {missing}; there are {cut}", missing=missing, cut=cut(", ".join(names), 200))
+        )
     found = []
     for number, row in enumerate(rows, 1):
         if len(row) != len(names):
-            raise ValueError(f"row {number} has {len(row)} fields, and {len(names)} are named")
+            raise ValueError(
+                tr(
+                    "row {number} has {count} fields, and {count2} are named",
+                    number=number,
+                    count=len(row),
+                    count2=len(names),
+                )
+            )
         try:
             found.append((_share(float(row[names.index(value)]), value), float(row[names.index(read)]), row))
         except ValueError:
-            raise ValueError(f"row {number} has a word where a number belongs") from None
+            raise ValueError(tr("row {number} has a word where a number belongs", number=number)) from None
     kind = {"LAB_L": "lightness", "XYZ_Y": "reflectance"}.get(read, "density")
     readings = _readings([row[0] for row in found], [row[1] for row in found], kind)
     if not {"LAB_A", "LAB_B"} <= set(names):
@@ -131,9 +154,16 @@ def _of_cgats(text: str) -> tuple[Reading, ...]:
         try:
             tint = float(row[a]), float(row[b])
         except ValueError:
-            raise ValueError(f"row {number} has a word where a number belongs") from None
+            raise ValueError(tr("row {number} has a word where a number belongs", number=number)) from None
         if not all(-128 <= part <= 128 for part in tint):
-            raise ValueError(f"row {number} has a* or b* of {tint[0]:g}, {tint[1]:g}; they must be -128…128")
+            raise ValueError(
+                tr(
+                    "row {number} has a* or b* of {tint:g}, {tint2:g}; they must be -128…128",
+                    number=number,
+                    tint=tint[0],
+                    tint2=tint[1],
+                )
+            )
         made.append(one.model_copy(update={"a": tint[0], "b": tint[1]}))
     return tuple(made)
 
@@ -177,6 +207,8 @@ def write_readings(path: Path, process: Process) -> None:
     try:
         _of_cgats(text)
     except ValueError as error:
-        raise FileError(path, f"the readings could not be read again: {error}", "Nothing was written") from error
+        raise FileError(
+            path, tr("the readings could not be read again: {error}", error=error), "Nothing was written"
+        ) from error
     with replacing(path, ()) as file:
         file.write(text.encode())

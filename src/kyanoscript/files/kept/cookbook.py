@@ -18,6 +18,7 @@ from kyanoscript.files.base.errors import FileError, plain
 from kyanoscript.files.base.replace import replacing
 from kyanoscript.files.base.trash import throw_away
 from kyanoscript.files.kept.recipes import Recipe, bundled, in_order, read_recipe, written
+from kyanoscript.translation import tr
 
 _MOST = 2000  # files that are looked at
 
@@ -73,19 +74,19 @@ class Cookbook:
         """Write a new recipe into the folder, with its word. Raises FileError."""
         path = self._path(recipe.name)
         made = replace(recipe, word=path.stem, file=path)
-        self._do(f"keep {recipe.name}", _Change(path, None, written(made)))
+        self._do(tr("keep {name}", name=recipe.name), _Change(path, None, written(made)))
         return made
 
     def change(self, recipe: Recipe, name: str, about: str, group: str) -> None:
         """Another name, note or group for one of one's own. Raises FileError."""
         path = _own(recipe)
         made = replace(recipe, name=name, about=about, group=group)
-        self._do(f"rename {recipe.name}", _Change(path, _bytes(path), written(made)))
+        self._do(tr("rename {name}", name=recipe.name), _Change(path, _bytes(path), written(made)))
 
     def remove(self, recipe: Recipe) -> None:
         """Take one of one's own away. Raises FileError."""
         path = _own(recipe)
-        self._do(f"delete {recipe.name}", _Change(path, _bytes(path), None))
+        self._do(tr("delete {name}", name=recipe.name), _Change(path, _bytes(path), None))
 
     def bring_in(self, path: Path) -> Recipe:
         """Copy a recipe's file into the folder. Raises FileError if it is none."""

@@ -17,6 +17,7 @@ from kyanoscript.core.script import Script, ScriptError
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.places import folder
 from kyanoscript.files.base.replace import replacing
+from kyanoscript.translation import tr
 
 _LIMIT = scripts.LONGEST + (1 << 20)  # bytes of a journal: a script, and what else is known of it
 
@@ -55,7 +56,7 @@ class Journal:
             data = scripts.packed(script)
         except ScriptError as error:
             raise FileError(
-                "the journal", f"the work is too long to be kept safe: {error}", "Save less of it"
+                "the journal", tr("the work is too long to be kept safe: {error}", error=error), "Save less of it"
             ) from None
         self.path.parent.mkdir(parents=True, exist_ok=True)
         if self._lock is None:

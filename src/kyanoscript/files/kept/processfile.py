@@ -23,6 +23,7 @@ from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.opening import read_plain
 from kyanoscript.files.base.replace import replacing
 from kyanoscript.files.base.trash import throw_away
+from kyanoscript.translation import tr
 
 SUFFIX = ".process.json"
 _MOST = 8 << 20  # bytes
@@ -71,7 +72,9 @@ def write_process(path: Path, process: Process) -> None:
         raise FileError(path, "its words hold letters that no file can", "Write them anew") from None
     except (ScriptError, ValueError) as error:
         said = str(error) if isinstance(error, ScriptError) else "a number in it is none"
-        raise FileError(path, f"the process could not be read again: {said}", "Nothing was written") from error
+        raise FileError(
+            path, tr("the process could not be read again: {said}", said=said), "Nothing was written"
+        ) from error
     data: dict[str, Any] = {_MARK: 1, "process": own}
     with contextlib.suppress(ValueError):  # of what cannot be worked out nothing is told
         data |= _worked_out(process)
@@ -132,7 +135,7 @@ def kept() -> tuple[list[Process], list[str]]:
             found.append(read_process(path))
         except FileError as error:
             log.note(f"{path.name} is left out", error)
-            broken.append(f"{error}; it is left out")
+            broken.append(tr("{error}; it is left out", error=error))
     return found, broken
 
 
@@ -150,4 +153,6 @@ def named(word: str) -> Process:
         if process.name.casefold() == word.casefold():
             return process
     names = ", ".join(process.name for process in every)
-    raise FileError(Path(word), "there is no process of that name", f"There are {names}; or name a file")
+    raise FileError(
+        Path(word), "there is no process of that name", tr("There are {names}; or name a file", names=names)
+    )

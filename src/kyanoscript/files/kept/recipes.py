@@ -21,6 +21,7 @@ from kyanoscript.core.quoting import cut, quoted
 from kyanoscript.core.script import Script, ScriptError, fresh, from_json, to_json
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.base.opening import read_plain
+from kyanoscript.translation import tr
 
 GROUPS = ("plain", "toned", "inks", "metal", "effects", "scans")
 OWN = "own"  # the group of a recipe that names none
@@ -136,5 +137,9 @@ def find(word: str, recipes: Iterable[Recipe]) -> Recipe:
         if word.strip().lower() in (recipe.word, recipe.name.lower()):
             return recipe
     near = difflib.get_close_matches(cut(word), [recipe.word for recipe in recipes], 1, 0.4)
-    hint = f"; did you mean {near[0]!r}?" if near else f"; there are {', '.join(recipe.word for recipe in recipes)}"
-    raise ScriptError(f"there is no recipe {quoted(word)}{hint}")
+    hint = (
+        tr("; did you mean {near!r}?", near=near[0])
+        if near
+        else tr("; there are {join}", join=", ".join(recipe.word for recipe in recipes))
+    )
+    raise ScriptError(tr("there is no recipe {word}{hint}", word=quoted(word), hint=hint))

@@ -23,6 +23,7 @@ from kyanoscript.files.base import log
 from kyanoscript.files.base.errors import ChangedOnDisk, FileError, plain
 from kyanoscript.files.base.opening import open_plain, sha256
 from kyanoscript.files.base.replace import replacing
+from kyanoscript.translation import tr
 
 MIMETYPE = "application/x-kyanoscript+zip"
 SUFFIX = ".kyano"
@@ -70,8 +71,12 @@ def read_script(path: Path | str) -> ScriptFile:
         state = next((state for state in whole.script.states if state.number == number), None)
         if state is None:
             there = ", ".join(scripts.numeral(state.number) for state in whole.script.states)
-            has = f"it has {there}" if there else "it has no states"
-            raise FileError(path, f"there is no state {scripts.numeral(number)} in it; {has}", "Choose another state")
+            has = tr("it has {there}", there=there) if there else "it has no states"
+            raise FileError(
+                path,
+                tr("there is no state {number} in it; {has}", number=scripts.numeral(number), has=has),
+                "Choose another state",
+            )
         return replace(whole, script=replace(state.script, origin=0))
     with open_plain(path) as file:
         try:
@@ -84,7 +89,11 @@ def read_script(path: Path | str) -> ScriptFile:
     if not data.strip():
         raise FileError(path, "the file is empty", "Look for another copy of it")
     if len(data) > _LIMIT:
-        raise FileError(path, f"this is too long for a script ({len(data) >> 20} MB and more)", "Choose another file")
+        raise FileError(
+            path,
+            tr("this is too long for a script ({count} MB and more)", count=len(data) >> 20),
+            "Choose another file",
+        )
     if zipped:
         return _from_zip(path, data, digest)
     try:
@@ -115,7 +124,9 @@ def write_script(
     try:
         data = _plain(script) if path.suffix.lower() == ".json" else _zipped(path, script, photo, preview)
     except ScriptError as error:
-        raise FileError(path, f"the script is too long to be kept: {error}", "Nothing was written") from None
+        raise FileError(
+            path, tr("the script is too long to be kept: {error}", error=error), "Nothing was written"
+        ) from None
     with replacing(path, (*never, photo.path) if photo else never) as file:
         file.write(data)
         if over is not None and path.exists() and sha256(path) != over:
@@ -193,7 +204,9 @@ def _entry(path: Path, archive: zipfile.ZipFile, name: str) -> bytes:
         data = io.BytesIO(file.read(_LIMIT + 1)).getvalue()
     if len(data) > _LIMIT:
         raise FileError(
-            path, f"what it holds is too long for a script ({_LIMIT >> 20} MB and more)", "Choose another file"
+            path,
+            tr("what it holds is too long for a script ({limit} MB and more)", limit=_LIMIT >> 20),
+            "Choose another file",
         )
     return data
 

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.photos.iptc import blocks_in
+from kyanoscript.translation import tr
 
 _MODELS = {1: "gray", 3: "RGB", 4: "CMYK"}
 _REFUSED = {0: "a bitmap", 2: "of a colour table", 7: "of several channels", 8: "a duotone", 9: "CIELAB"}
@@ -47,10 +48,10 @@ def head(path: Path, data: bytes) -> Head:
     """Raises FileError for kinds that are not read, struct.error where it is cut short."""
     version, planes, height, width, bits, mode = struct.unpack_from(">4xH6xHIIHH", data)
     if version not in (1, 2):
-        raise FileError(path, f"this is a layered document of the unknown version {version}", _SAVE)
+        raise FileError(path, tr("this is a layered document of the unknown version {version}", version=version), _SAVE)
     if mode not in _MODELS or bits not in (8, 16):
         what = _REFUSED.get(mode, f"of {bits} bits" if mode in _MODELS else "of unknown colours")
-        raise FileError(path, f"this is a layered document whose colours are {what}", _SAVE)
+        raise FileError(path, tr("this is a layered document whose colours are {what}", what=what), _SAVE)
     at = 26
     (table,) = struct.unpack_from(">I", data, at)
     at += 4 + table
@@ -85,7 +86,7 @@ def pixels(data: bytes, said: Head) -> NDArray[Any]:
             stored[k] = np.frombuffer(line, np.uint8, row)
             at += length
     else:
-        raise ValueError(f"its pixels are packed in an unknown way, {packed}")
+        raise ValueError(tr("its pixels are packed in an unknown way, {packed}", packed=packed))
     wide = stored.reshape(said.values, said.height, row).view(">u2" if said.bits == 16 else np.uint8)
     planes = np.ascontiguousarray(np.moveaxis(wide, 0, 2).astype(np.uint16 if said.bits == 16 else np.uint8))
     return ~planes if said.model == "CMYK" else planes

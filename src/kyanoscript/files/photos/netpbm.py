@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.files.base.errors import FileError
 from kyanoscript.files.photos.pixels import spread
+from kyanoscript.translation import tr
 
 HEADS = (b"P1", b"P2", b"P3", b"P4", b"P5", b"P6", b"P7")
 _TOKEN = re.compile(rb"(?:\s|#[^\n\r]*)*([^\s#]+)")
@@ -49,9 +50,11 @@ def pixels(path: Path, data: bytes) -> NDArray[Any]:
     """``(h, w, values)``, uint8 or uint16, the highest value white. Raises FileError, ValueError."""
     _, width, height, values, most, start = head(data)
     if not 0 < most < 65536:
-        raise ValueError(f"its highest value is {most}")
+        raise ValueError(tr("its highest value is {most}", most=most))
     if values > 4:
-        raise FileError(path, f"it has {values} channels", "Save it as RGB or gray, with or without alpha")
+        raise FileError(
+            path, tr("it has {values} channels", values=values), "Save it as RGB or gray, with or without alpha"
+        )
     count = width * height * values
     kind = data[:2]
     if kind == b"P4":  # black is 1; rows begin with a byte of their own

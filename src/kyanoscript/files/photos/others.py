@@ -26,6 +26,7 @@ from kyanoscript.files.photos import flattened, jxl, netpbm
 from kyanoscript.files.photos.facts import Facts, facts_of_exif, facts_of_image
 from kyanoscript.files.photos.pillow import unguarded
 from kyanoscript.files.photos.pixels import by_bands, held, spread
+from kyanoscript.translation import tr
 
 # What files of these kinds begin with: RFC 9649, AV1 Image File Format 1.1, ITU-T T.800, GIF89a; of BMP common practice
 KINDS = (
@@ -101,7 +102,7 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
         values = max(3 if image.mode == "P" else 1, len(image.getbands()))
         check_size(path, *image.size, values, len(data), _MOST_PER_BYTE, each, _TIMES.get(codec, 2.4))
         count = getattr(image, "n_frames", 1)
-        notes = (f"It moves: this is the first of {count} pictures",) if count > 1 else ()
+        notes = (tr("It moves: this is the first of {count} pictures", count=count),) if count > 1 else ()
         profile = profile_said = image.info.get("icc_profile")
         if codec == "AVIF" and count == 1 and b"avis" not in data[:64]:  # of moving ones the decoder falls
             pixels = spread(np.asarray(imagecodecs.avif_decode(data, index=0)), (1 << _avif_bits(data)) - 1)
@@ -113,7 +114,7 @@ def open_other(path: Path, data: bytes, kind: tuple[str, str], check_size: Check
         else:
             pixels = by_pillow(image)
         if pixels.shape[:2] != image.size[::-1]:
-            raise ValueError(f"the header says {image.size}, the pixels are {pixels.shape}")
+            raise ValueError(tr("the header says {size}, the pixels are {shape}", size=image.size, shape=pixels.shape))
         facts = facts_of_image(image, profile_said)
         how, more = _by_numbers(data) if codec == "AVIF" and profile is None else (None, ())
         if how is not None:
@@ -139,7 +140,14 @@ def _webp(path: Path, data: bytes, check_size: Check) -> Found | None:
         return None
     pixels = np.asarray(imagecodecs.webp_decode(data))
     if pixels.shape[:2] != (height, width):
-        raise ValueError(f"the header says {width} × {height}, the pixels are {pixels.shape}")
+        raise ValueError(
+            tr(
+                "the header says {width} × {height}, the pixels are {shape}",
+                width=width,
+                height=height,
+                shape=pixels.shape,
+            )
+        )
     profile = parts.get(b"ICCP")
     image = Image.new("L", (1, 1))  # what else is said of it is read as of any other
     image.info.update({name: parts[part] for name, part in _SAID.items() if part in parts})
@@ -236,7 +244,7 @@ def _jpeg_xl(path: Path, data: bytes, check_size: Check) -> Found:
     pixels = np.asarray(imagecodecs.jpegxl_decode(data))
     notes: tuple[str, ...] = ()
     if pixels.ndim == 4 or (pixels.ndim == 3 and pixels.shape[2] > 4):
-        pixels, notes = pixels[0], (f"It moves: this is the first of {len(pixels)} pictures",)
+        pixels, notes = pixels[0], (tr("It moves: this is the first of {count} pictures", count=len(pixels)),)
     if pixels.dtype.kind == "f":
         pixels = pixels.astype(np.float32)
     own = space_near(said.space.to_d50, said.space.white)

@@ -30,6 +30,7 @@ from kyanoscript.files.photos import others
 from kyanoscript.files.photos.facts import Facts, facts_of_image
 from kyanoscript.files.photos.pillow import unguarded
 from kyanoscript.files.photos.pixels import MOST_HELD, Lay, flatten, upright
+from kyanoscript.translation import tr
 
 # A picture with damaged camera notes opens all the same; the terminal need not hear of it.
 warnings.filterwarnings("ignore", category=UserWarning, module="PIL")
@@ -96,11 +97,15 @@ class Photo:
         """What its colours are, and what they are worked with as."""
         space, profile = self.source.space.name, self.facts.profile
         if self.raw:
-            return f"The camera's own colours, in {space}"
+            return tr("The camera's own colours, in {space}", space=space)
         if not profile:
-            return "No profile; taken as sRGB" if space == "sRGB" else f"No profile; in {space}"
+            return "No profile; taken as sRGB" if space == "sRGB" else tr("No profile; in {space}", space=space)
         own = space in profile or space == "its own"
-        return f"Profile {profile}" if own else f"Profile {profile}, in {space}"
+        return (
+            tr("Profile {profile}", profile=profile)
+            if own
+            else tr("Profile {profile}, in {space}", profile=profile, space=space)
+        )
 
     @property
     def raw(self) -> bool:
@@ -201,9 +206,11 @@ def _open(path: Path, file: BinaryIO, room: int, lay: Lay, half: bool, page: int
     file.seek(0)
     for at, first, what in _OTHERS:
         if head[at:].startswith(first):
-            raise FileError(path, f"this is {what}, which cannot be opened yet", "Save it as a TIFF and open that")
+            raise FileError(
+                path, tr("this is {what}, which cannot be opened yet", what=what), "Save it as a TIFF and open that"
+            )
     if page > 1 and head[:4] not in _TIFF:
-        raise FileError(path, f"it has no page {page}; only a TIFF has several", "Leave the number out")
+        raise FileError(path, tr("it has no page {page}; only a TIFF has several", page=page), "Leave the number out")
     if head[:3] == b"\xff\xd8\xff":
         return _open_jpeg(path, whole(file), original, lay)
     if head[:8] == b"\x89PNG\r\n\x1a\n":
@@ -276,33 +283,51 @@ def check_size(
     times : how many times the memory of its pixels opening it takes.
     """
     if width < 1 or height < 1:
-        raise FileError(path, f"the file says it is {width} × {height} pixels", "It is damaged; look for another copy")
+        raise FileError(
+            path,
+            tr("the file says it is {width} × {height} pixels", width=width, height=height),
+            "It is damaged; look for another copy",
+        )
     most = MOST_HELD if each else _IN_PIECES
     if width * height > most:
         raise FileError(
             path,
-            f"the file says it is {width} × {height} pixels, more than the {most // 10**6} megapixels "
-            "that can be opened",
+            tr(
+                "the file says it is {width} × {height} pixels, more than the {most} megapixels that can be opened",
+                width=width,
+                height=height,
+                most=most // 10**6,
+            ),
             "If that is not its true size it is damaged; otherwise reduce it first",
         )
     if width * height * values > (size + 1024) * most_per_byte:
         raise FileError(
             path,
-            f"the file says it is {width} × {height} pixels but is only {size} bytes long",
+            tr(
+                "the file says it is {width} × {height} pixels but is only {size} bytes long",
+                width=width,
+                height=height,
+                size=size,
+            ),
             "It is damaged or cut short; look for another copy",
         )
     needed, free = width * height * values * each * times, machine.free()
     if needed > max(free, 1) and needed > _ALWAYS:
         raise FileError(
             path,
-            f"it is {width} × {height} pixels, and opening it takes about {_gigabytes(needed)} of memory; "
-            f"{_gigabytes(free)} are free",
+            tr(
+                "it is {width} × {height} pixels, and opening it takes about {needed} of memory; {free} are free",
+                width=width,
+                height=height,
+                needed=_gigabytes(needed),
+                free=_gigabytes(free),
+            ),
             "Close other programs, or make a smaller copy of it where there is more",
         )
 
 
 def _gigabytes(count: float) -> str:
-    return f"{max(0.1, count / (1 << 30)):.1f} GB"
+    return tr("{max:.1f} GB", max=max(0.1, count / (1 << 30)))
 
 
 def _open_jpeg(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
@@ -311,7 +336,7 @@ def _open_jpeg(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
     with unguarded(), Image.open(io.BytesIO(data), formats=["JPEG"]) as image:
         check_size(path, *image.size, len(image.getbands()), len(data), _MOST_PER_BYTE, 1, _PROGRESSIVE)
         if image.mode not in ("L", "RGB", "CMYK"):
-            raise FileError(path, f"this is a {image.mode} JPEG", "Save it as RGB or gray, and open that")
+            raise FileError(path, tr("this is a {mode} JPEG", mode=image.mode), "Save it as RGB or gray, and open that")
         profile = image.info.get("icc_profile")
         ppi = _ppi(image.info.get("dpi"))
         pixels, notes = _jpeg_pixels(data, image)
@@ -379,7 +404,7 @@ def _check_chunks(data: bytes) -> bytes | None:
             continue
         end = at + 8 + length
         if end + 4 > len(data) or zlib.crc32(data[at + 4 : end]) != int.from_bytes(data[end : end + 4], "big"):
-            raise ValueError(f"the chunk {name!r} at byte {at} is not whole")
+            raise ValueError(tr("the chunk {name!r} at byte {at} is not whole", name=name, at=at))
         begun |= name == b"IDAT"
         if name == b"IEND":
             return None if words else notes
@@ -433,7 +458,13 @@ def _photo(
     if not inks:
         pixels, laid = lay(pixels, False)
     model = "CMYK" if inks else "gray" if pixels.shape[2] == 1 else "RGB"
-    kind = f"{pixels.dtype.itemsize * 8}-bit {'float ' if pixels.dtype.kind == 'f' else ''}{model} {name}"
+    kind = tr(
+        "{itemsize}-bit {kind}{model} {name}",
+        itemsize=pixels.dtype.itemsize * 8,
+        kind="float " if pixels.dtype.kind == "f" else "",
+        model=model,
+        name=name,
+    )
     found = how or profiles.reading(profile, pixels.shape[2], pixels.dtype)
     source = ArraySource(upright(found.converted(pixels), orientation), found.space, found.levels)
     said = (*notes, *laid, *([found.note] if found.note else []))

@@ -22,6 +22,7 @@ from kyanoscript.files.base.errors import FileError, damaged
 from kyanoscript.files.photos.facts import Facts, facts_of
 from kyanoscript.files.photos.notes import read_notes
 from kyanoscript.files.photos.pixels import upright
+from kyanoscript.translation import tr
 
 _TURNED = {0: 1, 3: 3, 5: 8, 6: 6}  # LibRaw's flip as EXIF's orientation
 _MOST = 600_000_000  # pixels of a mosaic
@@ -50,7 +51,11 @@ def open_raw(path: Path, file: BinaryIO, half: bool) -> Raw:
             sizes = raw.sizes
             width, height = int(sizes.iwidth), int(sizes.iheight)
             if not (width > 0 and height > 0 and width * height <= _MOST):
-                raise FileError(path, f"the file says it is {width} × {height} pixels", "Look for another copy of it")
+                raise FileError(
+                    path,
+                    tr("the file says it is {width} × {height} pixels", width=width, height=height),
+                    "Look for another copy of it",
+                )
             half = half and width * height > _SMALL
             camera, notes = _camera(path, raw)
             pixels = raw.postprocess(
@@ -79,7 +84,7 @@ def open_raw(path: Path, file: BinaryIO, half: bool) -> Raw:
     size = (height, width) if turned else (width, height)
     source = CameraSource(upright(pixels, orientation), camera)
     file.seek(0)
-    return Raw(source, f"{bits}-bit camera raw", notes, _facts(file), orientation, size)
+    return Raw(source, tr("{bits}-bit camera raw", bits=bits), notes, _facts(file), orientation, size)
 
 
 def _camera(path: Path, raw: Any) -> tuple[Camera, tuple[str, ...]]:

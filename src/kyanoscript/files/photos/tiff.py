@@ -33,6 +33,7 @@ from kyanoscript.files.colour import profiles
 from kyanoscript.files.photos import lab
 from kyanoscript.files.photos.facts import Facts, facts_of
 from kyanoscript.files.photos.pixels import MOST_HELD, Lay, by_bands, held, spread, upright
+from kyanoscript.translation import tr
 
 _PIECE = 32 << 20  # bytes: a strip or tile larger than this is not worth decoding again and again
 _HELD = 24 << 20  # bytes of decoded strips or tiles kept while reading in pieces
@@ -110,9 +111,14 @@ def _check_room(path: Path, page: Any, check_size: Check, size: int) -> None:
     whole, piece = width * height * values * each, int(np.prod(page.chunks, dtype=np.int64)) * each
     if piece > max(_PIECES, 2 * whole):
         raise FileError(
-            path, f"a piece of it is larger than the whole picture of {width} × {height} pixels",
+            path,
+            tr(
+                "a piece of it is larger than the whole picture of {width} × {height} pixels",
+                width=width,
+                height=height,
+            ),
             "It is damaged; look for another copy",
-        )  # fmt: skip
+        )
 
 
 def _page(path: Path, file: tifffile.TiffFile, number: int) -> Any:
@@ -121,8 +127,10 @@ def _page(path: Path, file: tifffile.TiffFile, number: int) -> Any:
         return file.pages.first
     pages = _pages(file)
     if number > len(pages):
-        count = "one page" if len(pages) == 1 else f"{len(pages)} pages"
-        raise FileError(path, f"it has no page {number}; it has {count}", "Choose one of those")
+        count = "one page" if len(pages) == 1 else tr("{count} pages", count=len(pages))
+        raise FileError(
+            path, tr("it has no page {number}; it has {count}", number=number, count=count), "Choose one of those"
+        )
     return pages[number - 1]
 
 
@@ -177,7 +185,9 @@ def _guessed(page: Any) -> tuple[str, ...]:
         return ()
     colours = int(page.samplesperpixel) > 2
     page.photometric = tifffile.PHOTOMETRIC.RGB if colours else tifffile.PHOTOMETRIC.MINISBLACK
-    return (f"It does not say what its values mean; they are taken as {'RGB' if colours else 'gray'}",)
+    return (
+        tr("It does not say what its values mean; they are taken as {colours}", colours="RGB" if colours else "gray"),
+    )
 
 
 def _signed(page: Any) -> bool:
@@ -193,7 +203,9 @@ def _kind(page: Any) -> str:
     gray = int(page.samplesperpixel) < 3 and page.photometric.name != "PALETTE"
     models = {"CIELAB": "CIELAB", "ICCLAB": "CIELAB", "SEPARATED": "CMYK"}
     model = models.get(page.photometric.name, "gray" if gray else "RGB")
-    return f"{_bits(page)}-bit {'float ' if page.dtype.kind == 'f' else ''}{model} TIFF"
+    return tr(
+        "{page}-bit {kind}{model} TIFF", page=_bits(page), kind="float " if page.dtype.kind == "f" else "", model=model
+    )
 
 
 def _facts(file: tifffile.TiffFile, page: Any, profile: bytes | None, number: int) -> tuple[Facts, tuple[str, ...]]:
@@ -208,7 +220,17 @@ def _facts(file: tifffile.TiffFile, page: Any, profile: bytes | None, number: in
     except Exception as error:  # the first page may be sound all the same
         log.note("the pages of a TIFF could not be counted", error)
         return facts_of(notes, taken, profile, 1), ("The pages after the first are damaged",)
-    said = (f"It has {count} pages; this is {'the first' if number == 1 else f'page {number}'}",) if count > 1 else ()
+    said = (
+        (
+            tr(
+                "It has {count} pages; this is {number}",
+                count=count,
+                number="the first" if number == 1 else tr("page {number}", number=number),
+            ),
+        )
+        if count > 1
+        else ()
+    )
     return facts_of(notes, taken, profile, count), said
 
 
@@ -232,16 +254,23 @@ def _refuse_unknown(path: Path, page: Any) -> None:
     if photometric not in _PHOTOMETRIC:
         raise FileError(
             path,
-            f"this is a {photometric} TIFF"
+            tr("this is a {photometric} TIFF", photometric=photometric)
             if photometric
-            else f"its colours are of a kind that is not known, number {page.photometric} of the format",
+            else tr(
+                "its colours are of a kind that is not known, number {photometric} of the format",
+                photometric=page.photometric,
+            ),
             "Save it as RGB or gray in the program it came from, and open that",
         )
     if page.dtype is None or page.dtype.str[1:] not in _KINDS:
-        values_ = page.dtype or f"{getattr(page.sampleformat, 'name', page.sampleformat)} of {page.bitspersample} bits"
+        values_ = page.dtype or tr(
+            "{sampleformat} of {bitspersample} bits",
+            sampleformat=getattr(page.sampleformat, "name", page.sampleformat),
+            bitspersample=page.bitspersample,
+        )
         raise FileError(
             path,
-            f"its values are of the kind {values_}, not integers or floats of up to 32 bits",
+            tr("its values are of the kind {values}, not integers or floats of up to 32 bits", values=values_),
             "Save it as 16-bit in the program it came from",
         )
     lab_ = photometric in ("CIELAB", "ICCLAB")
@@ -250,9 +279,13 @@ def _refuse_unknown(path: Path, page: Any) -> None:
             path, "its inks are others than cyan, magenta, yellow and black", "Save it as RGB, and open that"
         )
     if values not in (1, 2, 3, 4) or page.imagedepth != 1 or (lab_ and values != 3):
-        raise FileError(path, f"it has {values} channels", "Save it as RGB or gray, with or without alpha")
+        raise FileError(
+            path, tr("it has {values} channels", values=values), "Save it as RGB or gray, with or without alpha"
+        )
     if lab_ and _bits(page) not in (8, 16):
-        raise FileError(path, f"its CIELAB values have {_bits(page)} bits", "Save it as 16-bit RGB, and open that")
+        raise FileError(
+            path, tr("its CIELAB values have {page} bits", page=_bits(page)), "Save it as 16-bit RGB, and open that"
+        )
 
 
 class _Finish:
@@ -433,7 +466,7 @@ class _Pieces:
             raise FileError(self.path, "a part of the picture is missing", "Look for another copy of it")
         piece: NDArray[Any] = np.asarray(decoded)[0]
         if piece.ndim != 3 or piece.shape[2] != self.values:
-            raise ValueError(f"a piece has the shape {piece.shape}")
+            raise ValueError(tr("a piece has the shape {shape}", shape=piece.shape))
         with self._lock:
             self._kept[index] = piece
             while sum(p.nbytes for p in self._kept.values()) > _HELD and len(self._kept) > 1:

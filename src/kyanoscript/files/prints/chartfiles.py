@@ -18,6 +18,7 @@ from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints.export import export
 from kyanoscript.files.prints.formats import format_of
 from kyanoscript.files.prints.settings import DEVICE, Settings
+from kyanoscript.translation import tr
 
 KINDS = ("tiff", "png", "pdf")
 _LONGEST = 6000  # pixels of a scan that are read; of a finer one areas are averaged
@@ -38,7 +39,7 @@ def write_chart(
     if format_of(target).word not in KINDS:
         raise FileError(target, "a chart is not written as that", "End the name in .tif, .png or .pdf")
     if not 72 <= ppi <= 2880:
-        raise ValueError(f"{ppi:g} pixels per inch are not possible for a chart; 72…2880 are")
+        raise ValueError(tr("{ppi:g} pixels per inch are not possible for a chart; 72…2880 are", ppi=ppi))
     parse_hex(process.ink)
     film = film_of(chart, process, ppi, proving)
     settings = Settings(bits=8, profile=DEVICE, ppi=ppi, dither=False, notes="none", compression="none")

@@ -24,6 +24,7 @@ from kyanoscript.files.prints.formats import format_of
 from kyanoscript.files.prints.settings import PPI, Settings
 from kyanoscript.files.prints.target import Target, target_of
 from kyanoscript.files.prints.writers import TILE, WRITERS, Blocks, PictureHead
+from kyanoscript.translation import tr
 
 _BAND = 80_000  # pixels of a strip where every pass looks at single pixels: about what a core's own cache holds
 _BLOCK = 400_000  # pixels rendered in one go where passes look around: their margins count less the larger it is
@@ -62,7 +63,11 @@ def export(
     scale = scale_of(renderer, settings)
     width, height = renderer.size(scale)
     if max(width, height) > format.side:
-        raise FileError(path, f"a {format.name} cannot be {width} × {height} pixels", "Write a TIFF or PNG")
+        raise FileError(
+            path,
+            tr("a {name} cannot be {width} × {height} pixels", name=format.name, width=width, height=height),
+            "Write a TIFF or PNG",
+        )
     target = target_of(
         settings,
         settings.bits_of(format),
@@ -72,7 +77,7 @@ def export(
         format.inks,
     )
     if format.any_space and target.space is None:
-        raise FileError(path, f"a {format.name} cannot be written with the file of a profile",
+        raise FileError(path, tr('a {name} cannot be written with the file of a profile', name=format.name),
                         "Choose a space by its name, or write a TIFF")  # fmt: skip
     high = TILE if settings.in_tiles and format.tiles else _band_rows(renderer, width)
     blocks = _blocks(renderer, scale, high, target, progress, threads)

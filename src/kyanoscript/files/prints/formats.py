@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from kyanoscript.files.base.errors import FileError
+from kyanoscript.translation import tr
 
 
 @dataclass(frozen=True)
@@ -68,6 +69,6 @@ def format_of(path: Path) -> Format:
     found = _ENDINGS.get(path.suffix.lower())
     if found is None:
         *most, last = (format.endings[0] for format in FORMATS.values())
-        raise FileError(path, f"prints are not written as {path.suffix or 'files without an ending'}",
-                        f"End the name in {', '.join(most)} or {last}")  # fmt: skip
+        raise FileError(path, tr('prints are not written as {suffix}', suffix=path.suffix or 'files without an ending'),
+                        tr('End the name in {most} or {last}', most=', '.join(most), last=last))  # fmt: skip
     return found

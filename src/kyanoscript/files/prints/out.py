@@ -25,6 +25,7 @@ from kyanoscript.files.prints.export import export
 from kyanoscript.files.prints.formats import FORMATS, format_of
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.writers import too_long
+from kyanoscript.translation import tr
 
 
 class Outgoing(NamedTuple):
@@ -135,7 +136,7 @@ def write(out: Out[What], progress: Progress = UNTOLD) -> Written:
     never = tuple(dict.fromkeys((out.photo.path, *out.never, *used)))
     written = out.what.put(Writing(out, settings, never, notes, progress), pages)
     lost = (*notes.lost, *(too_long(format_of(out.target), notes.kept(settings.notes)) if notes else ()))
-    remark = (f"of the photograph's notes these could not go along: {', '.join(lost)}",) * bool(lost)
+    remark = (tr("of the photograph's notes these could not go along: {lost}", lost=", ".join(lost)),) * bool(lost)
     return written._replace(remarks=(*written.remarks, *remark))
 
 

@@ -27,6 +27,7 @@ from kyanoscript.files.prints import bits
 from kyanoscript.files.prints.out import Out, Outgoing, What, Writing, Written
 from kyanoscript.files.prints.pdf import add_page, save_pdf
 from kyanoscript.files.prints.settings import DEVICE, PPI, Settings
+from kyanoscript.translation import tr
 
 _ROWS = 256  # of a strip in the file, and rendered in one go
 _PAGE_NAME, _INK_SET, _INK_NAMES, _INKS = 285, 332, 333, 334  # TIFF 6.0
@@ -62,8 +63,8 @@ class InPlates(What):
         plates = plates_of(out.script, self.making)
         screened = self.making.screen is not None
         if self.separated and (len(plates) != 4 or screened):
-            what = "dots" if screened else f"{len(plates)} inks"
-            raise ValueError(f"a separated TIFF has four inks, and not {what}; write pages or a folder")
+            what = "dots" if screened else tr("{count} inks", count=len(plates))
+            raise ValueError(tr("a separated TIFF has four inks, and not {what}; write pages or a folder", what=what))
         made = made_plates(source, out.script, out.pictures, self.making, progress.watch)
         return [Outgoing(plate, f"ink-{k + 1}") for k, plate in enumerate(made)]
 

@@ -28,6 +28,7 @@ from kyanoscript.files.prints.out import Out
 from kyanoscript.files.prints.pdf import add_page
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.prints.target import target_of
+from kyanoscript.translation import tr
 
 # What is offered, and the names that printers have for it (PPD 4.3; CUPS; IPP, RFC 8011)
 MEDIA, TRAY, QUALITY, COLOUR = "media", "tray", "quality", "colour"
@@ -129,10 +130,18 @@ def checked(queue: Queue, chosen: Mapping[str, str]) -> dict[str, str]:
         offer = next((one for one in queue.offers if one.what == what), None)
         if offer is None:
             has = ", ".join(one.what for one in queue.offers) or "nothing"
-            raise ValueError(f"{queue.name} lets no {what} be chosen; it has {has}")
+            raise ValueError(tr("{name} lets no {what} be chosen; it has {has}", name=queue.name, what=what, has=has))
         same = [one for one in offer.choices if choice.casefold() in (one.casefold(), offer.words(one).casefold())]
         if not same:
-            raise ValueError(f"{queue.name} has no {what} {quoted(choice)}; it has {', '.join(offer.choices)}")
+            raise ValueError(
+                tr(
+                    "{name} has no {what} {choice}; it has {choices}",
+                    name=queue.name,
+                    what=what,
+                    choice=quoted(choice),
+                    choices=", ".join(offer.choices),
+                )
+            )
         made[what] = same[0]
     return made
 
@@ -165,10 +174,19 @@ def send(out: Out[OnSheet], how: Sent, progress: Progress) -> str:
             _asked([*words, "--", str(page)])
         except subprocess.CalledProcessError as error:
             said = " ".join((error.stderr or "").split()).removeprefix("lp: ")
-            raise ValueError(f"{how.queue.name} did not take it: {cut(said or 'no reason was given', 200)}") from error
+            raise ValueError(
+                tr("{name} did not take it: {cut}", name=how.queue.name, cut=cut(said or "no reason was given", 200))
+            ) from error
         except (OSError, subprocess.SubprocessError) as error:
-            raise ValueError(f"the print service does not answer; nothing was printed ({cut(str(error))})") from error
-    return f"{sheet.paper.width:g} × {sheet.paper.height:g} mm at {sheet.output.resolution:g} pixels per inch went to"
+            raise ValueError(
+                tr("the print service does not answer; nothing was printed ({cut})", cut=cut(str(error)))
+            ) from error
+    return tr(
+        "{width:g} × {height:g} mm at {resolution:g} pixels per inch went to",
+        width=sheet.paper.width,
+        height=sheet.paper.height,
+        resolution=sheet.output.resolution,
+    )
 
 
 @dataclass(frozen=True)
@@ -224,8 +242,15 @@ def _check_size(page: Path, sheet: Sheet) -> None:
     with pikepdf.open(page) as pdf:
         box = [float(v) * INCH / 72 for v in pdf.pages[0].MediaBox]
     if abs(box[2] - box[0] - width) > same or abs(box[3] - box[1] - height) > same:
-        raise ValueError(f"the page came out as {told(box[2] - box[0])} × {told(box[3] - box[1])} instead of "
-                         f"{told(width)} × {told(height)}; nothing was printed")  # fmt: skip
+        raise ValueError(
+            tr(
+                "the page came out as {told} × {told2} instead of {width} × {height}; nothing was printed",
+                told=told(box[2] - box[0]),
+                told2=told(box[3] - box[1]),
+                width=told(width),
+                height=told(height),
+            )
+        )
 
 
 def _asked(words: list[str]) -> str:

@@ -6,6 +6,7 @@ from typing import ClassVar, Literal
 
 from kyanoscript.core.params import Declared, choice, number, text, toggle
 from kyanoscript.files.prints.formats import Format
+from kyanoscript.translation import tr
 
 SPACES = {  # besides the file of a profile
     "auto": "as the print is",
@@ -37,9 +38,13 @@ class Settings(Declared):
     )
     dither: bool = toggle(True, "Fine noise in place of steps in smooth tones", "Of 8 bits")
     profile: str = text(
-        "auto", "Colours", f"{', '.join(SPACES)}, or the file of a profile; auto: gray for a print without colour, "
-        "else the photograph's"
-    )  # fmt: skip
+        "auto",
+        "Colours",
+        tr(
+            "{spaces}, or the file of a profile; auto: gray for a print without colour, else the photograph's",
+            spaces=", ".join(SPACES),
+        ),
+    )
     intent: Literal["relative", "perceptual", "saturation", "absolute"] = choice(
         "relative",
         (

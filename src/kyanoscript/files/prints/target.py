@@ -18,6 +18,7 @@ from kyanoscript.files.base.opening import read_plain
 from kyanoscript.files.colour import profiles
 from kyanoscript.files.colour.profiles import INTENTS
 from kyanoscript.files.prints.settings import DEVICE, SPACES, Settings
+from kyanoscript.translation import tr
 
 _NAMED = {"srgb": SRGB, "display-p3": DISPLAY_P3, "oprgb": OPRGB, "bt2020": BT2020, "romm": ROMM}
 _CHANNELS = {"GRAY": 1, "RGB": 3, "CMYK": 4}
@@ -115,8 +116,12 @@ def _by_profile(settings: Settings, dtype: type[Any], space: Space, inks: bool) 
     icc = read_plain(path, _MOST)
     model = profiles.space(icc)
     if model not in _CHANNELS:
-        what = f"a profile for {model}" if model else "no colour profile"
-        raise FileError(path, f"this is {what}", "Choose a profile for RGB, gray or CMYK, or one of the spaces by name")
+        what = tr("a profile for {model}", model=model) if model else "no colour profile"
+        raise FileError(
+            path,
+            tr("this is {what}", what=what),
+            "Choose a profile for RGB, gray or CMYK, or one of the spaces by name",
+        )
     if model == "CMYK" and not inks:
         raise FileError(path, "this is a profile for CMYK", "Write a TIFF or PDF, or choose one for RGB or gray")
     channels, own, intent = _CHANNELS[model], profiles.of_space(space), INTENTS[settings.intent]

@@ -25,6 +25,7 @@ from kyanoscript.files.photos.notes import IN_UTF_16, Notes, blocks_of, exif_of,
 from kyanoscript.files.prints.formats import FORMATS, Format
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.target import Target
+from kyanoscript.translation import tr
 
 Blocks = Iterator[tuple[Rect, NDArray[Any]]]
 TILE = 256  # pixels: side of a tile in the file
@@ -246,7 +247,11 @@ def too_long(format: Format, notes: Notes) -> tuple[str, ...]:
     lengths = {"EXIF": len(exif_of(notes, None, 300.0)), "XMP": len(xmp_of(notes))}
     if format.name == "JPEG":
         lengths["IPTC"] = len(blocks_of(notes, datasets=True))
-    return tuple(f"{name}, too long for a {format.name}" for name, length in lengths.items() if length >= format.notes)
+    return tuple(
+        tr("{name}, too long for a {name2}", name=name, name2=format.name)
+        for name, length in lengths.items()
+        if length >= format.notes
+    )
 
 
 def write_jpeg_xl(file: BinaryIO, blocks: Blocks, sheet: PictureHead) -> None:

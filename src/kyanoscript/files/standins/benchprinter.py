@@ -31,6 +31,7 @@ from kyanoscript.files.prints.out import Out
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.prints.target import Target, target_of
+from kyanoscript.translation import tr
 
 NAME = "Bench printer"
 _UNEVEN = 0.006  # of the light: how much the paper and the inking vary
@@ -60,7 +61,7 @@ def print_sheet(out: Out[OnSheet], progress: Progress = UNTOLD, into: Path | Non
     )  # fmt: skip
     device = target_of(settings, 8, leaf.space, True)
     if device.channels != 3:
-        raise FileError(Path(own), f"the {NAME.lower()} is told RGB", "Choose a profile for RGB, or none")
+        raise FileError(Path(own), tr("the {name} is told RGB", name=NAME.lower()), "Choose a profile for RGB, or none")
     try:
         folder.mkdir(parents=True, exist_ok=True)
         taken = [int(there.name[4:]) for there in folder.glob("job-*") if there.name[4:].isdigit()]

@@ -29,6 +29,7 @@ from kyanoscript.files.base.replace import replacing
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints.negatives import AsNegative
 from kyanoscript.files.prints.out import Out, shape_of
+from kyanoscript.translation import tr
 
 _SMALL_PPI = 110.0  # of the print that is shown in the window
 FINE = 300.0  # pixels per inch of film that are exposed
@@ -40,7 +41,7 @@ KINDS = (".jpg", ".jpeg", ".png", ".tif", ".tiff")
 def bath_of(word: str) -> Bath:
     """A process of the bench darkroom by its word. Raises ValueError."""
     if word not in BATHS:
-        raise ValueError(f"the bench darkroom has no {quoted(word)}{nearest(word, BATHS)}")
+        raise ValueError(tr("the bench darkroom has no {word}{word2}", word=quoted(word), word2=nearest(word, BATHS)))
     return BATHS[word]
 
 
@@ -62,7 +63,7 @@ def exposed(
     Raises FileError, ValueError.
     """
     if minutes is not None and not 0 < minutes <= 100_000:
-        raise ValueError(f"{minutes:g} minutes cannot be exposed")
+        raise ValueError(tr("{minutes:g} minutes cannot be exposed", minutes=minutes))
     photo = open_photo(film, hold=False)
     ppi = photo.ppi or _WITHOUT
     scale = min(1.0, FINE / ppi)
@@ -84,7 +85,9 @@ def _strip_printed(bath: Bath, planes: Planes, ppi: float, strip: Sequence[float
     """A strip of exposures, right reading: each patch has a time of its own."""
     chart = times()
     if len(strip) != len(chart.patches):
-        raise ValueError(f"{len(strip)} times were given; the strip has {len(chart.patches)} patches")
+        raise ValueError(
+            tr("{count} times were given; the strip has {count2} patches", count=len(strip), count2=len(chart.patches))
+        )
     light = printed(bath, planes, max(strip))
     for patch, time in zip(chart.patches, strip, strict=True):
         rows, columns = _pixels(patch.box.y, patch.box.bottom, ppi), _pixels(patch.box.x, patch.box.right, ppi)

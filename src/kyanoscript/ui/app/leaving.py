@@ -11,6 +11,7 @@ import shiboken6
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QMessageBox
 
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.widgets.plain import question
@@ -61,7 +62,7 @@ def _left(context: Context) -> list[str]:
 
 def _wait_or_leave(context: Context) -> bool:
     """Say what closing waits for, and offer to go without it."""
-    said = f"Still at work: {', '.join(dict.fromkeys(_left(context)))}."
+    said = tr("Still at work: {join}.", join=", ".join(dict.fromkeys(_left(context))))
     box = question(context.top, said, "Your script is safe. The window closes as soon as this has stopped.")
     box.addButton("Leave now", QMessageBox.ButtonRole.AcceptRole)
     beat = QTimer(box)

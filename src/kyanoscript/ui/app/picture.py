@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QApplication
 
 from kyanoscript.files.base import log
 from kyanoscript.terminal import FAULT, OK, complain
+from kyanoscript.translation import tr
 from kyanoscript.ui.app.window import Window
 
 _PATIENCE = 120.0  # seconds that the print may take
@@ -32,9 +33,9 @@ def draw(window: Window, target: Path, asked: bool, failed: list[str], warned: l
     else:
         drawn = window.window().grab()
         if not drawn.save(str(target), "PNG"):
-            status = complain(f"{target.name} could not be written. Check the folder")
+            status = complain(tr("{name} could not be written. Check the folder", name=target.name))
         else:
-            print(f"The window was drawn into {os.path.abspath(target)}")
+            print(tr("The window was drawn into {target}", target=os.path.abspath(target)))
             for said in _wrong(window, drawn.toImage(), asked, quiet, warned):
                 complain(said)
                 status = FAULT
@@ -62,13 +63,13 @@ def settle(window: Window, seconds: float = _PATIENCE) -> bool:
 
 def _wrong(window: Window, drawn: QImage, asked: bool, quiet: bool, warned: list[str]) -> list[str]:
     """What keeps the picture from showing what it should."""
-    said = [f"the window warns: {text}" for text in dict.fromkeys(warned)]
+    said = [tr("the window warns: {text}", text=text) for text in dict.fromkeys(warned)]
     if asked and not quiet:
-        said.append(f"the print was not ready after {_PATIENCE:.0f} seconds")
+        said.append(tr("the print was not ready after {patience:.0f} seconds", patience=_PATIENCE))
     elif asked and not _shows_the_print(window, drawn):
         said.append("the print is not on the picture")
     if log.faults():
-        said.append(f"something went wrong that should not; what it was stands in {log.path()}")
+        said.append(tr("something went wrong that should not; what it was stands in {log}", log=log.path()))
     return said
 
 

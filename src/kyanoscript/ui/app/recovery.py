@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 from kyanoscript.files.kept.journal import Lost
 from kyanoscript.files.photos.large import open_for_screen
 from kyanoscript.files.photos.photo import Photo
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.opening import Opened, Opening
 from kyanoscript.ui.document.keeper import Keeper
@@ -78,4 +79,6 @@ def _told(lost: Lost) -> str:
     """What was found, in one line."""
     when, count = datetime.fromtimestamp(lost.when), len(lost.script.passes)
     passes = f"{count} {'pass' if count == 1 else 'passes'}"
-    return f"Work on {lost.photo.name} of {when:%d %B, %H:%M} was not saved ({passes})"
+    return tr(
+        "Work on {name} of {when:%d %B, %H:%M} was not saved ({passes})", name=lost.photo.name, when=when, passes=passes
+    )

@@ -16,6 +16,7 @@ from types import TracebackType
 from typing import Any
 
 from kyanoscript.terminal import OK, complain
+from kyanoscript.translation import tr
 
 _SMALL = 900  # pixels of a photograph that is shown before it is opened
 _USUAL, _LARGEST = 11.0, 2.5  # points of a system's text that is left as it is; times that everything may grow
@@ -223,14 +224,17 @@ def _lacks_libraries() -> str:
             ctypes.CDLL(str(plugin))
         except OSError as error:
             missing = str(error).partition(":")[0]
-            return f"the system library {missing} is missing, which Qt needs; on Debian: apt install libxcb-cursor0"
+            return tr(
+                "the system library {missing} is missing, which Qt needs; on Debian: apt install libxcb-cursor0",
+                missing=missing,
+            )
     return ""
 
 
 def _not_there(options: argparse.Namespace) -> str:
     """What is wrong with the names given; empty if nothing is. Whatever lies in the files is said in the window."""
     if options.picture is not None and not options.picture.absolute().parent.is_dir():
-        return f"{options.picture.name}: its folder does not exist. Choose another folder"
+        return tr("{name}: its folder does not exist. Choose another folder", name=options.picture.name)
     return ""
 
 

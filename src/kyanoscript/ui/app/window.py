@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kyanoscript import demo
 from kyanoscript.files.kept.remembered import Remembered
+from kyanoscript.translation import tr
 from kyanoscript.ui.app.glimpses import Glimpses
 from kyanoscript.ui.app.habits import Habits
 from kyanoscript.ui.app.leaving import leave, never_left_open
@@ -186,7 +187,9 @@ class Window(QWidget):
         state = "edited" if desk.edited else (desk.file.name if desk.file else "")
         width, height = desk.print_size()
         self.masthead.open.tell(photo.named.name, f"{width} × {height}", state)
-        top.setWindowTitle(f"{photo.named.name}{' (edited)' if desk.edited else ''} – Kyanoscript")
+        top.setWindowTitle(
+            tr("{name}{edited} – Kyanoscript", name=photo.named.name, edited=" (edited)" if desk.edited else "")
+        )
 
     # Work that takes seconds
 

@@ -15,6 +15,7 @@ from kyanoscript.core.blend import MODES
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.plate.plate import Plate
 from kyanoscript.core.script import Script
+from kyanoscript.translation import tr
 from kyanoscript.ui.bench.slip.slip import Slip
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.widgets.chooser import Choice, Chooser
@@ -36,7 +37,7 @@ def _recipes(_: object) -> tuple[Recipe, ...]:
 def _said(thing: finding.Thing) -> str:
     """What it is, and what it does."""
     if thing.address.startswith(finding.RECIPE):
-        return f"Recipe: {thing.about[:1].lower()}{thing.about[1:]}"
+        return tr("Recipe: {lower}{about}", lower=thing.about[:1].lower(), about=thing.about[1:])
     return f"{thing.of}, {thing.name}" if thing.of else thing.about
 
 
@@ -153,7 +154,7 @@ class Choosers:
 
         def take(mode: str) -> None:
             if desk.run[index : index + 1] == (step,):  # unless another hand has been at work behind the chooser
-                desk.set_values_at(index, f"{step.label}: blend {mode}", blend=mode)
+                desk.set_values_at(index, tr("{label}: blend {mode}", label=step.label, mode=mode), blend=mode)
 
         choices = [Choice(mode, mode.replace("-", " "), "") for mode in MODES]
         made = self._open(choices, with_it, 5, "Which blend mode?", step.blend, lambda mode: mode.replace("-", " "))
@@ -187,7 +188,7 @@ class Choosers:
 
         def take(key: str) -> None:
             share = float(_SHARES[-1] if key == _ITSELF else key)
-            desk.set_values(f"{step.label}: model", model=name, share=share)
+            desk.set_values(tr("{label}: model", label=step.label), model=name, share=share)
 
         choices = [Choice(_ITSELF, Path(name).stem, "The model", "Pressed, it lends all of its colours")]
         choices += [

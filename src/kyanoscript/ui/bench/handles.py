@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from kyanoscript.core.params import Number, Stop
+from kyanoscript.translation import tr
 from kyanoscript.ui.document.desk import Desk
 
 _MOST_STOPS = 64
@@ -62,7 +63,8 @@ class StopHandles:
 
     def every(self) -> tuple[Handle, ...]:
         return tuple(
-            Handle(str(k), tone / 100, False, ink, f"{ink} at {tone:g} %") for k, (tone, ink) in enumerate(self.stops)
+            Handle(str(k), tone / 100, False, ink, tr("{ink} at {tone:g} %", ink=ink, tone=tone))
+            for k, (tone, ink) in enumerate(self.stops)
         )
 
     def label(self, key: str) -> str:

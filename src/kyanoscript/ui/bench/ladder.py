@@ -25,6 +25,7 @@ from kyanoscript.core.colour import ZONES
 from kyanoscript.core.colour.zones import middle_of, zone_begins, zone_index
 from kyanoscript.core.params import Stop
 from kyanoscript.core.passes.base import Pass
+from kyanoscript.translation import tr
 from kyanoscript.ui.bench.handles import Handle, Handles, MarkHandles, StopHandles
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.easel import Easel
@@ -239,7 +240,11 @@ class Ladder(QWidget):
         clipped = max(black, white) >= 0.0005
         painter.setFont(theme.sans(10.5))
         painter.setPen(theme.colour("warning" if max(black, white) > 0.02 else "quiet"))
-        text = f"clips {black:.1%} · {white:.1%}".replace("%", " %") if clipped else "no clipping"
+        text = (
+            tr("clips {black:.1%} · {white:.1%}", black=black, white=white).replace("%", " %")
+            if clipped
+            else "no clipping"
+        )
         painter.drawText(QRectF(4, bottom + 4, 126, 18), Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_colours(self, painter: QPainter) -> None:
@@ -340,7 +345,7 @@ class Ladder(QWidget):
             tip_at(event.globalPosition().toPoint(), words, self)
         elif at.x() < _GRAY[0] + _GRAY[1]:
             zone = ZONES[zone_index(self.tone_at(at.y()))]
-            tip_at(event.globalPosition().toPoint(), f"Hold to see where zone {zone} is", self)
+            tip_at(event.globalPosition().toPoint(), tr("Hold to see where zone {zone} is", zone=zone), self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None:
@@ -363,7 +368,7 @@ class Ladder(QWidget):
             step = self.desk.selected_pass
             if step is not None:
                 value = type(step).model_fields[found].default
-                self.desk.set_values(f"{handles.label(found)} put back", **{found: value})
+                self.desk.set_values(tr("{found} put back", found=handles.label(found)), **{found: value})
         else:
             self.mousePressEvent(event)
 

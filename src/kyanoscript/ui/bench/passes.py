@@ -13,6 +13,7 @@ from kyanoscript.core import passes
 from kyanoscript.core.blend import MODES
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, ScriptError, dumps, fresh, loads
+from kyanoscript.translation import tr, trn
 from kyanoscript.ui.bench.choosers import Choosers
 from kyanoscript.ui.bench.run import Run
 from kyanoscript.ui.bench.slip.slip import Slip
@@ -93,7 +94,7 @@ class Passes:
             return
         run = desk.script.run(path)
         words = made[0].label if len(made) == 1 else "a recipe"
-        desk.change(f"Add {words}", desk.script.with_run(path, (*run[:index], *made, *run[index:])))
+        desk.change(tr("Add {words}", words=words), desk.script.with_run(path, (*run[:index], *made, *run[index:])))
         if any(step.waits for step in made):
             self.context.foot.say(next(step.waits for step in made if step.waits))
         desk.select(index + len(made) - 1, path)
@@ -106,7 +107,9 @@ class Passes:
         run = desk.script.run(path)
         index = len(run) if index is None else index
         made = self._new(model)
-        desk.change(f"Add {model.label}", desk.script.with_run(path, (*run[:index], made, *run[index:])))
+        desk.change(
+            tr("Add {label}", label=model.label), desk.script.with_run(path, (*run[:index], made, *run[index:]))
+        )
         if model.waits:
             self.context.foot.say(model.waits)
         desk.select(index, path)
@@ -116,7 +119,9 @@ class Passes:
         """The first passes of a print, the last of them chosen."""
         desk = self.context.desk
         made = tuple(self._new(passes.load_all()[kind]) for kind in kinds)
-        desk.change(f"Begin with {words[:1].lower()}{words[1:]}", desk.script.with_run((), made))
+        desk.change(
+            tr("Begin with {lower}{words}", lower=words[:1].lower(), words=words[1:]), desk.script.with_run((), made)
+        )
         if made[-1].waits:
             self.context.foot.say(made[-1].waits)
         desk.select(len(made) - 1, ())
@@ -138,7 +143,7 @@ class Passes:
     def words(self) -> str:
         """What is chosen."""
         step, count = self.context.desk.selected_pass, len(self.context.desk.chosen)
-        return f"{count} passes" if count > 1 else step.title if step is not None else ""
+        return tr("{count} passes", count=count) if count > 1 else step.title if step is not None else ""
 
     def change(self, label: str, merge: str = "", **values: Any) -> None:
         """The same change to all chosen passes; a value may be a function of the pass."""
@@ -162,7 +167,7 @@ class Passes:
         if chosen:
             run, after = desk.run, chosen[-1] + 1
             again = fresh(run[k] for k in chosen)
-            desk.change_run(f"Double {self.words()}", (*run[:after], *again, *run[after:]), select=after)
+            desk.change_run(tr("Double {self}", self=self.words()), (*run[:after], *again, *run[after:]), select=after)
 
     def copy(self) -> None:
         """The chosen passes onto the clipboard, as the JSON text of a script."""
@@ -170,7 +175,9 @@ class Passes:
         if chosen:
             script = Script(tuple(desk.run[k] for k in chosen), stencils=desk.script.stencils).settled()
             QGuiApplication.clipboard().setText(dumps(Script(script.passes)))
-            self.context.foot.say(f"{self.words()} {'is' if len(chosen) == 1 else 'are'} on the clipboard")
+            self.context.foot.say(
+                trn("{self} is on the clipboard", "{self} are on the clipboard", len(chosen), self=self.words())
+            )
 
     def paste(self) -> None:
         """Passes from the clipboard, after the chosen one."""
@@ -178,12 +185,14 @@ class Passes:
         try:
             found = fresh(loads(QGuiApplication.clipboard().text()).settled().passes)
         except ScriptError as wrong:
-            self.context.foot.say(f"Nothing to paste: {wrong}", warning=True)
+            self.context.foot.say(tr("Nothing to paste: {wrong}", wrong=wrong), warning=True)
             return
         if desk.photo is not None and found:
             run, index = desk.run, max(0, desk.selected + 1)
-            words = found[0].title if len(found) == 1 else f"{len(found)} passes"
-            desk.change_run(f"Paste {words}", (*run[:index], *found, *run[index:]), select=index + len(found) - 1)
+            words = found[0].title if len(found) == 1 else tr("{count} passes", count=len(found))
+            desk.change_run(
+                tr("Paste {words}", words=words), (*run[:index], *found, *run[index:]), select=index + len(found) - 1
+            )
 
     def remove(self) -> None:
         """Take the chosen passes out; while a stencil is worked on, its chosen part."""
@@ -199,7 +208,7 @@ class Passes:
         elif chosen:
             rest = [step for k, step in enumerate(desk.run) if k not in chosen]
             select = min(chosen[0], len(rest) - 1) if rest else PHOTO
-            desk.change_run(f"Remove {self.words()}", rest, select=select)
+            desk.change_run(tr("Remove {self}", self=self.words()), rest, select=select)
 
     def rename(self) -> None:
         """Name and note of the chosen pass."""
@@ -211,7 +220,9 @@ class Passes:
                 Entry(params["note"].label, step.note, params["note"].help),
             )
             self.naming = Naming(self.context.top, entries)
-            self.naming.named.connect(lambda words: desk.set_values(f"Name {step.label}", name=words[0], note=words[1]))
+            self.naming.named.connect(
+                lambda words: desk.set_values(tr("Name {label}", label=step.label), name=words[0], note=words[1])
+            )
             self.naming.pop_up(self.run.place_of(desk.path, desk.selected))
 
     def choose_all(self) -> None:
@@ -230,7 +241,7 @@ class Passes:
     def strengthen(self, by: float) -> None:
         """The strength of the chosen passes up or down by so many per cent."""
         self.change(
-            f"{self.words()}: strength",
+            tr("{self}: strength", self=self.words()),
             merge="strength",
             strength=lambda step: min(max(step.strength + by, 0.0), 100.0),
         )
@@ -240,8 +251,8 @@ class Passes:
         step = self.context.desk.selected_pass
         if step is not None:
             mode = MODES[(MODES.index(step.blend) + by) % len(MODES)]
-            self.context.desk.set_values(f"{step.label}: blend", merge="blend", blend=mode)
-            self.context.foot.say(f"Blend: {mode.replace('-', ' ')}")
+            self.context.desk.set_values(tr("{label}: blend", label=step.label), merge="blend", blend=mode)
+            self.context.foot.say(tr("Blend: {mode}", mode=mode.replace("-", " ")))
 
     def touch(self) -> None:
         """Touch on or off."""

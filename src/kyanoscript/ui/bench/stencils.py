@@ -7,6 +7,7 @@ from PySide6.QtGui import QGuiApplication
 from kyanoscript.core.passes.tone.levels import Levels
 from kyanoscript.core.script import Script, ScriptError, dumps, loads
 from kyanoscript.core.stencil.shapes import Stencil
+from kyanoscript.translation import tr
 from kyanoscript.ui.bench.passes import Passes
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
@@ -49,7 +50,7 @@ class Stencils:
         """Show the stencil in another way."""
         tool = self.context.easel.stencil
         if tool.active:
-            self.context.foot.say(f"Stencil: {tool.next_display()}")
+            self.context.foot.say(tr("Stencil: {tool}", tool=tool.next_display()))
         else:
             self.context.foot.say("The stencil is shown while it is worked on; press M")
 
@@ -68,13 +69,13 @@ class Stencils:
         try:
             found = loads(QGuiApplication.clipboard().text()).settled().passes
         except ScriptError as wrong:
-            self.context.foot.say(f"Nothing to paste: {wrong}", warning=True)
+            self.context.foot.say(tr("Nothing to paste: {wrong}", wrong=wrong), warning=True)
             return
         stencil = next((step.stencil for step in found if isinstance(step.stencil, Stencil)), None)
         if stencil is None:
             self.context.foot.say("There is no stencil on the clipboard", warning=True)
         else:
-            self._passes.change(f"{self._passes.words()}: stencil", stencil=stencil)
+            self._passes.change(tr("{passes}: stencil", passes=self._passes.words()), stencil=stencil)
 
     def resize(self, by: float) -> None:
         """A larger or smaller brush."""

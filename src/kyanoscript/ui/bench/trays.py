@@ -14,6 +14,7 @@ from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript.core.passes.base import Pass
+from kyanoscript.translation import tr
 from kyanoscript.ui.bench import painting
 from kyanoscript.ui.bench.row import LEFT, MAIN, SECOND, Row, TrayPlaces
 from kyanoscript.ui.document.desk import FRAME, PHOTO, Desk
@@ -155,9 +156,22 @@ class Trays(QWidget):
     def _spoken(self) -> str:
         step = self.desk.selected_pass
         where = "Frame" if self.desk.selected == FRAME else "Photo"
-        name = where if step is None else f"{step.title}, {'on' if step.on else 'off'}, strength {step.strength:g} %"
-        others = f" and {len(self.desk.also)} more" if self.desk.also else ""
-        return f"Chosen: {name}{others}. Left and right choose a tray, up and down change its strength"
+        name = (
+            where
+            if step is None
+            else tr(
+                "{title}, {on}, strength {strength:g} %",
+                title=step.title,
+                on="on" if step.on else "off",
+                strength=step.strength,
+            )
+        )
+        others = tr(" and {count} more", count=len(self.desk.also)) if self.desk.also else ""
+        return tr(
+            "Chosen: {name}{others}. Left and right choose a tray, up and down change its strength",
+            name=name,
+            others=others,
+        )
 
     def told(self) -> Told:
         """For assistive technology: the chosen tray among those of the row."""
@@ -266,7 +280,7 @@ class Trays(QWidget):
         elif kind in ("tray", "bar", "lamp", "notch"):
             self.choose(k)
         if kind == "bar":
-            self.desk.begin(f"{self.passes[k].title}: strength")
+            self.desk.begin(tr("{title}: strength", title=self.passes[k].title))
             self._to_strength(k, event.position().x())
         elif kind == "lamp":
             self._lamp_since = time.monotonic()
@@ -344,7 +358,7 @@ class Trays(QWidget):
         if onto is None:
             self.stencil.emit()
             return
-        stencil, words = self.passes[k].stencil, f"Copy the stencil to {self.passes[onto].title}"
+        stencil, words = self.passes[k].stencil, tr("Copy the stencil to {title}", title=self.passes[onto].title)
         self.choose(onto)
         self.desk.set_values(words, stencil=stencil)
 
@@ -356,7 +370,9 @@ class Trays(QWidget):
         if self._press is not None and self._press[0] == "lamp":
             k = self._press[1]
             rest = (*self.passes[:k], *self.passes[k + 1 :])
-            self.easel.hold(self.desk.script.with_run(self.path, rest), f"without {self.passes[k].title}")
+            self.easel.hold(
+                self.desk.script.with_run(self.path, rest), tr("without {title}", title=self.passes[k].title)
+            )
 
     def _to_strength(self, k: int, x: float) -> None:
         bar = self.places.bar(k)

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, mapped
+from kyanoscript.translation import tr
 from kyanoscript.ui.bench.album import Album
 from kyanoscript.ui.bench.history import PastShown
 from kyanoscript.ui.bench.ladder import Ladder
@@ -172,7 +173,7 @@ class Bench(View):
         easel = self.context.easel
         how = COMPARE[(COMPARE.index(easel.comparison.how) + 1) % len(COMPARE)]
         easel.set_compare(how)
-        self.context.foot.say(f"Compare: {how}")
+        self.context.foot.say(tr("Compare: {how}", how=how))
 
     def compare_with(self) -> None:
         """The photo, the print without the chosen passes, each of the states."""
@@ -181,14 +182,16 @@ class Bench(View):
         at = every.index(comparison.against) if comparison.against in every else 0
         comparison.against = every[(at + 1) % len(every)]
         words = {"photo": "the photo as opened", "without": "the print without the chosen pass"}
-        self.context.foot.say(f"Compared with {words.get(str(comparison.against)) or easel.compared_with()}")
+        self.context.foot.say(
+            tr("Compared with {words}", words=words.get(str(comparison.against)) or easel.compared_with())
+        )
         easel.set_compare(comparison.how if comparison.how != COMPARE[0] else COMPARE[1])
 
     def guides(self) -> None:
         """Other guides within the frame."""
         tool = self.context.easel.frame_tool
         if tool.active:
-            self.context.foot.say(f"Guides: {tool.next_guides()}")
+            self.context.foot.say(tr("Guides: {tool}", tool=tool.next_guides()))
 
     def marks(self) -> None:
         """Handles, stencil and everything else over the print: hidden, or shown again."""
@@ -205,7 +208,9 @@ class Bench(View):
         if step is not None:
             script: Script = desk.script.with_run(desk.path, without_chosen(desk))
             count = len(desk.chosen)
-            self.context.easel.hold(script, f"without {step.title if count == 1 else f'{count} passes'}")
+            self.context.easel.hold(
+                script, tr("without {count}", count=step.title if count == 1 else tr("{count} passes", count=count))
+            )
 
 
 def _off_if_it_waits(step: Pass) -> Pass:

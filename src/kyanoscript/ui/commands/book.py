@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, mapped
 from kyanoscript.files.kept.trust import outside
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Job
@@ -44,11 +45,11 @@ class Book(QObject):
 
     def undo(self) -> None:
         """Take back the last change."""
-        self._change(lambda book: book.undo(), f"Taken back: {self.undo_words[0]}")
+        self._change(lambda book: book.undo(), tr("Taken back: {undo_words}", undo_words=self.undo_words[0]))
 
     def redo(self) -> None:
         """Do it again."""
-        self._change(lambda book: book.redo(), f"Done again: {self.undo_words[1]}")
+        self._change(lambda book: book.redo(), tr("Done again: {undo_words}", undo_words=self.undo_words[1]))
 
     def keep(self, beside: QWidget) -> None:
         """Keep the chosen passes as a recipe; the whole run, if none is chosen."""
@@ -67,7 +68,7 @@ class Book(QObject):
             name, about, group = words
             name = name or passes[-1].title
             made = Recipe("", name, group or _GROUP, about, kinds, Script(passes))
-            self._change(lambda book: book.keep(made), f"{name} is kept; it is among the recipes")
+            self._change(lambda book: book.keep(made), tr("{name} is kept; it is among the recipes", name=name))
 
         self._ask_words(passes[-1].title if len(passes) == 1 else "", "", _GROUP, named, beside)
 
@@ -89,7 +90,7 @@ class Book(QObject):
 
     def remove(self, recipe: Recipe) -> None:
         """Delete one's own."""
-        self._change(lambda book: book.remove(recipe), f"{recipe.name} is deleted; Ctrl+Z brings it back")
+        self._change(lambda book: book.remove(recipe), tr("{name} is deleted; Ctrl+Z brings it back", name=recipe.name))
 
     def ask_bring_in(self) -> None:
         """Ask for a recipe's file and copy it among one's own."""
@@ -113,10 +114,10 @@ class Book(QObject):
         """A recipe from anybody may name any picture: tell which, and ask."""
         answers = ("Import it", "Leave it")
         named = "\n".join(str(picture) for picture in others[:6])
-        text = f"{path.name} uses pictures outside its own folder:"
+        text = tr("{name} uses pictures outside its own folder:", name=path.name)
         if others and ask(self.context.top, text, named, answers) != answers[0]:
             return
-        self._change(lambda book: book.bring_in(path), f"{path.name} is among your recipes")
+        self._change(lambda book: book.bring_in(path), tr("{name} is among your recipes", name=path.name))
 
     def ask_send_out(self, recipe: Recipe) -> None:
         """Ask for a file and write a recipe into it."""
@@ -129,7 +130,7 @@ class Book(QObject):
     def send_out(self, recipe: Recipe, path: Path) -> Job:
         """Write a recipe into a file."""
         self.context.folders.files = path.resolve().parent
-        return self._change(lambda book: book.send_out(recipe, path), f"Wrote {path.name}")
+        return self._change(lambda book: book.send_out(recipe, path), tr("Wrote {name}", name=path.name))
 
     def _ask_words(self, name: str, about: str, group: str, then: Callable[[list[str]], None], beside: QWidget) -> None:
         own = (recipe.group for recipe in self.contents.recipes if recipe.file) if self.contents else ()
@@ -161,7 +162,7 @@ class Book(QObject):
             if words:
                 self.context.foot.say(words)
             elif self.contents.broken:
-                self.broken.emit(f"Left out: {self.contents.broken[0]}")
+                self.broken.emit(tr("Left out: {broken}", broken=self.contents.broken[0]))
 
         return self.context.jobs.run(work, done=done, failed=self._failed)
 

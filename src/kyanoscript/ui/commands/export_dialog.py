@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 from kyanoscript.core.params import Number
 from kyanoscript.files.prints.formats import FORMATS
 from kyanoscript.files.prints.settings import PPI, SPACES, Settings
+from kyanoscript.translation import tr
 from kyanoscript.ui.fields.fields import Fields, shrinking
 from kyanoscript.ui.fields.target import Page, Target
 from kyanoscript.ui.widgets import furniture
@@ -160,7 +161,14 @@ class ExportDialog(QDialog):
         ppi = settings.ppi or PPI
         exists = "; replaces the file of that name" if Path(self.target.text()).exists() else ""
         self.said.setText(
-            f"{width} × {height} pixels, {width / ppi * 25.4:.0f} × {height / ppi * 25.4:.0f} mm on paper{exists}"
+            tr(
+                "{width} × {height} pixels, {width2:.0f} × {height2:.0f} mm on paper{exists}",
+                width=width,
+                height=height,
+                width2=width / ppi * 25.4,
+                height2=height / ppi * 25.4,
+                exists=exists,
+            )
         )
 
     # Colours

@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from kyanoscript.translation import tr
+
 
 @dataclass(frozen=True, eq=False)
 class Command:
@@ -88,7 +90,13 @@ MOVE_RIGHT = Command("Pass", "Move the tray right", "Shift+Right", "Later in the
 NEXT_WAITING = Command("Tint", "Next that waits for a tint", "U", "Of a gray scene that is coloured", wants="chosen")
 WAITING_BEFORE = Command("Tint", "The one before that waits", "Shift+U", "And back", wants="chosen")
 TAKE_TINT = tuple(
-    Command("Tint", f"Take tint {k}", f"Alt+{k}", "Of the six that a part is offered, likeliest first", wants="chosen")
+    Command(
+        "Tint",
+        tr("Take tint {k}", k=k),
+        f"Alt+{k}",
+        "Of the six that a part is offered, likeliest first",
+        wants="chosen",
+    )
     for k in range(1, 7)
 )
 DRAW_STENCIL = Command("Stencil", "Draw the stencil", "M", "Where the chosen pass acts; and done", wants="chosen")
@@ -133,7 +141,13 @@ HOLD_SPACE = Command("Hold", "Move the print", "Space", "Drag while held", wants
 GUIDE = Command("Help", "Guide", "F1", "At the place of the control that keyboard or pointer is on")
 KEYS = Command("Help", "Keys", "Shift+F1", "Every key on one page")
 WALKS = tuple(
-    Command("Help", f"Walk: {title}", "", "Five steps on a demo photograph, told where they happen", rule=first)
+    Command(
+        "Help",
+        tr("Walk: {title}", title=title),
+        "",
+        "Five steps on a demo photograph, told where they happen",
+        rule=first,
+    )
     for title, first in (("a toned print", True), ("an old scan", False), ("a print on paper", False))
 )
 REPORT = Command(

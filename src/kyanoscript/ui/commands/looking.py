@@ -7,6 +7,7 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript.core.script import Script
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.registry import Registry
@@ -71,7 +72,7 @@ class Looking(QObject):
         """Another mat."""
         easel, names = self.context.easel, list(theme.MATS)
         easel.mat = names[(names.index(easel.mat) + 1) % len(names)]
-        self.context.foot.say(f"Mat: {easel.mat}")
+        self.context.foot.say(tr("Mat: {mat}", mat=easel.mat))
         easel.update()
 
     def inset(self) -> None:

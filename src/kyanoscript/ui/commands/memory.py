@@ -6,6 +6,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QButtonGroup, QDialog, QDialogButtonBox, QRadioButton, QVBoxLayout
 
 from kyanoscript.core import machine
+from kyanoscript.translation import tr, trn
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
@@ -54,15 +55,24 @@ class MemoryDialog(QDialog):
         count, room = machine.processors(), machine.memory() / (1 << 30)
         column.addWidget(
             furniture.wrapped(
-                "What has been worked out is kept, so that it comes back at once. Less leaves room for other programs. "
-                f"This machine gives {count} processor{'s' if count > 1 else ''} and {room:.1f} GB; now "
-                f"{memory.context.service.kept / (1 << 20):.0f} MB are kept, beside the photograph."
+                trn(
+                    "What has been worked out is kept, so that it comes back at once. Less leaves "
+                    "room for other programs. This machine gives {count} processor and {room:.1f} "
+                    "GB; now {kept:.0f} MB are kept, beside the photograph.",
+                    "What has been worked out is kept, so that it comes back at once. Less leaves "
+                    "room for other programs. This machine gives {count} processors and {room:.1f} "
+                    "GB; now {kept:.0f} MB are kept, beside the photograph.",
+                    count,
+                    count=count,
+                    room=room,
+                    kept=memory.context.service.kept / (1 << 20),
+                )
             )
         )
         self.buttons = QButtonGroup(self)
         for amount in (0, *budget.CHOICES):
             told = budget.words(amount or budget.automatic())
-            button = QRadioButton(told if amount else f"As the machine has room: {told}")
+            button = QRadioButton(told if amount else tr("As the machine has room: {told}", told=told))
             button.setChecked(amount == memory.choice)
             self.buttons.addButton(button, amount)
             column.addWidget(button)

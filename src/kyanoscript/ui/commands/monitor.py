@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from kyanoscript.files.colour import monitors
 from kyanoscript.files.colour.monitors import MonitorProfile
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
@@ -79,7 +80,11 @@ class Monitor(QObject):
             display.set_monitor(data)
         except ValueError as error:
             where = profile.where if profile is not None else ""
-            self.context.foot.say(f"{Path(where).name}: {error}. Choose another profile", warning=True, stay=True)
+            self.context.foot.say(
+                tr("{name}: {error}. Choose another profile", name=Path(where).name, error=error),
+                warning=True,
+                stay=True,
+            )
             return
         before, self.choice = self.choice, choice
         if data != self._shown:
@@ -98,7 +103,9 @@ class Monitor(QObject):
             self._told = photo
             what = "sRGB" if not self._shown else "this monitor"
             self.context.foot.say(
-                f"{survey.unseen:.0%} of this print is more colourful than {what} shows".replace("%", " %")
+                tr(
+                    "{unseen:.0%} of this print is more colourful than {what} shows", unseen=survey.unseen, what=what
+                ).replace("%", " %")
             )
 
     def words(self) -> str:
@@ -132,10 +139,14 @@ class MonitorDialog(QDialog):
         )
         self._file = monitor.choice if monitor.choice not in (FOUND, SRGB) else ""
         found = monitor.found
-        told = f"{found.name}, from {found.where}" if found is not None else "none, and sRGB is taken"
-        self.as_found = QRadioButton(f"The one that is found: {told}")
+        told = (
+            tr("{name}, from {where}", name=found.name, where=found.where)
+            if found is not None
+            else "none, and sRGB is taken"
+        )
+        self.as_found = QRadioButton(tr("The one that is found: {told}", told=told))
         self.as_srgb = QRadioButton("sRGB")
-        self.as_file = QRadioButton(f"A file: {Path(self._file).name}" if self._file else "A file…")
+        self.as_file = QRadioButton(tr("A file: {name}", name=Path(self._file).name) if self._file else "A file…")
         together = QButtonGroup(self)
         row = QHBoxLayout()
         row.addWidget(self.as_file, 1)
@@ -164,7 +175,7 @@ class MonitorDialog(QDialog):
     def take(self, name: str) -> None:
         """The file of a profile."""
         self._file = name
-        self.as_file.setText(f"A file: {Path(name).name}")
+        self.as_file.setText(tr("A file: {name}", name=Path(name).name))
         self.as_file.setEnabled(True)
         self.as_file.setChecked(True)
 

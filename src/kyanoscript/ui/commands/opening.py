@@ -18,6 +18,7 @@ from kyanoscript.files.kept.trust import allow, outside
 from kyanoscript.files.photos.large import keep, open_for_screen
 from kyanoscript.files.photos.photo import Photo, open_photo, open_preview
 from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
@@ -25,7 +26,7 @@ from kyanoscript.ui.commands.saving import Saving
 from kyanoscript.ui.commands.view import Handlers, View
 from kyanoscript.ui.jobs.lanes import Job, Lane, until
 
-_KINDS = f"Photographs and scripts ({PICTURES} *.kyano *.json);;All files (*)"
+_KINDS = tr("Photographs and scripts ({pictures} *.kyano *.json);;All files (*)", pictures=PICTURES)
 _NAMED = 6  # files that a question names
 
 
@@ -81,7 +82,7 @@ class Opening(QObject):
 
     def _fetch(self, path: Path, script: Path | Script | None, trusted: bool | None) -> Job:
         """Read it, and put it on the desk."""
-        self.context.foot.say(f"Opening {path.name}…", stay=True)
+        self.context.foot.say(tr("Opening {name}…", name=path.name), stay=True)
         present = self.context.desk.photo
 
         def work(job: Job) -> Opened | _Outside:
@@ -130,7 +131,7 @@ class Opening(QObject):
     def _develop(self, preview: Photo) -> None:
         """Read the raw whose preview stands in for it; what has been done by then stays."""
         context = self.context
-        context.foot.say(f"The camera's own preview, until {preview.path.name} is developed…", stay=True)
+        context.foot.say(tr("The camera's own preview, until {name} is developed…", name=preview.path.name), stay=True)
 
         def done(photo: Photo) -> None:
             if context.desk.photo is preview:
@@ -145,7 +146,7 @@ class Opening(QObject):
         photo = self.context.desk.photo
         if photo is None or photo.page == number:
             return None
-        self.context.foot.say(f"Opening page {number} of {photo.path.name}…", stay=True)
+        self.context.foot.say(tr("Opening page {number} of {name}…", number=number, name=photo.path.name), stay=True)
 
         def done(found: Photo) -> None:
             if self.context.desk.photo is photo:
@@ -178,10 +179,10 @@ class Opening(QObject):
         self.context.foot.say("")
         named = [str(picture) for picture in pictures[:_NAMED]]
         if len(pictures) > _NAMED:
-            named.append(f"and {len(pictures) - _NAMED} more")
+            named.append(tr("and {count} more", count=len(pictures) - _NAMED))
         answer = ask(
             self.context.top,
-            f"{path.name} uses pictures outside its own folder:",
+            tr("{name} uses pictures outside its own folder:", name=path.name),
             "\n".join(named) + "\n\nIf the script is not yours, look at whether you want to use them.",
             ("Use them", "Leave them out", "Do not open it"),
         )
@@ -223,18 +224,25 @@ def _open_script(path: Path, present: Photo | None, trusted: bool | None, job: J
         return _Outside(others)
     if trusted:
         allow(path, outside(path, found.script, named))
-    notes = tuple(f"{picture.name} is left out" for picture in others if picture != named)
+    notes = tuple(tr("{name} is left out", name=picture.name) for picture in others if picture != named)
     if found.photo is None:
         assert present is not None
         return Opened(
-            present, found.script, path, found.digest, (f"{path.name} is on {present.path.name}", *notes), others
+            present,
+            found.script,
+            path,
+            found.digest,
+            (tr("{name} is on {name2}", name=path.name, name2=present.path.name), *notes),
+            others,
         )
     if named in others:
         raise FileError(path, "its photograph was left out", "Open the photograph first, then this script")
     assert named is not None
     if not named.exists():
-        raise FileError(path, f"its photograph {named} is not there", "Put it back, or open it and then this script")
+        raise FileError(
+            path, tr("its photograph {named} is not there", named=named), "Put it back, or open it and then this script"
+        )
     photo = open_preview(named) or open_for_screen(named, job.progress.emit, lambda: job.stopping, found.photo.page)
     if photo.original is not None and photo.original.digest() != found.photo.sha256:
-        notes = (f"{photo.path.name} has changed since the script was saved", *notes)
+        notes = (tr("{name} has changed since the script was saved", name=photo.path.name), *notes)
     return Opened(photo, found.script, path, found.digest, (*notes, *photo.notes), others)

@@ -14,6 +14,7 @@ from PySide6.QtGui import QDrag, QGuiApplication, QImage, QPixmap
 from kyanoscript.core.script import Script
 from kyanoscript.files.photos.photo import Photo
 from kyanoscript.files.prints.settings import Settings
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
@@ -83,7 +84,7 @@ class Printing(QObject):
 
         self._settings = settings
         ending = self.context.desk.script.ending
-        found = f"it shows what {ending.title} found, not a print" if ending is not None else ""
+        found = tr("it shows what {title} found, not a print", title=ending.title) if ending is not None else ""
         return self.write(WholePrint(), path, settings, remark=found)
 
     def copy(self) -> Job | None:
@@ -103,7 +104,7 @@ class Printing(QObject):
 
         def told(image: QImage) -> tuple[str, bool]:
             QGuiApplication.clipboard().setImage(image)
-            return f"Copied the print, {image.width()} × {image.height()} pixels", False
+            return tr("Copied the print, {image} × {image2} pixels", image=image.width(), image2=image.height()), False
 
         return self.start("Copying the print…", work, told, "Stopped; nothing was copied")
 
@@ -182,9 +183,19 @@ class Printing(QObject):
             self.wrote.emit(tuple(made.files))
             names = ", ".join(file.name for file in made.files)
             more = "".join(f"; {line}" for line in (*made.remarks, *([remark] if remark else [])))
-            return f"Wrote {names}, {made.width} × {made.height} pixels{more}", bool(more)
+            return tr(
+                "Wrote {names}, {width} × {height} pixels{more}",
+                names=names,
+                width=made.width,
+                height=made.height,
+                more=more,
+            ), bool(more)
 
-        return self.start(f"Writing {words}{path.name}…", in_words(path.name, lambda job: write(out, job.going)), told)
+        return self.start(
+            tr("Writing {words}{name}…", words=words, name=path.name),
+            in_words(path.name, lambda job: write(out, job.going)),
+            told,
+        )
 
     def busy(self) -> bool:
         """Whether something is being written already; then that is said."""

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QDialog, QDialogButtonBox, QFileDialog,
 
 from kyanoscript.core import machine
 from kyanoscript.files.kept import report
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
@@ -51,7 +52,7 @@ class Reporting(QObject):
         foot = self.context.foot
         return self.context.jobs.run(
             lambda _: report.write(target, report.contents(facts, script, picture)),
-            done=lambda _: foot.say(f"Wrote {target.name}; nothing has been sent"),
+            done=lambda _: foot.say(tr("Wrote {name}; nothing has been sent", name=target.name)),
             failed=lambda said: foot.say(said, warning=True),
         )
 
@@ -65,8 +66,15 @@ class Reporting(QObject):
             *facts(),
             ("System", f"{platform.system()} {platform.release()}, {platform.machine()}"),
             ("Window system", QGuiApplication.platformName()),
-            ("Screen", f"{size.width()} × {size.height()}, {ratio:g} times"),
-            ("Machine", f"{machine.processors()} processors, {machine.memory() / (1 << 30):.1f} GB of memory"),
+            ("Screen", tr("{size} × {size2}, {ratio:g} times", size=size.width(), size2=size.height(), ratio=ratio)),
+            (
+                "Machine",
+                tr(
+                    "{machine} processors, {machine2:.1f} GB of memory",
+                    machine=machine.processors(),
+                    machine2=machine.memory() / (1 << 30),
+                ),
+            ),
         ]
 
     def words(self) -> str:

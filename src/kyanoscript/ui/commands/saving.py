@@ -14,6 +14,7 @@ from kyanoscript.files.base.opening import sha256
 from kyanoscript.files.kept.scriptfile import SUFFIX, PhotoRef, write_script
 from kyanoscript.files.kept.trust import allow
 from kyanoscript.files.photos.photo import Photo
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
@@ -104,7 +105,7 @@ class Saving(QObject):
         if not demo.holds(path.absolute()):
             self.context.folders.files = path.absolute().parent
         self.context.desk.saved_as(path, script, digest)
-        self.context.foot.say(f"Saved {path.name}")
+        self.context.foot.say(tr("Saved {name}", name=path.name))
 
     def _not_saved(self, job: Job, path: Path, text: str) -> None:
         """Say why; where another hand has been at work, ask what is to be done."""
@@ -113,7 +114,7 @@ class Saving(QObject):
         if isinstance(job.error, ChangedOnDisk):
             answer = ask(
                 top,
-                f"{path.name} has been changed by another program or window since it was opened here.",
+                tr("{name} has been changed by another program or window since it was opened here.", name=path.name),
                 "Replacing it would lose what was done there.",
                 ("Replace it", "Save under another name…", "Stay"),
             )
@@ -124,7 +125,7 @@ class Saving(QObject):
         elif isinstance(job.error, _PhotoChanged) and photo is not None:
             answer = ask(
                 top,
-                f"{photo.path.name} on the disk is not the photograph on the bench any more.",
+                tr("{name} on the disk is not the photograph on the bench any more.", name=photo.path.name),
                 "The script would be saved with the name of the new file and the mark of the one that was opened.",
                 ("Save all the same", "Stay"),
             )
@@ -143,11 +144,14 @@ class Saving(QObject):
 
         def work(_: Job) -> str:
             if original.state() == "changed":
-                return (
-                    f"{photo.path.name} has changed on the disk; the photograph on the bench is the one that was opened"
+                return tr(
+                    "{name} has changed on the disk; the photograph on the bench is the one that was opened",
+                    name=photo.path.name,
                 )
             if file is not None and file in on_disk and file.exists() and sha256(file) != on_disk[file]:
-                return f"{file.name} has been changed by another program or window since it was opened here"
+                return tr(
+                    "{name} has been changed by another program or window since it was opened here", name=file.name
+                )
             return ""
 
         self.context.jobs.run(work, Lane.READ, done=self._tell_change, failed=lambda _: None)

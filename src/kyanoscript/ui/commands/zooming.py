@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers, Held
@@ -15,7 +16,7 @@ def zooming(context: Context, prints: Prints) -> Handlers:
     def next_mat() -> None:
         easel, names = context.easel, list(theme.MATS)
         easel.mat = prints.mat = names[(names.index(easel.mat) + 1) % len(names)]
-        context.foot.say(f"Mat: {easel.mat}")
+        context.foot.say(tr("Mat: {mat}", mat=easel.mat))
         prints.update()
 
     return {

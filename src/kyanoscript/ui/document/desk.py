@@ -23,6 +23,7 @@ from kyanoscript.core.script import MOST_PASSES, Script, first_change
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.files.photos.photo import Photo
 from kyanoscript.files.photos.pictures import Pictures
+from kyanoscript.translation import tr
 from kyanoscript.ui.document.history import History, Moment, Place
 from kyanoscript.ui.document.kept import Kept
 
@@ -293,9 +294,9 @@ class Desk(QObject):
         moved = [run[k] for k in chosen]
         left = [run[k] for k in range(before) if k not in chosen]
         right = [run[k] for k in range(before, len(run)) if k not in chosen]
-        words = moved[0].title if len(moved) == 1 else f"{len(moved)} passes"
+        words = moved[0].title if len(moved) == 1 else tr("{count} passes", count=len(moved))
         first = len(left)
-        self.change_run(f"Move {words}", (*left, *moved, *right), select=first)
+        self.change_run(tr("Move {words}", words=words), (*left, *moved, *right), select=first)
         if len(moved) > 1:
             self.select(first)
             self.choose_also(first + len(moved) - 1, through=True)
@@ -398,7 +399,10 @@ class Desk(QObject):
             return
         if len(script.passes) > len(self.script.passes) and script.count > MOST_PASSES:
             self.refused.emit(
-                f"A script may have {MOST_PASSES} passes that act, those of plates counted; nothing was done"
+                tr(
+                    "A script may have {most_passes} passes that act, those of plates counted; nothing was done",
+                    most_passes=MOST_PASSES,
+                )
             )
             return
         self._history.add(label, Moment(script, selected, self._place, merge), self.clock())

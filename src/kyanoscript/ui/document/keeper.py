@@ -7,6 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from kyanoscript.files.kept.journal import Journal, find_lost
+from kyanoscript.translation import tr
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.jobs.lanes import Job, Jobs
 
@@ -63,7 +64,7 @@ class Keeper(QObject):
     def _complain(self, text: str) -> None:
         if not self._failed:  # once is enough
             self._failed = True
-            self.said.emit(f"The work cannot be kept safe while you go on: {text}")
+            self.said.emit(tr("The work cannot be kept safe while you go on: {text}", text=text))
 
     def stop(self) -> None:
         """The window closes properly."""

@@ -13,6 +13,7 @@ from PySide6.QtCore import QObject, Signal, SignalInstance
 from kyanoscript.core.past import Past
 from kyanoscript.core.script import Script, State
 from kyanoscript.core.script.json import MOST_STATES
+from kyanoscript.translation import tr
 
 States = tuple[State, ...]
 
@@ -80,7 +81,7 @@ class Kept(QObject):
 
     def _add(self, scripts: tuple[Script, ...], names: tuple[str, ...], origin: int, steps: int) -> States:
         if len(self.states) + len(scripts) > MOST_STATES:
-            self.refused.emit(f"{MOST_STATES} states are the most; let some go first")
+            self.refused.emit(tr("{most_states} states are the most; let some go first", most_states=MOST_STATES))
             return ()
         first = max((state.number for states in self._past for state in states), default=0) + 1
         when = self.now().isoformat(timespec="minutes")
@@ -88,7 +89,11 @@ class Kept(QObject):
             State(replace(_bare(script), origin=origin), name, "", first + k, when, steps)
             for k, (script, name) in enumerate(zip(scripts, names, strict=True))
         )
-        what = f"Keep state {made[0].title}" if len(made) == 1 else f"Keep {len(made)} states"
+        what = (
+            tr("Keep state {title}", title=made[0].title)
+            if len(made) == 1
+            else tr("Keep {count} states", count=len(made))
+        )
         self._do(what, (*self.states, *made))
         return made
 
@@ -105,7 +110,7 @@ class Kept(QObject):
         """Keep it no longer."""
         gone = self.find(number)
         if gone is not None:
-            self._do(f"Let go of {gone.title}", tuple(s for s in self.states if s.number != number))
+            self._do(tr("Let go of {title}", title=gone.title), tuple(s for s in self.states if s.number != number))
 
     def _do(self, label: str, states: States) -> None:
         if states != self.states:

@@ -28,6 +28,7 @@ from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.files.colour.proofs import Proof
+from kyanoscript.translation import tr
 from kyanoscript.ui.document.desk import Desk, without_chosen
 from kyanoscript.ui.easel.comparison import COMPARE, Comparison
 from kyanoscript.ui.easel.glimpse import paint_glimpse
@@ -209,7 +210,7 @@ class Easel(Stage):
     def hold_zone(self, zone: int | None) -> None:
         """Show which parts enter the chosen pass in a zone, until called with None."""
         self._zone = zone
-        self._caption = "" if zone is None else f"zone {ZONES[zone]}"
+        self._caption = "" if zone is None else tr("zone {zones}", zones=ZONES[zone])
         self.refresh()
 
     def show_where(self, veil: QImage) -> None:
@@ -268,8 +269,8 @@ class Easel(Stage):
         against, step = self.comparison.against, self.desk.selected_pass
         state = self.desk.kept.find(against) if isinstance(against, int) else None
         if state is not None:
-            return f"state {state.title}"
-        return "the photo" if against != "without" or step is None else f"without {step.title}"
+            return tr("state {title}", title=state.title)
+        return "the photo" if against != "without" or step is None else tr("without {title}", title=step.title)
 
     def set_compare(self, how: str) -> None:
         """Whole, split or side by side."""

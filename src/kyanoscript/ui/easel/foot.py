@@ -7,6 +7,7 @@ from PySide6.QtGui import QHideEvent, QMouseEvent, QPaintEvent, QResizeEvent, QS
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from kyanoscript.core.colour import zone
+from kyanoscript.translation import tr
 from kyanoscript.ui.service.results import Pointed
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import Label, tip
@@ -204,9 +205,17 @@ class Foot(QWidget):
         gray = last[0] == last[1] == last[2]
         shown = str(last[0]) if gray else " ".join(map(str, last))
         before = " ".join(map(str, spot.photo)) if len(set(spot.photo)) > 1 else str(spot.photo[0])
-        self.values.setText(f"Photo {before}  →  print {shown}    zone {zone(spot.gray)}    L* {spot.lightness:.0f}")
+        self.values.setText(
+            tr(
+                "Photo {before}  →  print {shown}    zone {gray}    L* {lightness:.0f}",
+                before=before,
+                shown=shown,
+                gray=zone(spot.gray),
+                lightness=spot.lightness,
+            )
+        )
 
     def show_zoom(self, whole: bool, magnification: float) -> None:
         """How large the print is shown."""
         percent = f"{magnification * 100:.0f} %"
-        self.zoom.setText(f"Whole {percent}" if whole else percent)
+        self.zoom.setText(tr("Whole {percent}", percent=percent) if whole else percent)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter
 
+from kyanoscript.translation import tr
 from kyanoscript.ui.widgets import theme
 
 
@@ -21,7 +22,9 @@ def paint_preparing(painter: QPainter, room: QRectF, mat: str, share: float) -> 
     painter.fillRect(bar, QColor(255, 255, 255, 70) if dark else QColor(0, 0, 0, 40))
     painter.fillRect(QRectF(bar.x(), bar.y(), bar.width() * share, bar.height()), ink)
     painter.setFont(theme.sans(13))
-    words = f"{share * 100:.0f} % done. Its inner loops are compiled for this processor; this is done once."
+    words = tr(
+        "{share:.0f} % done. Its inner loops are compiled for this processor; this is done once.", share=share * 100
+    )
     painter.drawText(QRectF(0, middle.y() + 8, room.width(), 24), Qt.AlignmentFlag.AlignCenter, words)
 
 

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.script import Script
 from kyanoscript.core.script.differ import differ
+from kyanoscript.translation import tr
 from kyanoscript.ui.edition.smalls import Small
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme
@@ -106,7 +107,7 @@ class Below(QWidget):
 
     def show_small(self, name: str, own: bool, small: Small | None, script: Script, others: Script) -> None:
         """A photograph's: ``script`` is what it is printed through, ``others`` what all the others are."""
-        self.title.setText(f"{name}, an exception" if own else name)
+        self.title.setText(tr("{name}, an exception", name=name) if own else name)
         through = small.script if small is not None and small.stages else script
         wrong = small is not None and bool(small.wrong)
         self.row.show_stages([] if wrong else _stages(through, small, others if own else None))
@@ -135,10 +136,12 @@ def _stages(script: Script, small: Small | None, others: Script | None) -> list[
 def _words(small: Small | None, own: bool, script: Script, others: Script) -> str:
     if own:
         said = [f"{one.title}: {one.words}" for one in differ(script, others)]
-        more = f"; and {len(said) - 2} more" if len(said) > 2 else ""
+        more = tr("; and {count} more", count=len(said) - 2) if len(said) > 2 else ""
         return "; ".join(said[:2]) + more if said else "As all the others, for this picture only: it is not matched"
     if small is not None and small.wanted.match is not None and small.tones is not None:
         wanted, found = small.wanted.match, small.tones
         near = "" if found.alike(wanted) else ", as near as it comes"
-        return f"Matched: mean L* {found.mean:.1f}, spread {found.spread:.1f}{near}"
+        return tr(
+            "Matched: mean L* {mean:.1f}, spread {spread:.1f}{near}", mean=found.mean, spread=found.spread, near=near
+        )
     return small.wrong if small is not None else ""

@@ -17,6 +17,7 @@ from kyanoscript.files.editions.names import FIELDS, Pattern
 from kyanoscript.files.editions.plan import MOST_COPIES, numbered
 from kyanoscript.files.editions.run import USUAL, jobs_for
 from kyanoscript.files.prints.formats import FORMATS
+from kyanoscript.translation import tr, trn
 from kyanoscript.ui.edition.series import State, Tile
 from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.widgets import furniture, theme
@@ -91,7 +92,9 @@ class EditionPage(BuiltPage):
         more = self.word("more", "More…", "Packing, colours, size and notes of the files")
         self._list("as", "As", "The kind of file", self._as, more)
         line = self._line(
-            "pattern", "Named", f"Fields: {', '.join(f'{{{name}}} {what}' for name, what in FIELDS.items())}"
+            "pattern",
+            "Named",
+            tr("Fields: {join}", join=", ".join((f"{{{name}}} {what}" for name, what in FIELDS.items()))),
         )
         line.textChanged.connect(lambda _: self._show_example())
         self.example = furniture.elided("")
@@ -117,7 +120,9 @@ class EditionPage(BuiltPage):
 
     def _numbered(self) -> None:
         self.copies = ValueSlider(_COPIES, 1)
-        self.copies.moved.connect(lambda value: self.changed.emit(f"{round(value)} copies", {"copies": round(value)}))
+        self.copies.moved.connect(
+            lambda value: self.changed.emit(tr("{value} copies", value=round(value)), {"copies": round(value)})
+        )
         self.add(self.copies)
         self.rows["copies"] = self.copies
         self._line("caption", "Caption", "Below each numbered print on its sheet; {n} is its number, {count} how many")
@@ -185,10 +190,12 @@ class EditionPage(BuiltPage):
     def _as(self, kind: tuple[str, int]) -> None:
         ending, bits = kind
         words = next(words for words, *told in _KINDS if tuple(told[:2]) == kind)
-        self.changed.emit(f"As {words}", {"ending": ending, "settings": self._edition.settings.with_(bits=bits)})
+        self.changed.emit(
+            tr("As {words}", words=words), {"ending": ending, "settings": self._edition.settings.with_(bits=bits)}
+        )
 
     def _there(self, leaves: bool) -> None:
-        self.changed.emit(f"What is there {_THERE[leaves]}", {"leaves": leaves})
+        self.changed.emit(tr("What is there {there}", there=_THERE[leaves]), {"leaves": leaves})
 
     def _by(self, jobs: int | None) -> None:
         if jobs is None:
@@ -216,7 +223,7 @@ class EditionPage(BuiltPage):
         self.script_words.setVisible(bool(edition.whence))
         has_frame = edition.asked.recipe is None and edition.asked.script.frame != type(edition.asked.script.frame)()
         self._show_tick("framed", edition.framed, has_frame)
-        own = [Offer(f"sheet {edition.sheet_name}", "")] if edition.sheet is not None else []
+        own = [Offer(tr("sheet {sheet_name}", sheet_name=edition.sheet_name), "")] if edition.sheet is not None else []
         self._fill("onto", [*own, Offer(_ALONE, None), *sheets], 0)
         self._show_tick("crop", edition.crop, edition.sheet is not None)
         kinds = [Offer(words, (ending, bits)) for words, ending, bits, page in _KINDS if edition.sheet or not page]
@@ -260,7 +267,7 @@ class EditionPage(BuiltPage):
             self.name.setText("")
             self.facts.setText("")
         else:
-            self.name.setText(f"{count} photographs" if several else tile.entry.photo.name)
+            self.name.setText(tr("{count} photographs", count=count) if several else tile.entry.photo.name)
             tip(self.name, "" if several else str(tile.entry.photo))
             failed = tile.state == State.FAILED and not several
             self.facts.setText("" if several else _told(tile))
@@ -320,27 +327,42 @@ class EditionPage(BuiltPage):
         elif tones is None:
             words = "its tones are being looked at…"
         else:
-            words = f"mean L* {tones.mean:.0f}, spread {tones.spread:.0f}; hold P: without it"
+            words = tr(
+                "mean L* {mean:.0f}, spread {spread:.0f}; hold P: without it", mean=tones.mean, spread=tones.spread
+            )
         self.match_words.setText(words)
         self.match_words.setVisible(bool(words))
 
     def _show_by(self, edition: Edition) -> None:
         processors = machine.processors()
         offers = [Offer("as many as have room", 0)]
-        offers += [Offer(f"{k} process{'' if k == 1 else 'es'}", k) for k in range(1, processors + 1)]
-        cluster = [Offer(f"cluster {edition.cluster}", -1)] if edition.cluster else []
+        offers += [Offer(trn("{k} process", "{k} processes", k, k=k), k) for k in range(1, processors + 1)]
+        cluster = [Offer(tr("cluster {cluster}", cluster=edition.cluster), -1)] if edition.cluster else []
         self._fill("by", [*cluster, *offers, Offer(_CLUSTER, None)], 0 if cluster else min(edition.jobs, processors))
         if edition.cluster:
             self.room.setText("Photographs go there, and prints come back")
         else:
             free, count = machine.free() / (1 << 30), edition.jobs or jobs_for(USUAL)
-            self.room.setText(f"{count} of {processors} processors; {free:.1f} GB of memory free")
+            self.room.setText(
+                tr(
+                    "{count} of {processors} processors; {free:.1f} GB of memory free",
+                    count=count,
+                    processors=processors,
+                    free=free,
+                )
+            )
 
 
 def _script_words(edition: Edition) -> str:
     passes = sum(step.acts for step in edition.asked.script.passes)
     recipe = "" if edition.asked.recipe is None else ", suited to each print's shape"
-    return f"{passes} pass{'' if passes == 1 else 'es'}{recipe}; automatic values from each"
+    return trn(
+        "{passes} pass{recipe}; automatic values from each",
+        "{passes} passes{recipe}; automatic values from each",
+        passes,
+        passes=passes,
+        recipe=recipe,
+    )
 
 
 def _told(tile: Tile) -> str:
@@ -350,7 +372,14 @@ def _told(tile: Tile) -> str:
         return f"{reason[:1].upper()}{reason[1:]}"
     if tile.state == State.DONE and result is not None:
         notes = "".join(f"; {note}" for note in result.notes)
-        return f"{result.file}, {result.width} × {result.height} px, {result.seconds:.1f} s{notes}"
+        return tr(
+            "{file}, {width} × {height} px, {seconds:.1f} s{notes}",
+            file=result.file,
+            width=result.width,
+            height=result.height,
+            seconds=result.seconds,
+            notes=notes,
+        )
     if tile.state == State.CHANGED:
         return "It has changed since it was printed"
     return tile.words[:1].upper() + tile.words[1:]

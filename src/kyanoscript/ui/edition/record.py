@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from kyanoscript.files.editions.manifest import record, written
 from kyanoscript.files.editions.work import Result
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.widgets import furniture, theme
@@ -68,11 +69,17 @@ class Record(QDialog):
         self.results = sorted(results, key=lambda one: one.number)
         done = sum(one.result == "done" for one in results)
         self.about.setText(
-            f"{done} of {len(results)} printed into {self.folder}" if results else "Nothing was printed here yet"
+            tr("{done} of {count} printed into {folder}", done=done, count=len(results), folder=self.folder)
+            if results
+            else "Nothing was printed here yet"
         )
         self.table.setRowCount(len(results))
         for row, one in enumerate(self.results):
-            how = one.reason or (f"{one.width} × {one.height} px, {one.seconds:.1f} s" if one.width else one.result)
+            how = one.reason or (
+                tr("{width} × {height} px, {seconds:.1f} s", width=one.width, height=one.height, seconds=one.seconds)
+                if one.width
+                else one.result
+            )
             for place, text in enumerate((str(one.number), one.file, Path(one.photo).name, _when(one.when), how)):
                 self.table.setItem(row, place, QTableWidgetItem(text))
         self.save.setEnabled(bool(results))
@@ -90,7 +97,7 @@ class Record(QDialog):
         results, foot = list(self.results), self.context.foot
 
         def done(_: None) -> None:
-            foot.say(f"Wrote {target.name}, {len(results)} prints")
+            foot.say(tr("Wrote {name}, {count} prints", name=target.name, count=len(results)))
 
         self.context.jobs.run(lambda _: written(results, target), done=done, failed=foot.warn)
 

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.script import Script
 from kyanoscript.files.editions.manifest import Differs
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.book import Book
 from kyanoscript.ui.commands.context import Context
@@ -146,9 +147,18 @@ class Room(QObject):
         else:
             checking = self.work.checking is not None
             foot.show_progress(self.work.share_checked if checking else None, "Stop looking; nothing changes")
-            out = f", {counts[State.OUT]} left out" if counts[State.OUT] else ""
+            out = tr(", {counts} left out", counts=counts[State.OUT]) if counts[State.OUT] else ""
             wanted = counts[None] - counts[State.OUT]
-            foot.show_words(f"{counts[State.DONE]} of {wanted} done{out}    Hold O: as photographed" if wanted else "")
+            foot.show_words(
+                tr(
+                    "{counts} of {wanted} done{out}    Hold O: as photographed",
+                    counts=counts[State.DONE],
+                    wanted=wanted,
+                    out=out,
+                )
+                if wanted
+                else ""
+            )
 
     def _show_chosen(self) -> None:
         tile = self.tiles.tile()
@@ -212,7 +222,9 @@ class Room(QObject):
         if self.tiles.chosen:
             count = len(self.tiles.chosen)
             self.series.remove(self.tiles.chosen)
-            self.context.foot.say(f"Taken off: {count}; Ctrl+Z takes it back. Their files stay as they are")
+            self.context.foot.say(
+                tr("Taken off: {count}; Ctrl+Z takes it back. Their files stay as they are", count=count)
+            )
 
     def shift(self, by: int) -> None:
         """The chosen ones one place earlier, or later."""
@@ -257,7 +269,7 @@ class Room(QObject):
         """Every print is brought to the tones of the chosen one's."""
         tile = self.tiles.tile()
         if tile is not None:
-            self.series.put(f"Match to {tile.entry.photo.stem}", match=tile.entry.photo, tones=None)
+            self.series.put(tr("Match to {stem}", stem=tile.entry.photo.stem), match=tile.entry.photo, tones=None)
 
     def unmatch(self) -> None:
         """Every print as its photograph makes it."""
@@ -288,7 +300,9 @@ class Room(QObject):
             answers = ("Replace", "Leave as it is", "Do not begin")
             words = "One file has the name of a print already, and no edition made it."
             if series.strange > 1:
-                words = f"{series.strange} files have names of prints already, and no edition made them."
+                words = tr(
+                    "{strange} files have names of prints already, and no edition made them.", strange=series.strange
+                )
             said = ask(self.context.top, words, str(series.edition.folder), answers)
             if said == answers[2]:
                 return
@@ -306,11 +320,25 @@ class Room(QObject):
     def _checked(self, differ: Sequence[Differs], count: int) -> None:
         foot = self.context.foot
         if not differ:
-            foot.say(f"All {count} prints are as they were written" if count != 1 else "The print is as it was written")
+            foot.say(
+                tr("All {count} prints are as they were written", count=count)
+                if count != 1
+                else "The print is as it was written"
+            )
             return
         first = f"{differ[0].file}: {differ[0].reason}"
-        more = f", and {len(differ) - 1} more" if len(differ) > 1 else ""
-        foot.say(f"{count - len(differ)} of {count} prints are as they were written; {first}{more}", True, True)
+        more = tr(", and {count} more", count=len(differ) - 1) if len(differ) > 1 else ""
+        foot.say(
+            tr(
+                "{count} of {count2} prints are as they were written; {first}{more}",
+                count=count - len(differ),
+                count2=count,
+                first=first,
+                more=more,
+            ),
+            True,
+            True,
+        )
 
     def record(self) -> None:
         """Which were printed, and when."""

@@ -19,6 +19,7 @@ from kyanoscript.files.editions.edition import MOST, Edition, Entry, keep, recal
 from kyanoscript.files.editions.manifest import Standing, standing
 from kyanoscript.files.editions.plan import photographs, tones_through
 from kyanoscript.files.editions.work import BEGUN, FAILED, LEFT, Result, Task
+from kyanoscript.translation import tr, trn
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.edition.smalls import Wanted
 from kyanoscript.ui.jobs.lanes import Job, Lane
@@ -155,12 +156,14 @@ class Series(QObject):
                 known.add(photo)
                 fresh.append(Entry(photo))
         if len(known) > MOST:
-            self.warned.emit(f"{MOST} photographs are the most that an edition has")
+            self.warned.emit(tr("{most} photographs are the most that an edition has", most=MOST))
             return
         there = len(found) - len(fresh)
-        more = f"; {there} there already" if there else ""
+        more = tr("; {there} there already", there=there) if there else ""
         self._do(_photographs("Add", len(fresh)), replace(self.edition, entries=(*self.edition.entries, *fresh)))
-        self.said.emit(f"Added {_count(len(fresh))}{more}" if fresh else "They were there already")
+        self.said.emit(
+            tr("Added {count}{more}", count=_count(len(fresh)), more=more) if fresh else "They were there already"
+        )
 
     def remove(self, places: Collection[int]) -> None:
         """They are none of the edition's any more; nothing happens to their files."""
@@ -195,7 +198,7 @@ class Series(QObject):
             return sorted(self.edition.entries, key=_written if by == "time" else _by_name)
 
         def done(entries: list[Entry]) -> None:
-            self.put(f"In order of {by}", entries=tuple(entries))
+            self.put(tr("In order of {by}", by=by), entries=tuple(entries))
 
         self.context.jobs.run(sorted_, Lane.READ, done=done)
 
@@ -290,7 +293,7 @@ class Series(QObject):
             reason = result.reason.removeprefix(f"{entry.photo.name}: ").partition(". ")[0]
             return Tile(at, entry, name, State.FAILED, reason, result)
         if result.result == LEFT:
-            return Tile(at, entry, name, State.WAITING, f"stays as it was{own}", result)
+            return Tile(at, entry, name, State.WAITING, tr("stays as it was{own}", own=own), result)
         return Tile(at, entry, name, State.CHANGED, f"changed{own or ' since'}", result)
 
     def small(self, entry: Entry, stages: bool = False) -> Wanted:
@@ -306,7 +309,13 @@ class Series(QObject):
     def whence(self, script: Script, whence: str, stem: str, state: int = 0, file: Path | None = None) -> None:
         """It is printed through a script: that of the bench, a state, a file."""
         asked = replace(self.edition.asked, script=_bare(script), file=file, recipe=None, base=Script(), values=())
-        self.put(f"Through {whence}", asked=asked, whence=whence, stem=stem, state=numeral(state) if state else "")
+        self.put(
+            tr("Through {whence}", whence=whence),
+            asked=asked,
+            whence=whence,
+            stem=stem,
+            state=numeral(state) if state else "",
+        )
 
     # Kept
 
@@ -359,7 +368,7 @@ def _written(entry: Entry) -> float:
 
 
 def _count(count: int) -> str:
-    return f"{count} photograph{'' if count == 1 else 's'}"
+    return trn("{count} photograph", "{count} photographs", count, count=count)
 
 
 def _photographs(what: str, count: int) -> str:

@@ -16,6 +16,7 @@ from kyanoscript.files.editions.asked import Asked
 from kyanoscript.files.kept.recipes import Recipe
 from kyanoscript.files.kept.scriptfile import SUFFIX, read_script
 from kyanoscript.files.kept.trust import outside
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.book import Book
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.export_dialog import ExportDialog
@@ -58,7 +59,7 @@ class Setup(QObject):
 
     def ask_photographs(self) -> None:
         """Some of them."""
-        start, kinds = str(self.context.folders.files), f"Photographs ({PICTURES});;All files (*)"
+        start, kinds = str(self.context.folders.files), tr("Photographs ({pictures});;All files (*)", pictures=PICTURES)
         names, _ = QFileDialog.getOpenFileNames(self.context.top, "Photographs", start, kinds)
         if names:
             self.add([Path(name) for name in names])
@@ -113,10 +114,14 @@ class Setup(QObject):
         elif kind == _STATE:
             state = desk.kept.find(int(str(value)))
             if state is not None:
-                self._whence(state.script, f"state {state.title}", stem or "bench", state.number, desk.file)
+                self._whence(
+                    state.script, tr("state {title}", title=state.title), stem or "bench", state.number, desk.file
+                )
         elif kind == _FILE:
             start = str(self.context.folders.files)
-            name, _ = QFileDialog.getOpenFileName(self.context.top, "A script", start, f"Scripts (*{SUFFIX} *.json)")
+            name, _ = QFileDialog.getOpenFileName(
+                self.context.top, "A script", start, tr("Scripts (*{suffix} *.json)", suffix=SUFFIX)
+            )
             if name:
                 self._read_script(Path(name))
         else:
@@ -130,9 +135,9 @@ class Setup(QObject):
             self.series.whence(script, whence, stem, state, file)
 
     def _use(self, recipe: Recipe) -> None:
-        words = f"recipe {recipe.name}"
+        words = tr("recipe {name}", name=recipe.name)
         through = Asked(recipe.on(Script()), None, recipe)
-        self.series.put(f"Through {words}", asked=through, whence=words, stem=recipe.word, state="")
+        self.series.put(tr("Through {words}", words=words), asked=through, whence=words, stem=recipe.word, state="")
 
     def _recipes(self) -> Sequence[Recipe]:
         return self._book.contents.recipes if self._book.contents is not None else ()
@@ -141,7 +146,7 @@ class Setup(QObject):
         def work(_: object) -> Script:
             script = read_script(path).script
             if strange := list(outside(path, script, None)):
-                raise FileError(path, f"it uses a picture outside its own folder: {strange[0]}",
+                raise FileError(path, tr('it uses a picture outside its own folder: {strange}', strange=strange[0]),
                                 "Open it on the bench, look at it, and take it from there")  # fmt: skip
             return script
 
@@ -160,7 +165,7 @@ class Setup(QObject):
             self.series.put("The print alone", sheet=None, sheet_name="", ending=ending)
         else:
             sheet = dict(self.context.desk.script.sheets)[name]
-            self.series.put(f"On sheet {name}", sheet=sheet, sheet_name=name)
+            self.series.put(tr("On sheet {name}", name=name), sheet=sheet, sheet_name=name)
 
     def ask_more(self) -> None:
         """How the files are written."""
@@ -179,7 +184,7 @@ class Setup(QObject):
         start = str(edition.folder or folders.prints or folders.files)
         name = QFileDialog.getExistingDirectory(self.context.top, "The folder that prints go to", start)
         if name:
-            self.series.put(f"Into {Path(name).name}", folder=Path(name))
+            self.series.put(tr("Into {name}", name=Path(name).name), folder=Path(name))
 
     def ask_cluster(self) -> None:
         """Its scheduler's address."""
@@ -195,11 +200,17 @@ class Setup(QObject):
         offers = []
         if desk.photo is not None:
             offers.append(Offer("the bench, as it is now", (_BENCH, 0)))
-            offers += [Offer(f"state {state.title}", (_STATE, state.number)) for state in desk.kept.states]
+            offers += [
+                Offer(tr("state {title}", title=state.title), (_STATE, state.number)) for state in desk.kept.states
+            ]
         offers.append(Offer("a script file…", (_FILE, 0)))
-        return offers + [Offer(f"recipe {recipe.name}", (_RECIPE, recipe.word)) for recipe in self._recipes()]
+        return offers + [
+            Offer(tr("recipe {name}", name=recipe.name), (_RECIPE, recipe.word)) for recipe in self._recipes()
+        ]
 
     def sheets(self) -> list[Offer]:
         """What prints can be laid on."""
         own = self.series.edition.sheet_name
-        return [Offer(f"sheet {name}", name) for name, _ in self.context.desk.script.sheets if name != own]
+        return [
+            Offer(tr("sheet {name}", name=name), name) for name, _ in self.context.desk.script.sheets if name != own
+        ]

@@ -26,6 +26,7 @@ from kyanoscript.files.base.opening import Stamp
 from kyanoscript.files.editions.asked import Asked
 from kyanoscript.files.editions.small import shrunk
 from kyanoscript.files.editions.work import stamp
+from kyanoscript.translation import tr
 from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
 from kyanoscript.ui.service import display
 
@@ -147,7 +148,7 @@ class Smalls(QObject):
         except FileError as error:
             return Small(wanted, wrong=str(error))
         except MemoryError:
-            return Small(wanted, wrong=f"{wanted.photo.name}: there is not enough memory to look at it")
+            return Small(wanted, wrong=tr("{name}: there is not enough memory to look at it", name=wanted.photo.name))
         except Exception as error:
             log.note(f"a small picture of {wanted.photo.name} could not be made", error)
             return Small(wanted, wrong=f"{wanted.photo.name}: {_STRANGE}")

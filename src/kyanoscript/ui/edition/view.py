@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.script import Script
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.book import Book
@@ -127,7 +128,7 @@ class EditionView(View):
         """Ask where an edition would be stopped."""
         if self._room is None or self._room.work.running is None:
             return True
-        said = f"The edition is at work: {self._room.work.progress()}."
+        said = tr("The edition is at work: {work}.", work=self._room.work.progress())
         more = "What is done stays. Next time Go on does the others."
         return ask(self.context.top, said, more, ("Stop it and close", "Stay")) == "Stop it and close"
 
@@ -161,9 +162,9 @@ class EditionView(View):
             return
         photo = desk.photo.named
         if not self.room.keep_exception(photo, desk.script):
-            foot.say(f"{photo.name} is none of the edition's photographs; add it there first  (Ctrl+6)")
+            foot.say(tr("{name} is none of the edition's photographs; add it there first  (Ctrl+6)", name=photo.name))
             return
         if desk.file is None:
             desk.saved_as(None, desk.whole)  # the edition has it
         self.registry.go(self)
-        foot.say(f"{photo.stem} is printed through this, and no other is; Ctrl+Z takes it back")
+        foot.say(tr("{stem} is printed through this, and no other is; Ctrl+Z takes it back", stem=photo.stem))

@@ -17,6 +17,7 @@ from kyanoscript.files.editions.manifest import Differs, Standing, checked
 from kyanoscript.files.editions.printed import How, printed
 from kyanoscript.files.editions.run import USUAL, Begun, Courtesy, jobs_for
 from kyanoscript.files.editions.work import DONE, FAILED, LEFT, Result, Task
+from kyanoscript.translation import tr
 from kyanoscript.ui.edition.series import Series
 from kyanoscript.ui.jobs.lanes import Job, Lane
 
@@ -148,11 +149,13 @@ class Work(QObject):
         if wrong:
             self.warned.emit(wrong)
         else:
-            told = [f"{done} of {self._total} done"]
-            told += [f"{there} were there"] if there else []
-            told += [f"{left} left as they were"] if left else []
-            told += [f"{failed} could not be"] if failed else []
-            (self.warned if failed else self.said).emit(f"The edition: {words}{', '.join(told)}")
+            told = [tr("{done} of {total} done", done=done, total=self._total)]
+            told += [tr("{there} were there", there=there)] if there else []
+            told += [tr("{left} left as they were", left=left)] if left else []
+            told += [tr("{failed} could not be", failed=failed)] if failed else []
+            (self.warned if failed else self.said).emit(
+                tr("The edition: {words}{told}", words=words, told=", ".join(told))
+            )
         self.went.emit()
         series.look()
 
@@ -168,15 +171,18 @@ class Work(QObject):
         if self.paused:
             left = "paused; what was begun comes to its end" if self._series.begun else "paused"
         elif worked:
-            left = f"about {_minutes((time.monotonic() - self._began) / worked * (self._total - over))} left"
+            left = tr(
+                "about {minutes} left",
+                minutes=_minutes((time.monotonic() - self._began) / worked * (self._total - over)),
+            )
         else:
             left = "begun"
-        failed = f", {self._count[FAILED]} failed" if self._count[FAILED] else ""
-        return f"{over} of {self._total}{failed} · {left}"
+        failed = tr(", {count} failed", count=self._count[FAILED]) if self._count[FAILED] else ""
+        return tr("{over} of {total}{failed} · {left}", over=over, total=self._total, failed=failed, left=left)
 
 
 def _minutes(seconds: float) -> str:
     if seconds < 90:
-        return f"{max(1, round(seconds))} seconds"
+        return tr("{max} seconds", max=max(1, round(seconds)))
     minutes = round(seconds / 60)
-    return f"{minutes} minutes" if minutes < 90 else f"{minutes / 60:.1f} hours"
+    return tr("{minutes} minutes", minutes=minutes) if minutes < 90 else tr("{minutes:.1f} hours", minutes=minutes / 60)

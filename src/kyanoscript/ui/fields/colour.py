@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from kyanoscript.core.colour import SRGB, from_oklch, hex_of, parse_hex, to_oklch
 from kyanoscript.core.params import Number
+from kyanoscript.translation import tr
 from kyanoscript.ui.fields.plane import SIDE, Band, Lch, Plane
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme
@@ -212,7 +213,9 @@ class ColourField(QWidget):
         spec, text = _AXES[k], self.numbers[k].text()
         value = read_number(text, spec)
         if value is None or not spec.low <= value <= spec.high:
-            self.refused.emit(f"{spec.label}: “{text}” is not within {spec.range_text()}")
+            self.refused.emit(
+                tr("{label}: “{text}” is not within {spec}", label=spec.label, text=text, spec=spec.range_text())
+            )
             self._show()
             return
         present = (f"{self._lch[0] * 100:.1f}", f"{self._lch[1]:.3f}", f"{self._lch[2]:.0f}")[k]

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.params import Curve
 from kyanoscript.core.tones import curve_at
+from kyanoscript.translation import tr
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import tip
@@ -44,7 +45,7 @@ class CurveEditor(QWidget):
         self._drag = False
         self.setFixedHeight(_SIZE)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(f"Curve: {label}")
+        self.setAccessibleName(tr("Curve: {label}", label=label))
         self.setAccessibleDescription("Arrows move the chosen point, Page up and down choose one, Delete takes it away")
         tip(self, help)
         self.setMouseTracking(True)
@@ -69,7 +70,7 @@ class CurveEditor(QWidget):
         """For assistive technology: the chosen point, and its tone out."""
         k = min(self.current, len(self.points) - 1)
         x, y = self.points[k]
-        words = f"Point {k + 1} of {len(self.points)}: {x:g} becomes {y:g}"
+        words = tr("Point {k} of {count}: {x:g} becomes {y:g}", k=k + 1, count=len(self.points), x=x, y=y)
         return Told(Role.Chart, words, y, 0.0, 255.0, 1.0, lambda value: self._move(k, x, value))
 
     def _box(self) -> QRectF:
@@ -150,7 +151,7 @@ class CurveEditor(QWidget):
             return
         self.setFocus()
         found = self._at(event.position())
-        self.began.emit(f"Curve: {self.label.lower()}")
+        self.began.emit(tr("Curve: {label}", label=self.label.lower()))
         self._drag = True
         if found is None and len(self.points) < 32:
             x, y = self.tones(event.position())

@@ -19,6 +19,7 @@ from kyanoscript.core.params import Declared, Number, Param
 from kyanoscript.core.params.kinds import Choice, Listed, Text
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.files.base.opening import PICTURES
+from kyanoscript.translation import tr
 from kyanoscript.ui.fields.colour import ColourField
 from kyanoscript.ui.fields.curve import CurveEditor
 from kyanoscript.ui.fields.histogram import Histogram
@@ -164,7 +165,9 @@ class Fields:
     def _ring(self, name: str, spec: Param, declared: Any) -> QWidget:
         ring = RingEditor(spec.label, spec.help)
         self._wire(ring)
-        ring.moved.connect(lambda handles: self.target.set(f"{declared.label}: ring", merge=name, **{name: handles}))
+        ring.moved.connect(
+            lambda handles: self.target.set(tr("{label}: ring", label=declared.label), merge=name, **{name: handles})
+        )
         self.follow(lambda p: ring.set_ring(getattr(p, name)))
         self.page.surveyed.append(lambda survey: ring.set_rose([float(v) for v in survey.rose]))
         self.page.editors[name] = ring
@@ -217,7 +220,7 @@ class Fields:
         tint = spec.group if spec.group in CHANNELS else ""
         editor = CurveEditor(spec.label, spec.help, tint)
         self._wire(editor)
-        words = f"Curve: {spec.label.lower()}"
+        words = tr("Curve: {label}", label=spec.label.lower())
         editor.moved.connect(lambda points: self.target.set(words, merge=name, **{name: points}))
         self.follow(lambda p: editor.show_curve(getattr(p, name)))
         channel = CHANNELS.index(tint) if tint else None
@@ -250,7 +253,9 @@ class Fields:
             try:
                 take(text)
             except ValueError:
-                self.page.said.emit(f"{spec.label}: “{entry.text()}” is not {spec.range_text()}")
+                self.page.said.emit(
+                    tr("{label}: “{entry}” is not {spec}", label=spec.label, entry=entry.text(), spec=spec.range_text())
+                )
                 self.page.show_values()
 
         if spec.live:
@@ -290,10 +295,10 @@ class Fields:
         row.addStretch()
         last = furniture.word(
             "Drop the last",
-            f"Take the last of the {spec.what} away",
+            tr("Take the last of the {what} away", what=spec.what),
             act=lambda: put("drop the last", tuple(getattr(self.target.thing(), name))[:-1]),
         )
-        clear = furniture.word("Clear", f"Take all {spec.what} away", act=lambda: put("clear", ()))
+        clear = furniture.word("Clear", tr("Take all {what} away", what=spec.what), act=lambda: put("clear", ()))
 
         def put(words: str, entries: tuple[Any, ...]) -> None:
             values: dict[str, object] = {name: entries}
@@ -314,7 +319,11 @@ class Fields:
 
     def _run(self, name: str, spec: Param, declared: Any) -> QWidget:
         words = furniture.label("", quiet=True)
-        self.follow(lambda p: words.setText(f"Its run: {len(getattr(p, name)) or 'no'} passes, in the second row"))
+        self.follow(
+            lambda p: words.setText(
+                tr("Its run: {count} passes, in the second row", count=len(getattr(p, name)) or "no")
+            )
+        )
         return words
 
 
@@ -370,7 +379,7 @@ _HOMES = {
     "Frame": "frame", "Develop": "develop", "Process": "process",
     **dict.fromkeys(("Paper", "Placing", "Marks", "Plates", "Film", "Output", "Sheet"), "sheet"),
 }  # fmt: skip
-_PICTURES = f"Pictures ({PICTURES});;All files (*)"
+_PICTURES = tr("Pictures ({pictures});;All files (*)", pictures=PICTURES)
 _BUILDERS: dict[str, Callable[[Fields, str, Any, Any], QWidget]] = {
     "slider": Fields.number,
     "list": Fields._choice,

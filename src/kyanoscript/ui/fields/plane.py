@@ -18,6 +18,7 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.colour import SRGB, from_oklab
+from kyanoscript.translation import tr
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -189,7 +190,7 @@ class Plane(_Field):
     def told(self) -> Told:
         """For assistive technology: hue, to be turned; chroma in words."""
         light, chroma, hue = self.lch
-        words = f"Hue {hue:.0f} degrees, chroma {chroma:.3f}"
+        words = tr("Hue {hue:.0f} degrees, chroma {chroma:.3f}", hue=hue, chroma=chroma)
         return Told(
             Role.ColorChooser, words, hue, 0.0, 360.0, 1.0, lambda to: self.moved.emit((light, chroma, to % 360))
         )

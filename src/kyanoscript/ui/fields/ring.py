@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 from kyanoscript.core.colour import from_oklch
 from kyanoscript.core.params import Ring
 from kyanoscript.core.passes.gray.gray_weights import lift_table
+from kyanoscript.translation import tr
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import tip_at
@@ -60,8 +61,11 @@ class RingEditor(QWidget):
         self.setMouseTracking(True)
         self.setAccessibleName(label)
         self.setAccessibleDescription(
-            f"{help}. Left and right choose a handle, up and down lift it, Shift with left and right turns it, "
-            "Insert adds one, Delete takes it away"
+            tr(
+                "{help}. Left and right choose a handle, up and down lift it, Shift with left and "
+                "right turns it, Insert adds one, Delete takes it away",
+                help=help,
+            )
         )
 
     def sizeHint(self) -> QSize:
@@ -85,7 +89,13 @@ class RingEditor(QWidget):
             return Told(Role.Dial, "No handle: no hue is lifted", 0.0, -100.0, 100.0, 2.0, lambda _: self._add())
         k = self.chosen
         hue, lift = self.ring[k]
-        words = f"Handle {k + 1} of {len(self.ring)}: hue {hue:.0f} degrees, lift {lift:.0f}"
+        words = tr(
+            "Handle {k} of {count}: hue {hue:.0f} degrees, lift {lift:.0f}",
+            k=k + 1,
+            count=len(self.ring),
+            hue=hue,
+            lift=lift,
+        )
         return Told(Role.Dial, words, lift, -100.0, 100.0, 2.0, lambda value: self._put(k, hue, value))
 
     def _centre(self) -> QPointF:
@@ -196,7 +206,7 @@ class RingEditor(QWidget):
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             hue = self.ring[self._drag][0]  # Shift keeps the hue
         self._put(self._drag, hue, lift)
-        tip_at(event.globalPosition().toPoint(), f"hue {hue:.0f}°  lift {lift:+.0f}", self)
+        tip_at(event.globalPosition().toPoint(), tr("hue {hue:.0f}°  lift {lift:+.0f}", hue=hue, lift=lift), self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None:

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.params import Stops
+from kyanoscript.translation import tr
 from kyanoscript.ui.fields.colour import ColourField
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme
@@ -42,7 +43,13 @@ class StopList(QWidget):
         if not self.stops:
             return Told(Role.List, "none", 0, 0, 0, 1.0, lambda _: None)
         tone, ink = self.stops[self.current]
-        words = f"Stop {self.current + 1} of {len(self.stops)}: {ink} at {tone:g} %"
+        words = tr(
+            "Stop {current} of {count}: {ink} at {tone:g} %",
+            current=self.current + 1,
+            count=len(self.stops),
+            ink=ink,
+            tone=tone,
+        )
         last = len(self.stops) - 1
         return Told(Role.List, words, self.current, 0, last, 1.0, lambda value: self.chosen.emit(round(value)))
 

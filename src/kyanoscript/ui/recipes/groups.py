@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from kyanoscript.files.kept.cookbook import Contents
+from kyanoscript.translation import tr
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import hint, tip
 
@@ -93,7 +94,9 @@ class Groups(QWidget):
         count = len(contents.broken)
         self.broken.setVisible(bool(count))
         first = contents.broken[0].split(":")[0] if count else ""
-        self.broken.setText(f"Not read: {first}" + (f" and {count - 1} more" if count > 1 else ""))
+        self.broken.setText(
+            tr("Not read: {first}", first=first) + (tr(" and {count} more", count=count - 1) if count > 1 else "")
+        )
         tip(self.broken, "\n".join(contents.broken))
 
 

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from kyanoscript.core.params import Number
 from kyanoscript.files.kept.recipes import Recipe
+from kyanoscript.translation import tr
 from kyanoscript.ui.recipes.strength import STRENGTH
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
@@ -97,7 +98,7 @@ class RecipePage(BuiltPage):
             self.rule()
             self.add(furniture.label("Strengths worth trying", quiet=True))
             for k in tried:
-                spec = replace(STRENGTH, label=run[k].title, help=f"Strength of {run[k].title}")
+                spec = replace(STRENGTH, label=run[k].title, help=tr("Strength of {title}", title=run[k].title))
                 self.tries[k] = self._slider(spec, run[k].strength, k)
         self.rule()
         self.add(furniture.wrapped(_passes(recipe)))

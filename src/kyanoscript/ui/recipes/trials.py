@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QFrame, QScrollArea
 from kyanoscript.core.script import Script
 from kyanoscript.files.kept.cookbook import Contents
 from kyanoscript.files.kept.recipes import Recipe
+from kyanoscript.translation import tr
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.easel import Easel
 from kyanoscript.ui.recipes.groups import ALL, Groups
@@ -283,7 +284,9 @@ class Trials(QObject):
             return
         script, first = self.script(), len(self.base().passes)
         tried = [k for k, recipe in enumerate(trial.script.passes) if recipe.kind in trial.tries]
-        self.used.emit(f"Recipe {trial.name}", script, first + (tried[0] if tried and self.strength >= 100 else 0))
+        self.used.emit(
+            tr("Recipe {name}", name=trial.name), script, first + (tried[0] if tried and self.strength >= 100 else 0)
+        )
         self._left = None  # it is on the bench now
 
     def _press_again(self, word: str) -> None:

@@ -10,6 +10,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.script import Script
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.book import Book
 from kyanoscript.ui.commands.context import Context
@@ -167,7 +168,7 @@ class Recipes(View):
         before = desk.script
         desk.change(label, script, select)
         if desk.script != before:
-            self.context.foot.say(f"{label} is on the bench; Ctrl+Z takes it back")
+            self.context.foot.say(tr("{label} is on the bench; Ctrl+Z takes it back", label=label))
 
     def _show_contents(self) -> None:
         if self._trials is not None and self.book.contents is not None:
@@ -187,7 +188,7 @@ class Recipes(View):
         base, strength, added = trials.base(), trials.strength, trials.added
         shape = self.context.desk.shape
         put = lambda script, value: trial.used(script, value, added, shape)  # noqa: E731
-        self.strip.emit(f"{trial.name} · Strength", STRENGTH, strength, put, base, self)
+        self.strip.emit(tr("{name} · Strength", name=trial.name), STRENGTH, strength, put, base, self)
 
     def rename(self) -> None:
         """Name, note and group of one's own recipe."""

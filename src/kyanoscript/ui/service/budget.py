@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from kyanoscript.core import machine
+from kyanoscript.translation import tr
 
 CHOICES = (128, 256, 384, 768, 1536, 3072)  # megabytes
 _MOST = 384  # with it a photograph of 24 megapixels, twelve passes and the recipes stay under 900 MB in all
@@ -17,7 +18,11 @@ def automatic() -> int:
 
 def words(megabytes: int) -> str:
     """An amount for people."""
-    return f"{megabytes / 1024:g} GB" if megabytes >= 1024 else f"{megabytes} MB"
+    return (
+        tr("{megabytes:g} GB", megabytes=megabytes / 1024)
+        if megabytes >= 1024
+        else tr("{megabytes} MB", megabytes=megabytes)
+    )
 
 
 def weak() -> str:
@@ -25,7 +30,7 @@ def weak() -> str:
     few, little = machine.processors() == 1, machine.memory() < _LITTLE
     if not few and not little:
         return ""
-    room = f"{machine.memory() / (1 << 30):.1f} GB of memory"
-    lacks = f"one processor and {room}" if few and little else ("one processor" if few else room)
+    room = tr("{machine:.1f} GB of memory", machine=machine.memory() / (1 << 30))
+    lacks = tr("one processor and {room}", room=room) if few and little else ("one processor" if few else room)
     comes = ["views are coarser while you drag"] * few + ["less is kept, and comes back more slowly"] * little
-    return f"This machine gives {lacks}: {', and '.join(comes)}"
+    return tr("This machine gives {lacks}: {comes}", lacks=lacks, comes=", and ".join(comes))

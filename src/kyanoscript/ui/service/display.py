@@ -22,6 +22,7 @@ from kyanoscript.core.picture.table import SIDE, Table, grid, packed, through, t
 from kyanoscript.files.colour import profiles, proofs
 from kyanoscript.files.colour.profiles import INTENTS
 from kyanoscript.files.colour.proofs import Proof
+from kyanoscript.translation import tr
 
 Pixels = NDArray[np.uint8]  # (h, w, 4): blue, green, red, 255
 _RELATIVE = INTENTS["relative"]
@@ -74,7 +75,12 @@ def set_monitor(profile: bytes) -> None:
     global _here
     if profile:
         if profiles.space(profile) != "RGB":
-            raise ValueError(f"it is a profile for {profiles.space(profile) or 'nothing readable'}, not of a monitor")
+            raise ValueError(
+                tr(
+                    "it is a profile for {profile}, not of a monitor",
+                    profile=profiles.space(profile) or "nothing readable",
+                )
+            )
         try:
             _made(SRGB, profile)
         except Exception as error:  # the library raises errors of its own kinds

@@ -19,6 +19,7 @@ from kyanoscript.core.print.plates import Making, apart_of, left_out, making_of,
 from kyanoscript.core.print.reckoned import press_of, untouched
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.script import Script
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display, papers
@@ -43,7 +44,7 @@ NEGATIVE = Lying("Negative", papers.NEGATIVE)
 
 def plate(k: int) -> Lying:
     """One of the plates, counted from 0."""
-    return Lying(f"Plate {k + 1}", k)
+    return Lying(tr("Plate {k}", k=k + 1), k)
 
 
 class Films(QObject):
@@ -194,9 +195,9 @@ class Films(QObject):
         sheet, process = self._sheet(), self.process
         said = []
         if sheet.film.process and self.process_of(sheet.film.process) is None:
-            said.append(f"there is no process {sheet.film.process} any more")
+            said.append(tr("there is no process {process} any more", process=sheet.film.process))
         elif sheet.film.process and not process.readings:
-            said.append(f"{process.name} has no readings yet: the film gets the tones as they are")
+            said.append(tr("{name} has no readings yet: the film gets the tones as they are", name=process.name))
         try:
             check_size(sheet, self._shape())
         except ValueError as error:
@@ -210,7 +211,7 @@ class Films(QObject):
 
     def request(self, script: Script, rect: Rect, scale: float, film: Lying, large: bool) -> OnFilm:
         """What the render threads are asked for of a plate, or of the negative."""
-        slot = "leaf" if large else f"small {film.name}"
+        slot = "leaf" if large else tr("small {name}", name=film.name)
         if film.film is None or film == NEGATIVE:
             return OnFilm(script, rect, scale, slot=slot, process=self.process)
         plates = self._sheet().plates

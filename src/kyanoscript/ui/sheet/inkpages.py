@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from kyanoscript.core.paper.presses import GAINS, OWN, PLAIN, PRESSES, press_named
 from kyanoscript.core.paper.sheet import Sheet
+from kyanoscript.translation import tr
 from kyanoscript.ui.sheet.furnished import SheetFurniture
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.quiet import show_choice
@@ -67,7 +68,7 @@ def _press(page: SheetFurniture, inks: int) -> None:
         if opened:
             show()
         else:
-            page.changed.emit(f"Press: {press.itemText(at)}", PRESSES[key].values())
+            page.changed.emit(tr("Press: {at}", at=press.itemText(at)), PRESSES[key].values())
 
     def show() -> None:
         key = OWN if opened else press_named({name: page.value(name) for name in PRESSES[PLAIN].values()})
@@ -91,7 +92,7 @@ def negative(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
         process.addItem(sheet.film.process, sheet.film.process)
     process.setCurrentIndex(max(0, process.findData(sheet.film.process)))
     process.currentIndexChanged.connect(
-        lambda k: page.changed.emit(f"Process: {process.itemText(k)}", {"process": process.itemData(k)})
+        lambda k: page.changed.emit(tr("Process: {k}", k=process.itemText(k)), {"process": process.itemData(k)})
     )
     about = dict(known.processes).get(sheet.film.process, "")
     if about:
@@ -114,10 +115,10 @@ def _layers(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
         made = [*names[:k], name, *names[k + 1 : len(known.inks)]]
         while made and not made[-1]:
             made.pop()
-        page.changed.emit(f"Ink {k + 1}: {name or 'the process above'}", {"layers": tuple(made)})
+        page.changed.emit(tr("Ink {k}: {name}", k=k + 1, name=name or "the process above"), {"layers": tuple(made)})
 
     for k in range(len(known.inks)):
-        box = page.list(f"layer {k}", f"Ink {k + 1}", "Its process")
+        box = page.list(f"layer {k}", tr("Ink {k}", k=k + 1), "Its process")
         box.addItem("the process above", "")
         for name, _ in known.processes:
             box.addItem(name, name)

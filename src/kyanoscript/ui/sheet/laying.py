@@ -21,6 +21,7 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.bands import Bands
 from kyanoscript.files.colour import proofs
 from kyanoscript.files.colour.proofs import Proof
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.service import display
@@ -202,10 +203,12 @@ class Laying(QObject):
         width, height = (told(length, self.sheets.unit) for length in (sheet.paper.width, sheet.paper.height))
         measures = f"{width.rsplit(' ', 1)[0]} × {height}"
         facts = f"{size.partition(',')[0] + ' ' if size else ''}{measures}"
-        facts += f" · {pixels_per_inch(self.sheets.across, sheet.placing.across):.0f} ppi in the photograph, "
-        facts += f"written at {sheet.output.resolution:.0f}"
+        facts += tr(
+            " · {across:.0f} ppi in the photograph, ", across=pixels_per_inch(self.sheets.across, sheet.placing.across)
+        )
+        facts += tr("written at {resolution:.0f}", resolution=sheet.output.resolution)
         if self.on_paper is not None and self.on_paper.icc and self.proofing:
-            facts += f" · {100 * self.outside:.1f} % out of gamut"
+            facts += tr(" · {outside:.1f} % out of gamut", outside=100 * self.outside)
         self.context.foot.show_words(facts)
 
     def _white(self) -> QColor:
@@ -234,7 +237,7 @@ class Laying(QObject):
         for leaf, bands in ((PRINT, None), (STRIP, films.strip)):
             if leaf in films.leaves():
                 large = films.leaf == leaf
-                part, slot = ((rect, scale), "paper") if large else ((tiny, small), f"small {leaf.name}")
+                part, slot = ((rect, scale), "paper") if large else ((tiny, small), tr("small {name}", name=leaf.name))
                 service.ask(OnPaper(bare, *part, slot=slot, proof=self.proof, marked=self.marking, bands=bands))
         dots = films.dots(bare)
         if dots is None:

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from kyanoscript.translation import tr
 from kyanoscript.ui.service.papers import Tones
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -52,7 +53,13 @@ class Leaves(QWidget):
     def show_tones(self, tones: Tones) -> None:
         """What becomes of grays."""
         self.tones = tones
-        self.setAccessibleDescription(f"black comes out at L* {tones.paper[0]:.0f}, white at L* {tones.paper[-1]:.0f}")
+        self.setAccessibleDescription(
+            tr(
+                "black comes out at L* {paper:.0f}, white at L* {paper2:.0f}",
+                paper=tones.paper[0],
+                paper2=tones.paper[-1],
+            )
+        )
         self.update()
 
     def told(self) -> Told:
@@ -132,8 +139,8 @@ class Leaves(QWidget):
         painter.drawText(QPointF(left, 26), "Tones on this paper")
         painter.setPen(theme.colour("quiet"))
         lines = (
-            f"White comes out at L* {tones.paper[-1]:.1f}",
-            f"Black comes out at L* {tones.paper[0]:.1f}",
+            tr("White comes out at L* {paper:.1f}", paper=tones.paper[-1]),
+            tr("Black comes out at L* {paper:.1f}", paper=tones.paper[0]),
             blocked(tones),
         )
         for k, words in enumerate(lines):
@@ -145,5 +152,7 @@ def blocked(tones: Tones) -> str:
     steps = [min(range(len(tones.tone)), key=lambda k: abs(tones.tone[k] - 100 * z / 10)) for z in range(11)]
     on = [tones.paper[k] for k in steps]
     names = ("0", "I", "II", "III", "IV", "V", "VI", "VII", "VIII", "IX", "X")
-    together = [f"{names[z]} and {names[z + 1]}" for z in range(10) if on[z + 1] - on[z] < 2.0]
-    return f"Zones {', '.join(together)} run together" if together else "All zones stay apart"
+    together = [
+        tr("{names} and {names2}", names=names[z], names2=names[z + 1]) for z in range(10) if on[z + 1] - on[z] < 2.0
+    ]
+    return tr("Zones {together} run together", together=", ".join(together)) if together else "All zones stay apart"

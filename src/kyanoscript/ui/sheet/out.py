@@ -38,6 +38,7 @@ from kyanoscript.files.prints.queues import Queue
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.standins import benchprinter, darkroom
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
@@ -105,10 +106,12 @@ class SheetsOut(QObject):
 
         def done(pixels: NDArray[np.float32]) -> tuple[str, bool]:
             then(display.colours(pixels))
-            return f"{bath.label}, {process.minutes:g} min, out of the bench darkroom", False
+            return tr(
+                "{label}, {minutes:g} min, out of the bench darkroom", label=bath.label, minutes=process.minutes
+            ), False
 
         return self.printing.start(
-            f"Exposing in the bench darkroom: {bath.label.lower()}…",
+            tr('Exposing in the bench darkroom: {label}…', label=bath.label.lower()),
             in_words("negative", lambda job: darkroom.printed_small(out, process, bath, job.going), _ADVICE), done,
             "Stopped; the light is off",
         )  # fmt: skip
@@ -120,13 +123,18 @@ class SheetsOut(QObject):
         if most <= 0:
             return True
         paper, cut = sheet.paper, "Cut off what reaches beyond"
-        said = f"The print reaches {told(most)} beyond the paper of {told(paper.width)} × {told(paper.height)}."
+        said = tr(
+            "The print reaches {most} beyond the paper of {width} × {height}.",
+            most=told(most),
+            width=told(paper.width),
+            height=told(paper.height),
+        )
         more = "Fill the margins makes it as large as the paper has room for."
         return ask(self.context.top, said, more, (cut, "Cancel")) == cut
 
     def _gray_wanted(self, printer: str) -> bool:
         """Whether a print with colour is to go to a printer that prints grays."""
-        said, gray = f"{printer} prints in gray, and the print has colour.", "Print it in gray"
+        said, gray = tr("{printer} prints in gray, and the print has colour.", printer=printer), "Print it in gray"
         more = "Its settings in the system say so; nothing is lost if it is printed elsewhere."
         return ask(self.context.top, said, more, (gray, "Cancel")) == gray
 
@@ -161,13 +169,18 @@ class SheetsOut(QObject):
             if out is None or self.printing.busy():
                 return None
             return self.printing.start(
-                f"Printing {name} on the bench printer…",
+                tr("Printing {name} on the bench printer…", name=name),
                 in_words(name, lambda job: benchprinter.print_sheet(out, job.going), _ADVICE),
-                lambda place: (f"{name} lies in the bench printer's tray: {place / 'paper.png'}", False),
+                lambda place: (
+                    tr("{name} lies in the bench printer's tray: {place}", name=name, place=place / "paper.png"),
+                    False,
+                ),
                 "Stopped; the paper was taken out",
             )
         if printer not in printers.there():
-            self.context.foot.say(f"The printer {printer} is not there any more; nothing was printed", warning=True)
+            self.context.foot.say(
+                tr("The printer {printer} is not there any more; nothing was printed", printer=printer), warning=True
+            )
             return None
         return self.hand_over(name, sheet, printers.device_of(printer), printer, bands, wanted)
 
@@ -187,7 +200,7 @@ class SheetsOut(QObject):
         if printers.goes_out_gray(device, out, wanted) and not self._gray_wanted(printer):
             return None
         return self.printing.start(
-            f"Printing {name} on {printer}…",
+            tr("Printing {name} on {printer}…", name=name, printer=printer),
             in_words(name, lambda job: printers.hand(out, device, printer, name, wanted, job.going), _ADVICE),
             lambda said: (f"{name}: {said} {printer}", False),
             "Stopped; nothing more is sent to the printer",

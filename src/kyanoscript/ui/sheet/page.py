@@ -15,6 +15,7 @@ from kyanoscript.core.paper.sheet import HOME, Sheet, declaration
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
 from kyanoscript.core.params import Declared, Number, Param
 from kyanoscript.files.colour.proofs import BENCH
+from kyanoscript.translation import tr
 from kyanoscript.ui.sheet.furnished import SheetFurniture, add_pages
 from kyanoscript.ui.sheet.inkpages import Known, negative, plates
 from kyanoscript.ui.widgets import furniture
@@ -133,7 +134,7 @@ class SheetPage(SheetFurniture):
             self.show_value("white_l", "white_a", "white_b", "density")
         paper = stock_of(sheet)
         white = " ".join(f"{v:g}".replace("-", "\N{MINUS SIGN}") for v in paper.white)
-        self.add(furniture.wrapped(f"White L* {white} · black D {paper.density:.2f}"))
+        self.add(furniture.wrapped(tr("White L* {white} · black D {density:.2f}", white=white, density=paper.density)))
         self.show_value("mat")
 
     def _print(self, sheet: Sheet) -> None:
@@ -187,11 +188,11 @@ class SheetPage(SheetFurniture):
         if name == _OWN:
             return
         if name in ROLLS:
-            self.changed.emit(f"Paper: {name}", {"width": round(ROLLS[name], 3)})
+            self.changed.emit(tr("Paper: {name}", name=name), {"width": round(ROLLS[name], 3)})
             return
         short, long = SIZES[name]
         width, height = (long, short) if paper.width >= paper.height else (short, long)
-        self.changed.emit(f"Paper: {name}", {"width": round(width, 3), "height": round(height, 3)})
+        self.changed.emit(tr("Paper: {name}", name=name), {"width": round(width, 3), "height": round(height, 3)})
 
     def _turn(self) -> None:
         paper = self._sheet.paper

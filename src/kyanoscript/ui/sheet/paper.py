@@ -11,6 +11,7 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from kyanoscript.core.paper.layout import LETTERS, Box, laid
 from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.sheet import Sheet
+from kyanoscript.translation import tr
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
@@ -68,8 +69,8 @@ class PaperView(ByKeyboard):
         words = "nothing"
         if self.sheet is not None:
             box = laid(self.sheet, self.shape).prints[0]
-            words = f"print {self._size_words(box)}, {told(box.x, self.unit)} from the left, "
-            words += f"{told(box.y, self.unit)} from the top"
+            words = tr("print {box}, {x} from the left, ", box=self._size_words(box), x=told(box.x, self.unit))
+            words += tr("{y} from the top", y=told(box.y, self.unit))
         return Told(Role.List, words, 0, 0, 0, 1.0, lambda value: None)
 
     def _size_words(self, box: Box) -> str:

@@ -22,6 +22,7 @@ from kyanoscript.files.prints.out import Out
 from kyanoscript.files.prints.queues import Queue
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.standins import benchprinter
+from kyanoscript.translation import tr
 
 _SAME = 1.0  # mm: a paper is not told apart from another by less
 
@@ -97,16 +98,25 @@ def not_its_paper(device: QPrinter, sheet: Sheet, printer: str, queue: Queue) ->
     scale or cut. Empty if it has this one.
     """
     if queue.answers and paper_of(queue, sheet) is None:
-        return (f"{printer} has no paper of {told(sheet.paper.width)} × {told(sheet.paper.height)}; nothing was "
-                f"printed. It has {cut(', '.join(queue.papers), 200)}")  # fmt: skip
+        return tr(
+            "{printer} has no paper of {width} × {height}; nothing was printed. It has {cut}",
+            printer=printer,
+            width=told(sheet.paper.width),
+            height=told(sheet.paper.height),
+            cut=cut(", ".join(queue.papers), 200),
+        )
     has = device.pageLayout().fullRect(QPageLayout.Unit.Millimeter)
     wide, high = sheet.paper.width, sheet.paper.height
     if abs(has.width() - wide) <= _SAME and abs(has.height() - high) <= _SAME:
         return ""
     other = f"{told(round(has.width(), 1))} × {told(round(has.height(), 1))}"
-    return (
-        f"{printer} has no paper of {told(wide)} × {told(high)} and would take {other}; nothing was printed. "
-        "Choose a size that it has, or set this one up in the system"
+    return tr(
+        "{printer} has no paper of {wide} × {high} and would take {other}; nothing was printed. "
+        "Choose a size that it has, or set this one up in the system",
+        printer=printer,
+        wide=told(wide),
+        high=told(high),
+        other=other,
     )
 
 
@@ -159,4 +169,9 @@ def paint(out: Out[OnSheet], device: QPrinter, progress: Progress) -> str:
         painter.end()
     if device.printerState() in (QPrinter.PrinterState.Error, QPrinter.PrinterState.Aborted):
         raise ValueError("the printer gave up; look at it, and print again")
-    return f"{sheet.paper.width:g} × {sheet.paper.height:g} mm at {sheet.output.resolution:g} pixels per inch went to"
+    return tr(
+        "{width:g} × {height:g} mm at {resolution:g} pixels per inch went to",
+        width=sheet.paper.width,
+        height=sheet.paper.height,
+        resolution=sheet.output.resolution,
+    )

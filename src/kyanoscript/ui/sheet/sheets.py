@@ -14,6 +14,7 @@ from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.files.colour import proofs
 from kyanoscript.files.kept import sheetfile
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 
@@ -104,7 +105,7 @@ class Sheets(QObject):
     def _put(self, words: str, made: Sheet, values: Mapping[str, object]) -> None:
         at = min(self.current, len(self.all) - 1)
         sheets = (*self.all[:at], (self.name, made), *self.all[at + 1 :])
-        self._write(f"Sheet: {words}", sheets, merge=f"sheet {' '.join(values)}")
+        self._write(tr("Sheet: {words}", words=words), sheets, merge=f"sheet {' '.join(values)}")
 
     def choose(self, at: int) -> None:
         """Look at another sheet."""
@@ -114,19 +115,21 @@ class Sheets(QObject):
     def add(self) -> None:
         """One more, as the present one is."""
         names = {name for name, _ in self.all}
-        name = next(f"Sheet {k}" for k in range(2, 10_000) if f"Sheet {k}" not in names)
+        name = next(tr("Sheet {k}", k=k) for k in range(2, 10_000) if f"Sheet {k}" not in names)
         sheets = (*self.all, (name, self.sheet))
         self.current = len(sheets) - 1
-        self._write(f"New sheet: {name}", sheets)
-        self.context.foot.say(f"{name} begins as {self.all[self.current - 1][0]} is; F2 gives it another name")
+        self._write(tr("New sheet: {name}", name=name), sheets)
+        self.context.foot.say(
+            tr("{name} begins as {all} is; F2 gives it another name", name=name, all=self.all[self.current - 1][0])
+        )
 
     def remove(self) -> None:
         """Take the present one away."""
         at = min(self.current, len(self.all) - 1)
         gone, sheets = self.name, (*self.all[:at], *self.all[at + 1 :])
         self.current = max(0, at - 1)
-        self._write(f"Sheet {gone} taken away", sheets)
-        self.context.foot.say(f"{gone} was taken away; Ctrl+Z brings it back")
+        self._write(tr("Sheet {gone} taken away", gone=gone), sheets)
+        self.context.foot.say(tr("{gone} was taken away; Ctrl+Z brings it back", gone=gone))
 
     def rename(self, name: str) -> None:
         """Call the present one something else."""
@@ -134,10 +137,10 @@ class Sheets(QObject):
         if not name or name == self.name:
             return
         if any(name == other for other, _ in self.all):
-            self.context.foot.say(f"There is a sheet {name} already")
+            self.context.foot.say(tr("There is a sheet {name} already", name=name))
             return
         at = min(self.current, len(self.all) - 1)
-        self._write(f"Sheet: {name}", (*self.all[:at], (name, self.sheet), *self.all[at + 1 :]))
+        self._write(tr("Sheet: {name}", name=name), (*self.all[:at], (name, self.sheet), *self.all[at + 1 :]))
 
     def take_over(self, name: str, sheet: Sheet) -> None:
         """One that was kept for other photographs."""
@@ -148,7 +151,7 @@ class Sheets(QObject):
         )
         sheets = (*own, (made, sheet))
         self.current = len(sheets) - 1
-        self._write(f"Sheet: {made}", sheets)
+        self._write(tr("Sheet: {made}", made=made), sheets)
 
     def keep(self) -> None:
         """Keep it for other photographs."""
@@ -160,7 +163,9 @@ class Sheets(QObject):
         self.context.jobs.run(
             work,
             Lane.SHORT,
-            done=lambda _: self.context.foot.say(f"{name} is kept; another photograph finds it under From the kept…"),
+            done=lambda _: self.context.foot.say(
+                tr("{name} is kept; another photograph finds it under From the kept…", name=name)
+            ),
             failed=self.context.foot.warn,
         )
 
@@ -181,7 +186,7 @@ class Sheets(QObject):
     def fill(self) -> None:
         """As large as leaves the same margin all round."""
         across = round(fitting(self.sheet, self.shape, MARGIN), 2)
-        self.put(f"Print {told(across, self.unit)} wide", across=across, middle=True)
+        self.put(tr("Print {across} wide", across=told(across, self.unit)), across=across, middle=True)
 
     # The hand on the paper
 

@@ -13,6 +13,7 @@ from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.files.colour.proofs import Proof, proof_of
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
@@ -197,7 +198,7 @@ class SheetView(View):
     def _use(self, name: str) -> None:
         """A process for the negative of this print."""
         self._back("Negative")
-        self.laying.sheets.put(f"Process {name}", process="" if name == AS_IT_IS.name else name)
+        self.laying.sheets.put(tr("Process {name}", name=name), process="" if name == AS_IT_IS.name else name)
 
     def _tell_processes(self) -> None:
         if self._laying is None or self._work is None:
@@ -284,7 +285,7 @@ class SheetView(View):
 
 def _known(process: Process) -> str:
     """What a process is, in a line."""
-    parts = [process.paper, process.chemistry, f"{process.minutes:g} min"]
+    parts = [process.paper, process.chemistry, tr("{minutes:g} min", minutes=process.minutes)]
     if process.ink != "#000000":
-        parts.append(f"ink {process.ink}")
+        parts.append(tr("ink {ink}", ink=process.ink))
     return ", ".join(part for part in parts if part)

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from kyanoscript.translation import tr
 from kyanoscript.ui.widgets import furniture, theme
 
 _R, _TOP, _LEFT = 6.0, 44, 34
@@ -77,7 +78,7 @@ class Descent(QWidget):
         columns = max((column for column, _ in places.values()), default=0)
         self.setMinimumHeight(int(_TOP + rows * _ROW_LEAST + 6))
         self.setMinimumWidth(int(_LEFT + columns * _STEP_LEAST + 160))
-        spoken = [f"{node.words} from {self._words(node.origin)}" for node in nodes[1:]]
+        spoken = [tr("{words} from {origin}", words=node.words, origin=self._words(node.origin)) for node in nodes[1:]]
         self.setAccessibleDescription("; ".join(spoken) or "only the photo")
         self.update()
 

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from kyanoscript.core.script import Script, State, numeral
 from kyanoscript.core.script.differ import Difference, differ, same_print
+from kyanoscript.translation import tr, trn
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
@@ -262,7 +263,7 @@ class Gallery(QObject):
         if item not in self.items():
             return
         if item not in self.hung and len(self.hung) >= MOST:
-            self.context.foot.say(f"{MOST} prints hang at most; take one down first")
+            self.context.foot.say(tr("{most} prints hang at most; take one down first", most=MOST))
             return
         left = [other for other in self.hung if other != item]
         place = len(left) if at is None else min(at, len(left))
@@ -297,7 +298,7 @@ class Gallery(QObject):
         self.kept.let_go(state.number)
         self.current = items[max(1, items.index(state.number) - 1)] if len(items) > 3 else BENCH
         self.show()
-        self.context.foot.say(f"Let go of {state.title}; Ctrl+Z takes it back")
+        self.context.foot.say(tr("Let go of {title}; Ctrl+Z takes it back", title=state.title))
 
     def describe(self, words: list[str]) -> None:
         """Another name and note for the chosen one."""
@@ -311,11 +312,15 @@ class Gallery(QObject):
         before = self.desk.script
         after = difference.onto(before)
         if after == before:
-            self.context.foot.say(f"{difference.title}: the bench has it already, or nothing that could take it")
+            self.context.foot.say(
+                tr("{title}: the bench has it already, or nothing that could take it", title=difference.title)
+            )
             return
         self.past.on_bench()
-        self.desk.change(f"{difference.title} from {self.title(self.current)}", after)
-        self.context.foot.say(f"{difference.title} {difference.words}: on the bench; Ctrl+Z takes it back")
+        self.desk.change(tr("{title} from {current}", title=difference.title, current=self.title(self.current)), after)
+        self.context.foot.say(
+            tr("{title} {words}: on the bench; Ctrl+Z takes it back", title=difference.title, words=difference.words)
+        )
 
     def go_on(self) -> None:
         """The chosen state comes onto the bench."""
@@ -323,9 +328,9 @@ class Gallery(QObject):
         if state is None:
             return
         script = replace(state.script, sheets=self.desk.script.sheets, states=(), origin=0)
-        self.desk.change(f"Go on from state {state.title}", script)
+        self.desk.change(tr("Go on from state {title}", title=state.title), script)
         self.desk.mark(state.number)
-        self.bench_wanted.emit(f"State {state.title} is on the bench; Ctrl+Z takes it back")
+        self.bench_wanted.emit(tr("State {title} is on the bench; Ctrl+Z takes it back", title=state.title))
 
     def _note(self, lines: dict[int, str]) -> None:
         self.past.with_states()
@@ -398,7 +403,9 @@ class Gallery(QObject):
             return
         count = len(self.hung)
         together = " · all hang at the same zoom and place" if count > 1 else ""
-        self.context.foot.show_words(f"Photo {' '.join(map(str, found.photo))}{together}")
+        self.context.foot.show_words(
+            tr("Photo {join}{together}", join=" ".join(map(str, found.photo)), together=together)
+        )
 
 
 def _short(state: State | None, today: datetime) -> str:
@@ -419,7 +426,7 @@ def _when(state: State | None) -> datetime | None:
 def _told(state: State, origin: str) -> str:
     """When it was kept, after how much, and what it was made from."""
     when = _when(state)
-    kept = f"Kept {when.day} {when:%B} at {when:%H:%M}" if when is not None else "Kept"
-    steps = f", after {state.steps} step{'' if state.steps == 1 else 's'}" if state.steps else ""
-    made = f"; made from {origin}" if state.script.origin and origin else "; made from the photo"
+    kept = tr("Kept {day} {when:%B} at {when:%H:%M}", day=when.day, when=when) if when is not None else "Kept"
+    steps = trn(", after {steps} step", ", after {steps} steps", state.steps, steps=state.steps) if state.steps else ""
+    made = tr("; made from {origin}", origin=origin) if state.script.origin and origin else "; made from the photo"
     return f"{kept}{steps}{made}"

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from kyanoscript.core.judging import Rank, Round, enough, next_pair, ranking
+from kyanoscript.translation import tr
 from kyanoscript.ui.states.wall import Piece
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
@@ -84,9 +85,13 @@ class Judge(QObject):
         ranks, count = self.ranks(), len(self.pieces)
         lines = {}
         for place, rank in enumerate(ranks, 1):
-            said = f"Judged blind: {place} of {count} in {len(self.rounds)} rounds"
+            said = tr(
+                "Judged blind: {place} of {count} in {count2} rounds", place=place, count=count, count2=len(self.rounds)
+            )
             after = (
-                f", better than {_title(self.pieces[ranks[place].which])}: {_certain(rank)}" if place < count else ""
+                tr(", better than {title}: {rank}", title=_title(self.pieces[ranks[place].which]), rank=_certain(rank))
+                if place < count
+                else ""
             )
             lines[self.pieces[rank.which].item] = said + after
         self.noted.emit(lines)
@@ -97,7 +102,7 @@ def _title(piece: Piece) -> str:
 
 
 def _certain(rank: Rank) -> str:
-    return f"{rank.certainty * 100:.0f} % sure"
+    return tr("{certainty:.0f} % sure", certainty=rank.certainty * 100)
 
 
 class JudgePage(BuiltPage):
@@ -117,7 +122,11 @@ class JudgePage(BuiltPage):
         self.add(self.word("neither", "Neither  ↓", "Both are as good"))
         column.addWidget(furniture.line())
         left = needed - count
-        said = f"{count} judged; {left} more, and the ranking means something" if left > 0 else f"{count} judged"
+        said = (
+            tr("{count} judged; {left} more, and the ranking means something", count=count, left=left)
+            if left > 0
+            else tr("{count} judged", count=count)
+        )
         column.addWidget(furniture.wrapped(said))
         if left <= 0:
             self.add(self.word("rank", "Show the ranking", "Bradley and Terry's, with its certainty"))
@@ -127,7 +136,9 @@ class JudgePage(BuiltPage):
 
     def show_ranks(self, rows: Sequence[tuple[str, str]], count: int, states: bool) -> None:
         """The ranking: titles, and how sure it is that each is better than the next."""
-        column = self._anew("Ranking", f"After {count} rounds; how sure it is that each is better than the next.")
+        column = self._anew(
+            "Ranking", tr("After {count} rounds; how sure it is that each is better than the next.", count=count)
+        )
         for place, (title, certain) in enumerate(rows, 1):
             row = QHBoxLayout()
             row.addWidget(furniture.title(f"{place}", 16))

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QWidget
 
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.registry import Registry
@@ -157,14 +158,14 @@ class States(View):
         if state is None:
             self.context.foot.say("There are no states yet; S keeps the print as one")
         else:
-            self.context.easel.hold(replace(state.script, origin=0), f"state {state.title}")
+            self.context.easel.hold(replace(state.script, origin=0), tr("state {title}", title=state.title))
 
     def keep(self) -> None:
         """Keep the print as it is on the bench."""
         desk = self.context.desk
         same = desk.kept.same_as(desk.script)
         if same is not None:
-            self.context.foot.say(f"This print is kept already, as state {same.title}")
+            self.context.foot.say(tr("This print is kept already, as state {title}", title=same.title))
             return
         state = desk.kept.keep()
         if state is None:
@@ -172,7 +173,7 @@ class States(View):
         if self._gallery is not None and self._gallery.active:
             self._gallery.past.with_states()
         where = "" if self.registry.view is self else "; Ctrl+3 shows all states"
-        self.context.foot.say(f"Kept as state {state.title}{where}")
+        self.context.foot.say(tr("Kept as state {title}{where}", title=state.title, where=where))
 
     def rename(self) -> None:
         """Name and note of the chosen state."""

@@ -9,6 +9,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox
 
 from kyanoscript.core.params import Number
+from kyanoscript.translation import tr
 from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.strip.subject import Axis, Strip, counts
 from kyanoscript.ui.widgets import furniture
@@ -65,7 +66,7 @@ class StripPage(BuiltPage):
         for name, down in (("across", False), ("down", True)):
             self.words[name].setChecked(strip.down == down)
             self.words[name].setVisible(strip.second is None)
-        self.words["take"].setText(f"Take {take}")
+        self.words["take"].setText(tr("Take {take}", take=take))
 
     def _build(self, strip: Strip, names: Sequence[str], chosen: tuple[int, int]) -> None:
         self._anew()
@@ -166,4 +167,4 @@ def _each(axis: Axis) -> str:
     if not axis.subject.spec.ratio or len(values) < 2 or values[0] <= 0:
         return ""
     ratio = (values[-1] / values[0]) ** (1 / (len(values) - 1))
-    return f"to the eye: each {ratio:.2f} times"
+    return tr("to the eye: each {ratio:.2f} times", ratio=ratio)

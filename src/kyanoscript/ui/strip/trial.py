@@ -12,6 +12,7 @@ from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.script import Script
 from kyanoscript.core.script.dials import Dial, dials, narrowed
 from kyanoscript.files.prints.strips import InBands
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.jobs.lanes import Job
@@ -208,7 +209,9 @@ class Trial(QObject):
             self.context.foot.say("The steps are as fine as this value can be set")
             return
         self._put(replace(strip, first=first, second=second))
-        self.context.foot.say(f"Round {self.strip.text(self.current)} in half the steps" if self.strip else "")
+        self.context.foot.say(
+            tr("Round {current} in half the steps", current=self.strip.text(self.current)) if self.strip else ""
+        )
 
     def take(self) -> None:
         """The chosen value onto the bench; one step of undo."""
@@ -218,7 +221,7 @@ class Trial(QObject):
         script = strip.script(self.current)
         words = strip.first.subject.words
         if strip.second is not None:
-            words += f" and {strip.second.subject.words}"
+            words += tr(" and {words}", words=strip.second.subject.words)
         self.taken.emit(f"{words} {strip.text(self.current)}", script, strip.first.subject.key)
 
     def keep_all(self) -> None:
@@ -231,7 +234,14 @@ class Trial(QObject):
         names = tuple(f"{strip.first.subject.words} {strip.text(k)}" for k in cells)
         made = self.desk.kept.keep_all(scripts, names)
         if made:
-            self.context.foot.say(f"Kept {len(made)} states, {made[0].title} to {made[-1].title}; Ctrl+3 shows them")
+            self.context.foot.say(
+                tr(
+                    "Kept {count} states, {title} to {title2}; Ctrl+3 shows them",
+                    count=len(made),
+                    title=made[0].title,
+                    title2=made[-1].title,
+                )
+            )
 
     # Writing
 

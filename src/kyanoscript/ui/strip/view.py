@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 from kyanoscript.core.params import Number
 from kyanoscript.core.script import Script, walk
 from kyanoscript.core.script.dials import Dial
+from kyanoscript.translation import tr
 from kyanoscript.ui.bench.view import Bench
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
@@ -138,7 +139,7 @@ class StripView(View):
         if desk.script == before:
             self.context.foot.say("That is the value it had; nothing was changed")
         else:
-            self.context.foot.say(f"{words}: taken; Ctrl+Z takes it back")
+            self.context.foot.say(tr("{words}: taken; Ctrl+Z takes it back", words=words))
 
     def _select(self, dial: Dial) -> None:
         """Choose the tray of what was tried."""

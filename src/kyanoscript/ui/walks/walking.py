@@ -9,6 +9,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QPoint, QRect, QTimer, Signal
 from PySide6.QtWidgets import QWidget
 
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.view import Handlers
 from kyanoscript.ui.walks.card import Card, Round
@@ -110,7 +111,9 @@ class Walking(QObject):
             furniture.word("Next step", "Go on, though this one is not done", act=self.go_on),
             furniture.word("Leave", "The walk is over; what was done stays", act=self.leave),
         ]
-        self.card.tell(f"{walk.title}: {at + 1} of {len(walk.steps)}", step.words, words)
+        self.card.tell(
+            tr("{title}: {at} of {count}", title=walk.title, at=at + 1, count=len(walk.steps)), step.words, words
+        )
         self._lay()
         self.came.emit(at)
 
@@ -121,9 +124,13 @@ class Walking(QObject):
         words = [furniture.word("Leave", "The walk is over; what was done stays", act=self.leave)]
         if at < len(WALKS):
             following = WALKS[at]
-            words.insert(0, furniture.word(f"Next: {following.title}", following.about,
+            words.insert(0, furniture.word(tr('Next: {title}', title=following.title), following.about,
                                            act=functools.partial(self.begin, following)))  # fmt: skip
-        self.card.tell(f"{walk.title}: done", "The guide (F1) tells the rest, at the place of every control.", words)
+        self.card.tell(
+            tr("{title}: done", title=walk.title),
+            "The guide (F1) tells the rest, at the place of every control.",
+            words,
+        )
         self.card.lie_beside(None)
 
     def _look(self) -> None:

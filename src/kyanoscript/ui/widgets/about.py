@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QPlainText
 
 from kyanoscript import __version__
 from kyanoscript.files.base import log
+from kyanoscript.translation import tr
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.choicebox import ChoiceBox
 
@@ -87,9 +88,16 @@ def facts() -> list[tuple[str, str]]:
     """What is known of the program, by name."""
     built = ", ".join(f"{_NAMES.get(name, name)} {_version(name)}" for name in _BUILT_ON)
     return [
-        ("Version", f"{__version__}, MIT licence"),
-        ("Window", f"Qt {qVersion()} with PySide6 {_version('PySide6-Essentials')}, used under the LGPL 3"),
-        ("Built on", f"Python {platform.python_version()}, {built}"),
+        ("Version", tr("{version}, MIT licence", version=__version__)),
+        (
+            "Window",
+            tr(
+                "Qt {qversion} with PySide6 {version}, used under the LGPL 3",
+                qversion=qVersion(),
+                version=_version("PySide6-Essentials"),
+            ),
+        ),
+        ("Built on", tr("Python {platform}, {built}", platform=platform.python_version(), built=built)),
         ("Log", str(log.path())),
     ]
 

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 from kyanoscript.core.paper.measure import UNITS, millimetres
 from kyanoscript.core.params import LENGTH, Number
 from kyanoscript.core.quoting import cut
+from kyanoscript.translation import tr
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import tip
@@ -260,7 +261,7 @@ class ValueSlider(QWidget):
         entry.setFont(theme.sans(13))
         entry.setAlignment(Qt.AlignmentFlag.AlignRight)
         entry.setGeometry(self.width() - 84, -2, 84, 25)
-        entry.setAccessibleName(f"{self.spec.label}, value")
+        entry.setAccessibleName(tr("{label}, value", label=self.spec.label))
         entry.selectAll()
         entry.editingFinished.connect(self._edited)
         entry.installEventFilter(self)
@@ -288,10 +289,16 @@ class ValueSlider(QWidget):
         if value is not None and self._per_pixel and not typed.strip().endswith(LENGTH):
             value *= self._per_pixel
         if value is None:
-            self.refused.emit(f"{self.spec.label}: “{cut(typed)}” is not a number")
+            self.refused.emit(tr("{label}: “{typed}” is not a number", label=self.spec.label, typed=cut(typed)))
             return
         if not self.spec.low <= value <= self.spec.high:
-            self.refused.emit(f"{self.spec.label} goes from {self.spec.range_text().replace('…', ' to ')}")
+            self.refused.emit(
+                tr(
+                    "{label} goes from {replace}",
+                    label=self.spec.label,
+                    replace=self.spec.range_text().replace("…", " to "),
+                )
+            )
         self._announce(value)
 
     def stop_typing(self) -> None:

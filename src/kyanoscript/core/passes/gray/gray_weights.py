@@ -28,6 +28,7 @@ from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
 from kyanoscript.core.tones import table
 from kyanoscript.core.watching import Watch, unwatched
+from kyanoscript.translation import tr
 
 f = np.float32
 REACH = 60.0  # degrees over which a handle of the ring fades
@@ -152,7 +153,7 @@ class GrayWeights(Pass):
         if self.auto:
             return "Shares are those of the eye" if self.aim == "eye" else "Shares are taken from the picture"
         total = self.red + self.green + self.blue
-        text = f"Sum {total:.0f} %".replace("-", "\N{MINUS SIGN}")
+        text = tr("Sum {total:.0f} %", total=total).replace("-", "\N{MINUS SIGN}")
         if not self.hold:
             return text if abs(total - 100) < 0.5 else text + (", brighter" if total > 100 else ", darker")
         return text + (", too low to hold brightness" if total < _LEAST_SUM else ", brightness held")

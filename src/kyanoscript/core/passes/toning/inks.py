@@ -42,6 +42,7 @@ from kyanoscript.core.passes.toning.gradient_map import SIZE, map_tones
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
 from kyanoscript.core.tones import curve_at, table
+from kyanoscript.translation import tr
 
 f = np.float32
 
@@ -60,9 +61,15 @@ def _inks(*inks: tuple[str, Curve]) -> dict[str, Any]:
 
 def _gain(ink: int) -> Any:
     return number(
-        0, 0, 40, "%", "Dot gain", "How much more than half a half tone prints; 22 on coated paper", group=f"Ink {ink}",
+        0,
+        0,
+        40,
+        "%",
+        "Dot gain",
+        "How much more than half a half tone prints; 22 on coated paper",
+        group=tr("Ink {ink}", ink=ink),
         when=("of", 2),
-    )  # fmt: skip
+    )
 
 
 class Inks(Pass):

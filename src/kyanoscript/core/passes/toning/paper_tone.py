@@ -22,6 +22,7 @@ from kyanoscript.core.params import Colour, ink, number
 from kyanoscript.core.passes.base import Pass, form
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
+from kyanoscript.translation import tr
 
 f = np.float32
 
@@ -73,8 +74,14 @@ class PaperTone(Pass):
     def remarks(self) -> str:
         own = -math.log10(self._white(colour.SRGB))
         if self.of == 1:
-            return f"Black {self.dmax + own:.2f} from the perfect white, {self.dmax:.2f} above the paper"
-        return f"The paper's own white is {own:.2f}; black is {max(self.dmax - own, 0):.2f} above it"
+            return tr(
+                "Black {dmax:.2f} from the perfect white, {dmax2:.2f} above the paper",
+                dmax=self.dmax + own,
+                dmax2=self.dmax,
+            )
+        return tr(
+            "The paper's own white is {own:.2f}; black is {max:.2f} above it", own=own, max=max(self.dmax - own, 0)
+        )
 
     def colours(self) -> bool:
         return True

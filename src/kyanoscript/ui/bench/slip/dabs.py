@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.tints import TINTS, group_for
 from kyanoscript.core.tint.waiting import of_somebody
+from kyanoscript.translation import tr
 from kyanoscript.ui.bench.slip.brush import Brush
 from kyanoscript.ui.bench.slip.offers import Offers, Parts
 from kyanoscript.ui.bench.slip.tints import Tints
@@ -117,6 +118,8 @@ def _words_of_part(tool: DabTool) -> dict[str, QPushButton]:
 def _of_dab(dab: Dab | None, at: int, count: int, offered: int) -> str:
     """Which dab is worked on."""
     if dab is None:
-        return f"{offered} wait for a tint" if offered else f"Next dab, after {count}"
-    what = f"{dab.name[:1].upper()}{dab.name[1:]}" if dab.name else f"Dab {at + 1} of {count}"
-    return f"{what}: choose a tint" if dab.offered else what
+        return (
+            tr("{offered} wait for a tint", offered=offered) if offered else tr("Next dab, after {count}", count=count)
+        )
+    what = f"{dab.name[:1].upper()}{dab.name[1:]}" if dab.name else tr("Dab {at} of {count}", at=at + 1, count=count)
+    return tr("{what}: choose a tint", what=what) if dab.offered else what

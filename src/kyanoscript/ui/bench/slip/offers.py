@@ -9,6 +9,7 @@ from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
 from kyanoscript.core.tint.dabs import Dab
+from kyanoscript.translation import tr
 from kyanoscript.ui.bench.slip.tints import Swatches
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
@@ -41,7 +42,7 @@ class Offers(Swatches):
 
     def _words(self, k: int) -> str:
         words = "; the likeliest" if k == 0 else ""
-        return f"{self.tints[k]}{words}  (Alt+{k + 1})"
+        return tr("{tints}{words}  (Alt+{k})", tints=self.tints[k], words=words, k=k + 1)
 
     def _chose(self, k: int) -> None:
         self.chosen.emit(k)
@@ -58,7 +59,11 @@ class Offers(Swatches):
 
     def told(self) -> Told:
         """For assistive technology: the tint that is looked at."""
-        words = f"tint {self._at + 1} of {len(self.tints)}, {self.tints[self._at]}" if self.tints else "none"
+        words = (
+            tr("tint {at} of {count}, {tints}", at=self._at + 1, count=len(self.tints), tints=self.tints[self._at])
+            if self.tints
+            else "none"
+        )
         if self.tints and self.tints[self._at] == self.taken:
             words += ", taken"
         return Told(Role.List, words, self._at, 0, max(0, len(self.tints) - 1), 1.0, self._look_at)
@@ -79,7 +84,9 @@ class Offers(Swatches):
             painter.drawRect(box)
             painter.setPen(theme.colour("accent" if ink == self.taken else "quiet"))
             under = QRectF(box.x(), _HIGH, box.width(), _WORD)
-            painter.drawText(under, Qt.AlignmentFlag.AlignCenter, f"{k + 1} taken" if ink == self.taken else f"{k + 1}")
+            painter.drawText(
+                under, Qt.AlignmentFlag.AlignCenter, tr("{k} taken", k=k + 1) if ink == self.taken else f"{k + 1}"
+            )
         painter.end()
 
     def focusOutEvent(self, event: object) -> None:

@@ -15,6 +15,7 @@ from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.files.photos.photo import Photo
+from kyanoscript.translation import tr, trn
 from kyanoscript.ui.bench.slip.begin import Begin
 from kyanoscript.ui.bench.slip.brush import Brush
 from kyanoscript.ui.bench.slip.dabs import add_dabs
@@ -61,15 +62,20 @@ class PhotoPage(SlipPage):
         name.setWordWrap(True)
         self.column.addWidget(name)
         rows = [
-            f"{width} × {height} pixels, {width * height / 1e6:.1f} megapixels"
-            + (f"; worked with at {photo.width} × {photo.height}" if halved else ""),
+            tr(
+                "{width} × {height} pixels, {width2:.1f} megapixels",
+                width=width,
+                height=height,
+                width2=width * height / 1000000.0,
+            )
+            + (tr("; worked with at {width} × {height}", width=photo.width, height=photo.height) if halved else ""),
             photo.kind,
             photo.colours,
             _as_shot(photo),
             photo.facts.camera,
             photo.facts.lens,
             photo.facts.date,
-            f"{photo.ppi:.0f} pixels per inch" if photo.ppi else "",
+            tr("{ppi:.0f} pixels per inch", ppi=photo.ppi) if photo.ppi else "",
             *photo.notes,
             "This file is never written to.",
         ]
@@ -128,7 +134,7 @@ class PhotoPage(SlipPage):
         row.addWidget(furniture.label("Page", quiet=True))
         box = shrinking("Page of the file")
         for number in range(1, photo.facts.pages + 1):
-            box.addItem(f"{number} of {photo.facts.pages}", number)
+            box.addItem(tr("{number} of {pages}", number=number, pages=photo.facts.pages), number)
         box.setCurrentIndex(photo.page - 1)
         box.currentIndexChanged.connect(lambda index: self.page_chosen.emit(index + 1))
         self.editors["page"] = box
@@ -141,7 +147,9 @@ def _as_shot(photo: Photo) -> str:
     if not isinstance(photo.source, CameraSource):
         return ""
     shot = photo.source.as_shot
-    return f"As shot: {shot.kelvin:.0f} K, tint {shot.tint:+.0f}".replace("-", "\N{MINUS SIGN}")
+    return tr("As shot: {kelvin:.0f} K, tint {tint:+.0f}", kelvin=shot.kelvin, tint=shot.tint).replace(
+        "-", "\N{MINUS SIGN}"
+    )
 
 
 class _Framed(Chosen):
@@ -262,13 +270,13 @@ class PassPage(SlipPage):
         use = furniture.word(
             "Use it",
             "The pass as it is made now; what it changes is told beside this",
-            act=lambda: self.desk.set_values(f"{step.label}: its newest form", of=step.newest()),
+            act=lambda: self.desk.set_values(tr("{label}: its newest form", label=step.label), of=step.newest()),
         )
         row.addWidget(use)
         self.editors["form"] = use
 
         def show(p: Pass) -> None:
-            text.setText(f"There is a newer form: {p.renewed()}")
+            text.setText(tr("There is a newer form: {p}", p=p.renewed()))
             holder.setVisible(bool(p.renewed()))
 
         self.column.addWidget(holder)
@@ -302,7 +310,7 @@ class PassPage(SlipPage):
         off = furniture.word(
             "Take off",
             "The pass acts everywhere again",
-            act=lambda: self.desk.set_values(f"{step.label}: take the stencil off", stencil=None),
+            act=lambda: self.desk.set_values(tr("{label}: take the stencil off", label=step.label), stencil=None),
         )
         row.addWidget(off)
         draw = furniture.word(
@@ -316,9 +324,9 @@ class PassPage(SlipPage):
                 text.setText("Stencil  everywhere")
             elif isinstance(p.stencil, Stencil):
                 count = len(p.stencil.shapes)
-                text.setText(f"Stencil  {count} {'part' if count == 1 else 'parts'}")
+                text.setText(trn("Stencil  {count} part", "Stencil  {count} parts", count, count=count))
             else:
-                text.setText(f"Stencil  {p.stencil}")
+                text.setText(tr("Stencil  {stencil}", stencil=p.stencil))
 
         fields.follow(show)
         self.editors["stencil"], self.editors["draw"] = off, draw

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 from kyanoscript.core.params import Number
 from kyanoscript.core.params.kinds import Choice
 from kyanoscript.core.stencil.shapes import Hues, Shape, Stencil, Stroke, Tones
+from kyanoscript.translation import tr
 from kyanoscript.ui.bench.slip.brush import Brush
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.easel.tools.stencil import HANDS, StencilTool
@@ -75,7 +76,7 @@ class StencilPage(SlipPage):
         self.editors["done"] = done
         head.addWidget(done)
         self.column.addLayout(head)
-        self.column.addWidget(furniture.label(f"Where {step.title} acts", quiet=True))
+        self.column.addWidget(furniture.label(tr("Where {title} acts", title=step.title), quiet=True))
         self.column.addWidget(furniture.line())
         self._hands(tool)
         if tool.paints:
@@ -207,9 +208,9 @@ def rows_of(stencil: Stencil) -> list[tuple[tuple[int, ...], str, str]]:
         else:
             words, sign = shape.label, _SIGNS[shape.join]
             if isinstance(shape, Tones):
-                words = f"Tones {shape.low:.0f} to {shape.high:.0f}"
+                words = tr("Tones {low:.0f} to {high:.0f}", low=shape.low, high=shape.high)
             elif isinstance(shape, Hues):
-                words = f"Hues round {shape.hue:.0f}°"
+                words = tr("Hues round {hue:.0f}°", hue=shape.hue)
         found.append((tuple(k for k, _ in parts), sign, words))
     return found
 

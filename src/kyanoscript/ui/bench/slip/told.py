@@ -9,6 +9,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kyanoscript.core.render.faults import Fault
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.service.results import Told
 from kyanoscript.ui.widgets import furniture, theme
@@ -70,10 +71,10 @@ class ToldLines(QWidget):
         row.setSpacing(6)
         row.addWidget(furniture.wrapped(fault.words), 1)
         show = furniture.word("Show", "Where it is on the print", checkable=True)
-        show.setAccessibleName(f"Show: {fault.words}")
+        show.setAccessibleName(tr("Show: {words}", words=fault.words))
         show.toggled.connect(lambda on: self._show(k, on))
         mend = furniture.word("Mend", fault.mends, act=lambda: self._mend(k))
-        mend.setAccessibleName(f"Mend: {fault.words}")
+        mend.setAccessibleName(tr("Mend: {words}", words=fault.words))
         for word, means in ((show, fault.where is not None), (mend, bool(fault.mend))):
             row.addWidget(word)  # first: a word that belongs nowhere would be shown as a window of its own
             word.setVisible(means)

@@ -14,6 +14,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from kyanoscript.core.passes.toning.hand_tint import HandTint
 from kyanoscript.core.tint import waiting
 from kyanoscript.core.tint.dabs import Dab
+from kyanoscript.translation import tr
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.easel.tools import shared as tools
@@ -167,9 +168,11 @@ class DabTool(StrokeTool):
             return
         self.mode = "" if self.mode == mode else mode
         if self.mode == "divide":
-            self.said.emit(f"Draw across {dab.name} where one thing ends and another begins. Escape leaves it")
+            self.said.emit(
+                tr("Draw across {name} where one thing ends and another begins. Escape leaves it", name=dab.name)
+            )
         elif self.mode == "join":
-            self.said.emit(f"Press on what belongs to {dab.name}. Escape leaves it")
+            self.said.emit(tr("Press on what belongs to {name}. Escape leaves it", name=dab.name))
         self.changed.emit()
         self.easel.update()
 
@@ -181,9 +184,9 @@ class DabTool(StrokeTool):
         size = round(photo[0]), round(photo[1])
         dabs = waiting.divided(self.dabs, dab.name, stroke, size)
         if dabs == self.dabs:
-            self.said.emit(f"That stroke cuts nothing off: draw across {dab.name}, from rim to rim")
+            self.said.emit(tr("That stroke cuts nothing off: draw across {name}, from rim to rim", name=dab.name))
             return
-        self._put_parts(f"{dab.name[:1].upper()}{dab.name[1:]}: two things", dabs, dab.name)
+        self._put_parts(tr("{upper}{name}: two things", upper=dab.name[:1].upper(), name=dab.name[1:]), dabs, dab.name)
 
     def _join(self, at: QPointF) -> None:
         dab, other = self.dab, self.part_at(at)
@@ -195,7 +198,7 @@ class DabTool(StrokeTool):
             return
         size = round(self.ground.photo[0]), round(self.ground.photo[1])
         dabs = waiting.joined(self.dabs, dab.name, self.dabs[other].name, size)
-        self._put_parts(f"{dab.name[:1].upper()}{dab.name[1:]}: one thing", dabs, dab.name)
+        self._put_parts(tr("{upper}{name}: one thing", upper=dab.name[:1].upper(), name=dab.name[1:]), dabs, dab.name)
 
     def _put_parts(self, label: str, dabs: tuple[Dab, ...], name: str) -> None:
         self.desk.set_values(label, dabs=dabs)

@@ -13,6 +13,7 @@ from PySide6.QtGui import QPainter
 
 from kyanoscript.core.stencil import grips
 from kyanoscript.core.stencil.shapes import Dot, Join, Outline, Shape, Stencil, Stroke
+from kyanoscript.translation import tr
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.easel.tools import laid
@@ -136,7 +137,7 @@ class StencilTool(QObject):
         shapes = self.stencil.shapes
         rest = tuple(s for k, s in enumerate(shapes) if k not in indices)
         self.chosen = -1
-        self.put(f"Remove from the stencil: {shapes[indices[0]].label.lower()}", rest)
+        self.put(tr("Remove from the stencil: {label}", label=shapes[indices[0]].label.lower()), rest)
         self._tell()
 
     def _tell(self) -> None:
@@ -171,7 +172,11 @@ class StencilTool(QObject):
                 self._tell()
         if part is not None and name:
             self._start = self.stencil
-            self.desk.begin(f"{part.label}: move" if name == grips.MIDDLE else f"{part.label}: shape")
+            self.desk.begin(
+                tr("{label}: move", label=part.label)
+                if name == grips.MIDDLE
+                else tr("{label}: shape", label=part.label)
+            )
             self.hold.take(name, part, at)
         elif self.paints:
             wipes = (self.hand == "eraser") != bool(modifiers & Qt.KeyboardModifier.ControlModifier)
@@ -181,12 +186,12 @@ class StencilTool(QObject):
             self._paint_stroke("take-away" if wipes else "add")
         elif self.hand in ("oval", "ramp"):
             self._start = self.stencil
-            self.desk.begin(f"Stencil: {self.hand}")
+            self.desk.begin(tr("Stencil: {hand}", hand=self.hand))
         elif self.hand == "outline":
             self._way = tools.Way(self.ground, at, 1.0)
         else:
             self._start = self.stencil
-            self.desk.begin(f"Stencil: {self.hand}")
+            self.desk.begin(tr("Stencil: {hand}", hand=self.hand))
             self._found = None
             script, index = self.desk.entering()
             spot = self.easel.to_picture(at)

@@ -12,6 +12,7 @@ from PySide6.QtGui import QPainter
 
 from kyanoscript.core.params import Declared
 from kyanoscript.core.passes.base import Pass
+from kyanoscript.translation import tr
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.easel.tools import shared as tools
@@ -71,7 +72,7 @@ class StrokeTool(QObject):
         self._before = getattr(step, step.draws)
         self._turned = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
         self._way = tools.Way(self.ground, at, pressure)
-        self.desk.begin(f"{step.label}: stroke")
+        self.desk.begin(tr("{label}: stroke", label=step.label))
         self._lay()
 
     def move(self, at: QPointF, modifiers: Qt.KeyboardModifier, pressure: float = 1.0) -> None:
@@ -138,7 +139,7 @@ class PlacedTool(QObject):
         assert step is not None
         name = self.hold.under(step, at, self.easel.aspect)
         if name:
-            self.desk.begin(f"{step.label}: place")
+            self.desk.begin(tr("{label}: place", label=step.label))
             self.hold.take(name, step, at)
         return bool(name)
 

@@ -14,6 +14,7 @@ from PySide6.QtGui import QPainter, QPen
 
 from kyanoscript.core.params.kinds import Curve, Number, Ring
 from kyanoscript.core.tones import curve_at
+from kyanoscript.translation import tr
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.service.requests import Feel
@@ -53,7 +54,7 @@ class TouchTool:
         step = self.desk.selected_pass
         assert step is not None
         self.found, self._from, self._at, self._start = None, at, at, step
-        self.desk.begin(f"Touch: {step.label.lower()}")
+        self.desk.begin(tr("Touch: {label}", label=step.label.lower()))
         scale = self.easel.render_scale()
         script, index = self.desk.entering()
         self.service.ask(Feel(script, index, scale, spot.x(), spot.y(), RADIUS, "touch"))
@@ -99,8 +100,8 @@ class TouchTool:
         found = self.found
         if found is None:
             return ""
-        hue = f"hue {found.hue:.0f}°" if found.chroma >= _DULL else "no colour"
-        return f"Found there: {hue}, tone {found.gray * 255:.0f}"
+        hue = tr("hue {hue:.0f}°", hue=found.hue) if found.chroma >= _DULL else "no colour"
+        return tr("Found there: {hue}, tone {gray:.0f}", hue=hue, gray=found.gray * 255)
 
     def _apply(self) -> None:
         if self.found is None or self._from is None or self._at is None:

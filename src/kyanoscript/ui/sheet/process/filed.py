@@ -14,6 +14,7 @@ from kyanoscript.core.process.taken import strip_of
 from kyanoscript.files.base.opening import PICTURES
 from kyanoscript.files.kept import cgats, processfile
 from kyanoscript.files.prints import chartfiles
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Job, Lane, in_words
 from kyanoscript.ui.sheet.process.readings import Readings
@@ -77,8 +78,11 @@ class ProcessFiles:
         work = in_words(
             path.name, lambda job: chartfiles.write_chart(path, chart, process, proving=proving, progress=job.going)
         )
-        words = (
-            f"Wrote {path.name}, {chart.width:g} × {chart.height:g} mm; print it at its exact size, colours unmanaged"
+        words = tr(
+            "Wrote {name}, {width:g} × {height:g} mm; print it at its exact size, colours unmanaged",
+            name=path.name,
+            width=chart.width,
+            height=chart.height,
         )
         return self._writing(work, words, Lane.LONG)
 
@@ -92,14 +96,14 @@ class ProcessFiles:
         process = self.process
         path = self._asked("Keep as a file", f"{process.name}{processfile.SUFFIX}", "Processes (*.json)")
         if path is not None:
-            self._writing(lambda job: processfile.write_process(path, process), f"Wrote {path.name}")
+            self._writing(lambda job: processfile.write_process(path, process), tr("Wrote {name}", name=path.name))
 
     def ask_cgats(self) -> None:
         """Ask where its readings go."""
         process = self.process
         path = self._asked("Readings as text", f"{process.name}.txt", "CGATS.17 (*.txt)")
         if path is not None:
-            self._writing(lambda job: cgats.write_readings(path, process), f"Wrote {path.name}")
+            self._writing(lambda job: cgats.write_readings(path, process), tr("Wrote {name}", name=path.name))
 
     def ask_import(self) -> None:
         """Ask for a process file, and take it."""
@@ -109,7 +113,7 @@ class ProcessFiles:
 
     def ask_scan(self, chart: str, proving: bool = False) -> None:
         """Ask for a scan, and read it; of a strip of exposures, for its times."""
-        path = self._found("Read a scan", f"Pictures ({PICTURES})")
+        path = self._found("Read a scan", tr("Pictures ({pictures})", pictures=PICTURES))
         if path is None:
             return
         if not called(chart).covered or proving:

@@ -14,6 +14,7 @@ from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import called, charts
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.quoting import cut
+from kyanoscript.translation import tr
 from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.furnished import SheetFurniture, add_pages
 from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, PROVE, READ, WEDGE
@@ -244,7 +245,7 @@ class InkEntry(QLineEdit):
         try:
             parse_hex(text)
         except ValueError:
-            self.refused.emit(f"{cut(text) or 'nothing'} is no colour; write it as #7fae2e")
+            self.refused.emit(tr("{text} is no colour; write it as #7fae2e", text=cut(text) or "nothing"))
             self._show()
             return
         self.given.emit(text)

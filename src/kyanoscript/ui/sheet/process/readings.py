@@ -23,6 +23,7 @@ from kyanoscript.files.kept import cgats, processfile
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.files.prints import chartfiles
 from kyanoscript.files.standins import darkroom
+from kyanoscript.translation import tr
 from kyanoscript.ui.easel.foot import Foot
 from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane, in_words
 from kyanoscript.ui.service import display
@@ -73,8 +74,8 @@ class Readings(QObject):
             return made, said, scan, picture
 
         label = BATHS[bath].label.lower()
-        self._foot.say(f"Exposing in the bench darkroom: {label}…")
-        return self._read("Bench darkroom", work, proving, f"{label} exposed and read")
+        self._foot.say(tr("Exposing in the bench darkroom: {label}…", label=label))
+        return self._read("Bench darkroom", work, proving, tr("{label} exposed and read", label=label))
 
     def read(self, path: Path, proving: bool = False, strip: tuple[float, ...] = ()) -> Job:
         """Read a scan; ``strip``: minutes of each patch, of a strip of exposures."""
@@ -85,7 +86,7 @@ class Readings(QObject):
             made, said = taken(process, scan, proving, adding, strip)
             return made, said, scan, picture
 
-        return self._read(path.name, work, proving, f"{path.name} read")
+        return self._read(path.name, work, proving, tr("{name} read", name=path.name))
 
     def _read(self, name: str, work: Callable[[], Found], proving: bool, words: str) -> Job:
         process = self.shelf.process
@@ -93,7 +94,12 @@ class Readings(QObject):
         def done(found: Found) -> None:
             made, said, scan, picture = found
             if self.shelf.process.name != process.name:
-                self._foot.say(f"It was read for {process.name}, and another is looked at by now; read it again there")
+                self._foot.say(
+                    tr(
+                        "It was read for {name}, and another is looked at by now; read it again there",
+                        name=process.name,
+                    )
+                )
                 return
             # What was changed meanwhile stays.
             self.shelf.put(words, **{name: value for name, value in made if value != getattr(process, name)})
@@ -137,7 +143,7 @@ class Readings(QObject):
         """Readings that were typed, measured, or came from a file."""
         self.pictures.pop((self.shelf.process.name, False), None)
         self.shelf.replace(f"{len(readings)} readings", self.shelf.process.read(readings, self.adding))
-        self._foot.say(f"{len(readings)} readings taken")
+        self._foot.say(tr("{count} readings taken", count=len(readings)))
 
     def read_list(self, path: Path) -> Job:
         """Read a file of readings."""
@@ -177,7 +183,7 @@ class Readings(QObject):
             return
         one = readings[first + at]
         readings[first + at] = one.model_copy(update={"used": not one.used})
-        words = f"patch of {one.value:g} % {'left out' if one.used else 'taken back'}"
+        words = tr("patch of {value:g} % {used}", value=one.value, used="left out" if one.used else "taken back")
         self.shelf.put(words, readings=tuple(readings))
 
     def _first(self, picture: Picture) -> int:

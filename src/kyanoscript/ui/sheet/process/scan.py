@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
 from kyanoscript.core.process.reading import Scan
+from kyanoscript.translation import tr
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
@@ -55,7 +56,12 @@ class ScanView(ByKeyboard):
         words = self.words or "nothing yet"
         if 0 <= self.at < count and self.scan is not None:
             one = self.scan.patches[self.at]
-            words = f"patch {one.patch.value:g} %, L* {one.lab[0]:.1f}{'' if self.used[self.at] else ', left out'}"
+            words = tr(
+                "patch {value:g} %, L* {lab:.1f}{used}",
+                value=one.patch.value,
+                lab=one.lab[0],
+                used="" if self.used[self.at] else ", left out",
+            )
         return Told(Role.List, words, max(0, self.at), 0, max(0, count - 1), 1.0, lambda value: self._go(round(value)))
 
     # Where things are

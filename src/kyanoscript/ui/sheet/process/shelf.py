@@ -16,6 +16,7 @@ from kyanoscript.core.past import Past
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.files.kept import processfile
+from kyanoscript.translation import tr
 from kyanoscript.ui.easel.foot import Foot
 from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
 
@@ -103,12 +104,12 @@ class Shelf(QObject):
     def add(self) -> None:
         """A new one."""
         name = self.free("New process")
-        self._change(f"New process: {name}", (*self.own, Process(name=name)), name)
+        self._change(tr("New process: {name}", name=name), (*self.own, Process(name=name)), name)
 
     def take_over(self, process: Process) -> None:
         """One from a file."""
         made = process.with_(name=self.free(process.name))
-        self._change(f"Process {made.name} taken over", (*self.own, made), made.name)
+        self._change(tr("Process {name} taken over", name=made.name), (*self.own, made), made.name)
 
     def put(self, words: str, **values: Any) -> None:
         """Change values of the process."""
@@ -121,20 +122,20 @@ class Shelf(QObject):
         if self.process is AS_IT_IS and made.name == AS_IT_IS.name:
             made = made.with_(name=self.free("New process"), notes="")
         own = tuple(made if process.name == self.name else process for process in self.own)
-        self._change(f"Process: {words}", own if self.mine else (*self.own, made), made.name)
+        self._change(tr("Process: {words}", words=words), own if self.mine else (*self.own, made), made.name)
 
     def remove(self) -> None:
         """Take the process away."""
         if not self.mine:
-            self._foot.say(f"{self.process.name} is none of your own, and stays")
+            self._foot.say(tr("{name} is none of your own, and stays", name=self.process.name))
             return
         gone = self.name
         left = tuple(process for process in self.own if process.name != gone)
-        self._change(f"Process {gone} taken away", left, gone)
+        self._change(tr("Process {gone} taken away", gone=gone), left, gone)
         if self.named(gone) is None:
             self.name = self.processes[0].name
             self.followed.emit()
-        self._foot.say(f"{gone} was taken away; Ctrl+Z brings it back")
+        self._foot.say(tr("{gone} was taken away; Ctrl+Z brings it back", gone=gone))
 
     def _change(self, label: str, own: tuple[Process, ...], name: str) -> None:
         before, self.own, self.name = _Own(self.own, self.name), own, name
@@ -222,5 +223,5 @@ def about(process: Process) -> str:
     """A line about it."""
     if process is AS_IT_IS:
         return "no curve"
-    parts = [process.paper, f"{process.minutes:g} min"]
+    parts = [process.paper, tr("{minutes:g} min", minutes=process.minutes)]
     return ", ".join(part for part in parts if part)

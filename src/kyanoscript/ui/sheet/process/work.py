@@ -14,6 +14,7 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.chart import film_of
 from kyanoscript.core.process.chart import Chart, called, wedge
 from kyanoscript.core.process.process import AS_IT_IS, Process
+from kyanoscript.translation import tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Job, Lane
 from kyanoscript.ui.service import display
@@ -119,7 +120,7 @@ class ProcessWork(QObject):
         """Another chart; of a wedge the process remembers which."""
         self.chart = chart
         if called(chart).is_wedge and int(chart) != self.process.steps and self.shelf.mine:
-            self.shelf.put(f"wedge of {chart} steps", steps=int(chart))
+            self.shelf.put(tr("wedge of {chart} steps", chart=chart), steps=int(chart))
         self._show()
 
     def set_bath(self, bath: str) -> None:
@@ -188,14 +189,20 @@ class ProcessWork(QObject):
         if early:
             chart, process = self.chart_of(), self.process
             what = "The film of it" if process.negative else "The sheet of it"
-            words = f"{what}: {chart.width:g} × {chart.height:g} mm, {len(chart.patches)} patches"
+            words = tr(
+                "{what}: {width:g} × {height:g} mm, {count} patches",
+                what=what,
+                width=chart.width,
+                height=chart.height,
+                count=len(chart.patches),
+            )
             self.scan.show_scan(self.film.get(self._film_key()), None, 1.0, (), words)
         elif picture is not None:
             words = " · ".join(picture.scan.said()[:2])
             self.scan.show_scan(picture.image, picture.scan, picture.scale, self.readings.used(picture), words)
         else:
             what = "proof" if self.step == PROVE else "wedge"
-            self.scan.show_scan(None, None, 1.0, (), f"No scan of the {what} yet")
+            self.scan.show_scan(None, None, 1.0, (), tr("No scan of the {what} yet", what=what))
         read = self.readings.pictures.get((process.name, False))
         images = [self.film.get(self._film_key()), None, read.image if read is not None else None, None, None]
         self.steps.show_steps(self.step, worked.words(), images, worked)
@@ -230,9 +237,11 @@ class ProcessWork(QObject):
         picture, words = self._picture(), ""
         if at >= 0 and picture is not None and at < len(picture.scan.patches):
             one = picture.scan.patches[at]
-            words = f"Patch {one.patch.colour or f'{one.patch.value:g} %'}: L* {one.lab[0]:.1f}"
+            words = tr(
+                "Patch {colour}: L* {lab:.1f}", colour=one.patch.colour or f"{one.patch.value:g} %", lab=one.lab[0]
+            )
             if one.damage:
-                words += f", left out: {one.damage}"
+                words += tr(", left out: {damage}", damage=one.damage)
             elif not one.patch.colour:
                 words += self.worked.wanted(one.patch.value, picture.proving)
         self.context.foot.show_words(words)
@@ -298,7 +307,7 @@ class ProcessWork(QObject):
         old = self.process.name
         name = " ".join(name.split()) or old
         if name != old and self.shelf.named(name) is not None:
-            self.context.foot.say(f"There is a process {name} already")
+            self.context.foot.say(tr("There is a process {name} already", name=name))
             name = old
         self.readings.renamed(old, name)
         made = self.process.with_(name=name, paper=paper, chemistry=chemistry, light=light, notes=notes)

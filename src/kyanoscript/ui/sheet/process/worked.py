@@ -10,6 +10,7 @@ import numpy as np
 from kyanoscript.core.process.aims import Array, aimed, density_from
 from kyanoscript.core.process.process import POINTS, Process
 from kyanoscript.core.process.response import Left, Response, summed
+from kyanoscript.translation import tr
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,26 +35,38 @@ class Worked:
         values = {one.value for one in process.readings if one.used}
         count = len([one for one in process.readings if one.used])
         each = count / max(1, len(values))
-        plural = f"{len(values)} steps, {each:.0f} of each" if each > 1.5 else f"{len(values)} steps"
+        plural = (
+            tr("{count} steps, {each:.0f} of each", count=len(values), each=each)
+            if each > 1.5
+            else tr("{count} steps", count=len(values))
+        )
         rows = [
             ("White", f"L* {white[0]:.1f}  {_signed(white[1])}  {_signed(white[2])}"),
             ("Deepest", f"L* {deepest[0]:.1f}  D {float(density_from(deepest[0])):.2f}"),
         ]
         scale = process.scale()
         missing = "the strip begins too late" if process.times else "no strip of exposures yet"
-        rows.append(("Its scale", missing if math.isnan(scale) else f"{scale:.2f} log exposure"))
+        rows.append(("Its scale", missing if math.isnan(scale) else tr("{scale:.2f} log exposure", scale=scale)))
         rows.append(("Read", f"{plural}, ± {found.noise:.2f} L*"))
-        rows.append(("Left after it", f"{summed(self.left)[1]:.2f} L* at 95 %" if self.left else "not proved yet"))
+        rows.append(
+            ("Left after it", tr("{left:.2f} L* at 95 %", left=summed(self.left)[1]) if self.left else "not proved yet")
+        )
         return rows
 
     def words(self) -> list[str]:
         """What is known at each step."""
         process = self.process
         count, total = sum(one.used for one in process.readings), len(process.readings)
-        found = f"{count} of {total}" if total else "not yet"
-        even = "no curve yet" if self.response is None else f"even in {process.aim}"
-        left = f"{summed(self.left)[1]:.2f} L* at 95 %" if self.left else "not yet"
-        return [f"{process.steps} steps", f"{process.minutes:g} min", found, even, left]
+        found = tr("{count} of {total}", count=count, total=total) if total else "not yet"
+        even = "no curve yet" if self.response is None else tr("even in {aim}", aim=process.aim)
+        left = tr("{left:.2f} L* at 95 %", left=summed(self.left)[1]) if self.left else "not yet"
+        return [
+            tr("{steps} steps", steps=process.steps),
+            tr("{minutes:g} min", minutes=process.minutes),
+            found,
+            even,
+            left,
+        ]
 
     def wanted(self, tone: float, proving: bool) -> str:
         """What a patch of the wedge was to be, in words that go on."""
@@ -62,13 +75,18 @@ class Worked:
         found = self.response
         aim = float(aimed(self.process.aim, np.array([tone]), found.white, found.deepest)[0])
         film = float(np.interp(tone, np.linspace(0, 100, POINTS), self.curve))
-        return f", wanted {aim:.1f}" + ("" if proving else f" · the film gets {film:.0f} %")
+        return tr(", wanted {aim:.1f}", aim=aim) + ("" if proving else tr(" · the film gets {film:.0f} %", film=film))
 
     def at(self, tone: float) -> str:
         """What happens to a tone, in words."""
         if self.response is None or self.curve is None:
             return ""
-        return f"Tone {tone:.0f} %: L* {float(self.response.at(tone)):.1f}{self.wanted(tone, False)}"
+        return tr(
+            "Tone {tone:.0f} %: L* {float:.1f}{tone2}",
+            tone=tone,
+            float=float(self.response.at(tone)),
+            tone2=self.wanted(tone, False),
+        )
 
 
 def work_out(process: Process) -> Worked:

@@ -1,0 +1,114 @@
+"""Words in the language of the person at the machine.
+
+All words are written in English where they are used, and looked up where they are said (gettext; the catalogues lie in
+``languages``, made from docs of translators by `tools/languages.py`). What is put together from parts goes through
+`tr` and `trn`; a whole sentence or name may be looked up as late as on the screen (`word`), so that until then the
+program itself can go by it. What a person has typed is in no catalogue and stays as it is.
+
+The language is that of the surroundings (LANGUAGE, LC_ALL, LC_MESSAGES, LANG), once for the whole run.
+"""
+
+from __future__ import annotations
+
+import functools
+import gettext
+import os
+import string
+from pathlib import Path
+from typing import Any
+
+FOLDER = Path(__file__).parent / "languages"
+DOMAIN = "kyanoscript"
+_NOUNS_ARE_LARGE = ("de",)  # languages in which a name keeps its capital within a sentence
+_COMMAS = ("de", "fr")  # and those that write 1,5
+
+
+@functools.cache
+def _catalogue() -> gettext.NullTranslations | None:
+    """What is known of the person's language; None: it is English, or one that is not there."""
+    names = gettext.find(DOMAIN, str(FOLDER), all=True)
+    wanted = next((os.environ[name] for name in _ASKED if os.environ.get(name)), "")
+    if not names or wanted.split(":")[0].split(".")[0].split("_")[0] in ("", "C", "POSIX", "en"):
+        return None
+    with open(names[0], "rb") as file:
+        return gettext.GNUTranslations(file)
+
+
+_ASKED = ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG")
+
+
+@functools.cache
+def language() -> str:
+    """The language that is spoken: en, de or fr."""
+    found = _catalogue()
+    return found.info().get("language", "en") if found is not None else "en"
+
+
+def forget() -> None:
+    """The surroundings have changed: look again (for tests)."""
+    _catalogue.cache_clear()
+    language.cache_clear()
+    word.cache_clear()
+    _writer.cache_clear()
+
+
+@functools.lru_cache(8192)
+def word(text: str) -> str:
+    """A whole sentence, name or word; as it is, if nothing is known of it."""
+    catalogue = _catalogue()
+    if catalogue is None or not text:
+        return text
+    found = catalogue.gettext(text)
+    if found != text or not text[0].islower():
+        return found
+    # a name within a sentence: “grain” of “Grain”
+    large = text[0].upper() + text[1:]
+    found = catalogue.gettext(large)
+    if found == large:
+        return text
+    return found if language() in _NOUNS_ARE_LARGE else found[0].lower() + found[1:]
+
+
+def tr(text: str, /, **parts: Any) -> str:
+    """A sentence with its parts, which stand in braces in it; parts that are words are looked up themselves."""
+    catalogue = _catalogue()
+    if catalogue is None:
+        return text.format(**parts) if parts else text
+    return _with_parts(catalogue.gettext(text), parts)
+
+
+def trn(one: str, many: str, count: float, /, **parts: Any) -> str:
+    """A sentence for one of something, or for several; ``count`` decides, by the rule of the language."""
+    catalogue = _catalogue()
+    if catalogue is None:
+        return (one if count == 1 else many).format(**parts)
+    return _with_parts(catalogue.ngettext(one, many, int(count) if count == int(count) else 2), parts)
+
+
+def decimal(text: str) -> str:
+    """A number as it is written: with a comma, where that is usual."""
+    return text.replace(".", ",") if language() in _COMMAS else text
+
+
+def plain_number(text: str) -> str:
+    """A number as a person types it, with a point."""
+    return text.replace(",", ".") if text.count(",") == 1 and "." not in text else text
+
+
+class _Writer(string.Formatter):
+    """Puts parts into a sentence: words are looked up, numbers have their comma."""
+
+    def format_field(self, value: Any, format_spec: str) -> Any:
+        if isinstance(value, str):
+            value = word(value)
+        written = super().format_field(value, format_spec)
+        return decimal(written) if isinstance(value, float) else written
+
+
+@functools.cache
+def _writer() -> _Writer:
+    return _Writer()
+
+
+def _with_parts(text: str, parts: dict[str, Any]) -> str:
+    return _writer().vformat(text, (), parts) if parts else text
