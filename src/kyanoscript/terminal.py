@@ -18,7 +18,7 @@ from pathlib import Path
 from typing import Any
 
 from kyanoscript.core.quoting import visible
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 
 OK = 0
 FAULT = 1  # something is not as it should be, and nobody who called can put it right
@@ -39,7 +39,7 @@ class Status:
 def complain(message: str) -> int:
     """One line on stderr, and the status for it."""
     with contextlib.suppress(OSError, ValueError):
-        print(tr("kyanoscript: {join}", join=" ".join(message.split())), file=sys.stderr, flush=True)
+        print(f"kyanoscript: {' '.join(spoken(message).split())}", file=sys.stderr, flush=True)
     return WRONG
 
 
@@ -58,7 +58,7 @@ class Told:
         end = "\n" if not terminal or share >= 1 else "\r"
         with contextlib.suppress(OSError, ValueError):
             print(
-                tr("kyanoscript: {what} {share:4.0%}", what=self._what, share=share),
+                f"kyanoscript: {spoken(self._what)} {share:4.0%}",
                 end=end,
                 file=sys.stderr,
                 flush=True,

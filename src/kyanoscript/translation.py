@@ -2,7 +2,7 @@
 
 All words are written in English where they are used, and looked up where they are said (gettext; the catalogues lie in
 ``languages``, made from docs of translators by `tools/languages.py`). What is put together from parts goes through
-`tr` and `trn`; a whole sentence or name may be looked up as late as on the screen (`word`), so that until then the
+`tr` and `trn`; a whole sentence or name may be looked up as late as on the screen (`spoken`), so that until then the
 program itself can go by it. What a person has typed is in no catalogue and stays as it is.
 
 The language is that of the surroundings (LANGUAGE, LC_ALL, LC_MESSAGES, LANG), once for the whole run.
@@ -48,12 +48,12 @@ def forget() -> None:
     """The surroundings have changed: look again (for tests)."""
     _catalogue.cache_clear()
     language.cache_clear()
-    word.cache_clear()
+    spoken.cache_clear()
     _writer.cache_clear()
 
 
 @functools.lru_cache(8192)
-def word(text: str) -> str:
+def spoken(text: str) -> str:
     """A whole sentence, name or word; as it is, if nothing is known of it."""
     catalogue = _catalogue()
     if catalogue is None or not text:
@@ -100,7 +100,7 @@ class _Writer(string.Formatter):
 
     def format_field(self, value: Any, format_spec: str) -> Any:
         if isinstance(value, str):
-            value = word(value)
+            value = spoken(value)
         written = super().format_field(value, format_spec)
         return decimal(written) if isinstance(value, float) else written
 

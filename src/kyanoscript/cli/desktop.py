@@ -18,7 +18,7 @@ def desktop(options: argparse.Namespace) -> int:
     """Put in, or take out."""
     if not (options.program or "").isprintable():
         return complain(
-            "--program: a desktop's entry can name no such program; give a path of characters that are seen"
+            tr("--program: a desktop's entry can name no such program; give a path of characters that are seen")
         )
     share = (options.into or shared()).absolute()
     try:

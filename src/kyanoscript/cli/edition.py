@@ -44,7 +44,7 @@ def edition(options: argparse.Namespace) -> int:
     if options.check:
         return _check(options)
     if not options.photos:
-        return complain("name photographs, a folder of them, or @LIST")
+        return complain(tr("name photographs, a folder of them, or @LIST"))
     if options.jobs is not None and not 1 <= options.jobs <= _MOST_JOBS:
         return complain(tr("jobs is {jobs}; it must be 1…{most_jobs}", jobs=options.jobs, most_jobs=_MOST_JOBS))
     if options.memory is not None and options.memory < 1:

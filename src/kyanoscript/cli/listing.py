@@ -48,7 +48,7 @@ def passes(options: argparse.Namespace) -> int:
         print(json.dumps([_described(model) for model in chosen.values()], indent=2))
         return OK
     if options.name is None:
-        print("every pass has")
+        print(tr("every pass has"))
         some = next(iter(known.values()))
         for name in COMMON:
             _tell(some, name)
@@ -299,7 +299,7 @@ def differ_in_words(options: argparse.Namespace) -> int:
     for difference in found:
         print(f"{difference.title}: {difference.words}")
     if equal:
-        print("the prints are equal" if found else "no difference")
+        print(tr("the prints are equal") if found else tr("no difference"))
     return OK
 
 

@@ -23,7 +23,7 @@ from kyanoscript.translation import tr
 def plates(options: argparse.Namespace) -> int:
     """Write them. Raises FileError, ScriptError."""
     if options.output == DASH:
-        return complain("plates go into a file or a folder; name one with -o")
+        return complain(tr("plates go into a file or a folder; name one with -o"))
     asked, mine = asked_on_paper(options)
     values = {**_press(options), **given(options, Plates)}
     how = [f"sheet.{name}={json.dumps(value)}" for name, value in values.items()]
@@ -41,8 +41,9 @@ def plates(options: argparse.Namespace) -> int:
         ppi = pixels_per_inch(across, sheet.placing.across)
     making = replace(making_of(sheet), sheet=paper, angles=options.angles, ppi=ppi or Making.ppi)
     if paper is None and making.screen is not None and ppi is None:
-        return complain("the photograph does not say how large it is, and dots have a size; say how many of its pixels "
-                        "go to the inch with --ppi 300, or lay the plates on a sheet")  # fmt: skip
+        return complain(tr("the photograph does not say how large it is, and dots have a size; say how many of its "
+                        "pixels "
+                        "go to the inch with --ppi 300, or lay the plates on a sheet"))  # fmt: skip
     wanted = Out(photo, asked.script, asked.pictures(photo.path), options.output, InPlates(making, options.separated),
                  Settings(bits=options.bits))  # fmt: skip
     try:

@@ -134,7 +134,7 @@ def _scanned(process: Process, options: argparse.Namespace) -> tuple[Process, li
 def negative(options: argparse.Namespace) -> int:
     """Write a contact negative, or one for each ink. Raises FileError, ScriptError."""
     if options.output == DASH:
-        return complain("a negative goes into a file; name one with -o")
+        return complain(tr("a negative goes into a file; name one with -o"))
     asked, mine = asked_on_paper(options)
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
     asked = asked.of(photo)
@@ -181,7 +181,7 @@ def expose(options: argparse.Namespace) -> int:
         if options.densitometer:
             return _measured(options, bath)
         if options.film is None:
-            return complain("name the film that is to be exposed")
+            return complain(tr("name the film that is to be exposed"))
         strip = strip_of(options.times or "")
         light, ppi = darkroom.exposed(options.film, bath, options.minutes, strip, not options.right_reading,
                                       None if options.still else options.seed, options.tape)  # fmt: skip

@@ -40,11 +40,11 @@ from kyanoscript.translation import tr
 def sheet(options: argparse.Namespace) -> int:
     """Write or print it. Raises FileError, ScriptError."""
     if options.output == DASH:
-        return complain("a sheet goes into a file; name one with -o")
+        return complain(tr("a sheet goes into a file; name one with -o"))
     if not 1 <= options.copies <= 999:
         return complain(tr("copies is {copies}; it must be 1…999", copies=options.copies))
     if not options.printer and options.output is None:
-        return complain("name a file with -o, or print with --printer")
+        return complain(tr("name a file with -o, or print with --printer"))
     asked, mine = asked_on_paper(options)
     photo = open_photo(spooled(options.photos[0], "photo"), hold=False)
     asked = asked.of(photo)
@@ -53,7 +53,7 @@ def sheet(options: argparse.Namespace) -> int:
     paper = lying.paper
     if options.margin is not None:
         if "across" in names_of(mine):
-            return complain("sheet.across and --margin both tell how large the print is; leave one of them out")
+            return complain(tr("sheet.across and --margin both tell how large the print is; leave one of them out"))
         if not 0 <= options.margin < min(paper.width, paper.height) / 2:
             return complain(
                 tr(

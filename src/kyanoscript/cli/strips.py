@@ -24,9 +24,9 @@ def strip(options: argparse.Namespace) -> int:
     """Write it. Raises FileError, ScriptError."""
     rows = [words for words in options.set if ".." in words.partition("=")[2]]
     if not 1 <= len(rows) <= 2:
-        return complain("a strip needs one row of values, or two for a field, as --set levels.gamma=0.7..1.4/7")
+        return complain(tr("a strip needs one row of values, or two for a field, as --set levels.gamma=0.7..1.4/7"))
     if options.output == DASH:
-        return complain("a strip goes into a file; name one with -o")
+        return complain(tr("a strip goes into a file; name one with -o"))
     if not 1 <= options.threads <= 64:
         return complain(tr("threads is {threads}; it must be 1…64", threads=options.threads))
     mine = [words for words in options.set if words.startswith("sheet.")]
@@ -62,7 +62,7 @@ def strip(options: argparse.Namespace) -> int:
     lies = ""
     if options.sheet is not None or mine:
         if settings.longer_side is not None:
-            return complain("on a sheet the strip is as large as the print; leave --longer-side out")
+            return complain(tr("on a sheet the strip is as large as the print; leave --longer-side out"))
         shape = shape_of(photo, asked.script)[1]
         paper = sheet_with(options.sheet, asked.script, mine, shape)
         if (words := cut_off(paper, shape, options.crop)) is not None:

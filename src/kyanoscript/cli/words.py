@@ -16,6 +16,7 @@ from kyanoscript.core import machine
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.quoting import cut
 from kyanoscript.files.prints.formats import PICTURES
+from kyanoscript.translation import spoken, tr
 
 Options = Callable[[argparse.ArgumentParser], None]
 _MEANT = {"help": "--help", "version": "--version", "list": "passes", "validate": "check", "export": "render"}
@@ -71,8 +72,9 @@ def nearest_command(words: list[str]) -> str:
         return "no file can have this name"
     shown = word if len(word) <= 60 else word[:59] + "…"
     near = _MEANT.get(word.lower()) or next(iter(difflib.get_close_matches(word[:60].lower(), list(VERBS), 1, 0.5)), "")
-    hint = f"; did you mean {near!r}?" if near else f"; commands are {', '.join(VERBS)}, and --help"
-    return f"there is no file or command {shown!r}{hint}"
+    known = ", ".join(VERBS)
+    hint = tr("; did you mean {near!r}?", near=near) if near else tr("; commands are {known}, and --help", known=known)
+    return tr("there is no file or command {shown!r}{hint}", shown=shown, hint=hint)
 
 
 def parsed(words: list[str]) -> argparse.Namespace:
@@ -107,7 +109,18 @@ def parser(said: list[str]) -> argparse.ArgumentParser:
         command = commands.add_parser(name, help=verb.help, allow_abbrev=False)
         if name in said:
             verb.options(command)
+            _speak(command)
+    _speak(made)
     return made
+
+
+def _speak(made: argparse.ArgumentParser) -> None:
+    """What a command and its options are for, in the person's language."""
+    made.description, made.epilog = spoken(made.description or ""), spoken(made.epilog or "")
+    for action in made._actions:
+        action.help = spoken(action.help or "") or None
+        for choice in getattr(action, "_choices_actions", ()):
+            choice.help = spoken(choice.help or "")
 
 
 @_verb("render", "render photographs with a script into files", "rendering.render")

@@ -21,6 +21,7 @@ from kyanoscript.core.geometry import Affine
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.late import cv2
 from kyanoscript.core.picture import Planes, Rect
+from kyanoscript.translation import tr
 
 f = np.float32
 d = np.float64
@@ -160,7 +161,7 @@ def spline(start: int, count: int, step: float, origin: float, size: int) -> tup
     weights = np.stack([(1 - t) ** 3, 3 * t**3 - 6 * t**2 + 4, -3 * t**3 + 3 * t**2 + 3 * t + 1, t**3]) / 6
     first = low.astype(np.int64) - 1
     if first.min() < 0 or first.max() + 3 >= size:
-        raise ValueError("the coarse picture does not reach around the region")
+        raise ValueError(tr("the coarse picture does not reach around the region"))
     return first, np.ascontiguousarray(weights, np.float32)
 
 

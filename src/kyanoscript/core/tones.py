@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from kyanoscript.core.kernel import kernel
 from kyanoscript.core.picture import Planes
+from kyanoscript.translation import tr
 
 f = np.float32
 SIZE = 4097  # entries; kernels mix between them
@@ -27,7 +28,7 @@ Table = NDArray[np.float32]
 def table(values: NDArray[np.floating]) -> Table:
     """A lookup table as kernels want it; not a number becomes an error rather than a black hole in the print."""
     if not math.isfinite(float(np.sum(values))):
-        raise ValueError("a table of tones holds a value that is not a number")
+        raise ValueError(tr("a table of tones holds a value that is not a number"))
     return np.ascontiguousarray(values, np.float32)
 
 

@@ -17,6 +17,8 @@ from typing import TypeVar
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
+from kyanoscript.translation import tr
+
 Matrix = NDArray[np.float64]
 F = TypeVar("F", bound=np.floating)
 
@@ -128,7 +130,7 @@ def space_of(name: str, primaries: ArrayLike, white: tuple[float, float]) -> Spa
             xyz = np.array([x / y, np.ones(3), (1 - x - y) / y])
             light = np.linalg.solve(xyz, [white[0] / white[1], 1.0, (1 - white[0] - white[1]) / white[1]])
         except (np.linalg.LinAlgError, FloatingPointError, ZeroDivisionError) as error:
-            raise ValueError("its primaries span no colours") from error
+            raise ValueError(tr("its primaries span no colours")) from error
     return Space(name, tuple(float(v) for v in (xyz * light).ravel()), white)
 
 
@@ -148,6 +150,6 @@ def space_near(to_d50: ArrayLike, white: tuple[float, float], name: str = "") ->
             return known
     own = np.linalg.inv(adaptation(white)) @ wanted
     if not np.isfinite(own).all() or not 1e-4 < abs(np.linalg.det(own)) < 10:
-        raise ValueError("its primaries span no colours")
+        raise ValueError(tr("its primaries span no colours"))
     own = own / own[1].sum()
     return Space(name or "its own", tuple(float(v) for v in own.ravel()), white)

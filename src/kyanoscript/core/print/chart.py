@@ -32,7 +32,7 @@ def film_of(chart: Chart, process: Process, ppi: float = PPI, proving: bool = Fa
     words, tones = chart.name, None
     if chart.close:
         if proving:
-            raise ValueError("a close wedge tells of a process without its curve; prove that with a wedge")
+            raise ValueError(tr("a close wedge tells of a process without its curve; prove that with a wedge"))
         words, tones = (
             tr(
                 "{words}, {close_from:g} to {close_to:g} %",

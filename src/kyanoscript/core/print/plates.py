@@ -109,7 +109,7 @@ def pass_of(script: Script) -> tuple[int, Inks | QuadTone]:
     found = [(k, step) for k, step in enumerate(script.passes) if isinstance(step, Inks | QuadTone) and step.acts]
     if not found:
         raise ValueError(
-            "there is no pass in this script that prints in inks; add Inks or Quad-tone, and each ink is a plate"
+            tr("there is no pass in this script that prints in inks; add Inks or Quad-tone, and each ink is a plate")
         )
     return found[-1]
 
@@ -234,7 +234,7 @@ def dots_of(renderer: Callable[[Script], Renderer], script: Script, sheet: Sheet
     making = making_of(sheet)
     screen, apart = making.screen, inks_of(script, making.press)
     if screen is None:
-        raise ValueError("these plates print no dots")
+        raise ValueError(tr("these plates print no dots"))
     print_ = renderer(below_inks(script))
     width = print_.size(1.0)[0]
     each = width / (sheet.placing.across / INCH * screen.ppi)  # pixels of the photograph to one of the device

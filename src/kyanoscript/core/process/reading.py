@@ -138,7 +138,7 @@ def read_chart(planes: Planes, space: Space, white: float | None = None) -> Scan
     if not found:
         inverse = 255 - gray
         if max(len(_search(side, _SIDES[:1], 1)) for side in (inverse, inverse[:, ::-1].copy())) >= _ENOUGH:
-            raise ValueError("this is the film itself, or its lights and darks are exchanged; scan the dried print")
+            raise ValueError(tr("this is the film itself, or its lights and darks are exchanged; scan the dried print"))
     if mirrored:
         planes, gray = np.ascontiguousarray(planes[:, :, ::-1]), np.ascontiguousarray(gray[:, ::-1])
     chart, to_scan, count = _placed(found)
@@ -226,11 +226,11 @@ def _placed(found: dict[int, Corners]) -> tuple[Chart, NDArray[np.float64], int]
     """The chart, the way from its millimetres to the pixels of the scan, and how many markers say so."""
     if not found:
         raise ValueError(
-            "there is no chart in this picture; its four square markers must be in it, whole and not covered"
+            tr("there is no chart in this picture; its four square markers must be in it, whole and not covered")
         )
     chart = numbered(next(iter(found)) // 4)
     if chart is None:
-        raise ValueError("the markers in this picture are those of no chart of this program")
+        raise ValueError(tr("the markers in this picture are those of no chart of this program"))
     if len(found) < _ENOUGH:
         raise ValueError(
             tr(
@@ -253,7 +253,9 @@ def _placed(found: dict[int, Corners]) -> tuple[Chart, NDArray[np.float64], int]
                 break
         if best is not None:
             return best
-    raise ValueError("the markers in this picture do not lie as those of a chart do; is the print bent, or cut apart?")
+    raise ValueError(
+        tr("the markers in this picture do not lie as those of a chart do; is the print bent, or cut apart?")
+    )
 
 
 def _corners(box: Box) -> NDArray[np.float64]:

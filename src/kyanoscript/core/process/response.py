@@ -145,7 +145,7 @@ def _monotone(values: Array, rising: bool) -> Array:
 
 def _check(values: Array, means: Array) -> None:
     if not np.isfinite(means).all() or means.min() < -1 or means.max() > 110:
-        raise ValueError("the readings are no lightness: L* lies between 0 and 100")
+        raise ValueError(tr("the readings are no lightness: L* lies between 0 and 100"))
     if abs(means[0] - means[-1]) < _LEAST_RANGE and np.ptp(means) < _LEAST_RANGE:
         raise ValueError(
             tr(
@@ -155,8 +155,11 @@ def _check(values: Array, means: Array) -> None:
         )
     if means[-1] > means[0]:
         raise ValueError(
-            "the readings go backwards: they get lighter where the wedge gets darker. Turn the list round, or read the "
-            "print and not the film"
+            tr(
+                "the readings go backwards: they get lighter where the wedge gets darker. Turn the list round, or read "
+                "the "
+                "print and not the film"
+            )
         )
 
 
@@ -252,9 +255,9 @@ def shortest_time(times: Sequence[float], lightness: Sequence[float], white: flo
     """
     above = _above(times, lightness, white)
     if above[-1] < 0.2:
-        raise ValueError("it hardly gets dark at the longest time; expose longer")
+        raise ValueError(tr("it hardly gets dark at the longest time; expose longer"))
     if above[-1] - above[-2] > 0.05 * float(above[-1]):
-        raise ValueError("it still gets darker at the longest time; expose longer")
+        raise ValueError(tr("it still gets darker at the longest time; expose longer"))
     aim = share * float(above[-1])
     at = int(np.argmax(above >= aim))
     if at == 0:
@@ -281,7 +284,7 @@ def _above(times: Sequence[float], lightness: Sequence[float], white: float) -> 
     if len(times) < 3 or len(times) != len(lightness):
         raise ValueError(tr("{count} times are too few, or have not a reading each", count=len(times)))
     if list(times) != sorted(set(times)) or times[0] <= 0:
-        raise ValueError("times have to rise, from above 0")
+        raise ValueError(tr("times have to rise, from above 0"))
     dense = density_from(np.array(lightness, np.float64)) - float(density_from(white))
     return _monotone(dense, rising=True)
 

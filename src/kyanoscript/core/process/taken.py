@@ -53,7 +53,7 @@ def proved(process: Process, readings: Sequence[Reading]) -> Process:
 def _close(process: Process, scan: Scan, proving: bool) -> tuple[Process, list[str]]:
     """A second wedge joins the first."""
     if proving:
-        raise ValueError("this is a close wedge, and not one that went through the curve")
+        raise ValueError(tr("this is a close wedge, and not one that went through the curve"))
     values = process.close_values(scan.chart.values)
     readings = tuple(one.with_(value=values[one.value]) for one in readings_of(scan))
     return process.read(readings, more=True), [

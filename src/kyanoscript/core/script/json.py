@@ -187,17 +187,17 @@ def loads(text: str | bytes) -> Script:
         place = tr("line {lineno}, column {colno}", lineno=wrong.lineno, colno=wrong.colno)
         raise ScriptError(tr("this is not a script: the JSON cannot be read from {place} on", place=place)) from wrong
     except (ValueError, RecursionError) as wrong:  # no text, a number of thousands of digits, too deep
-        raise ScriptError("this is not a script: the JSON cannot be read") from wrong
+        raise ScriptError(tr("this is not a script: the JSON cannot be read")) from wrong
     return from_json(data)
 
 
 def from_json(data: Any) -> Script:
     """The script in plain data. Raises ScriptError with one clear line."""
     if not isinstance(data, dict) or "kyanoscript" not in data:
-        raise ScriptError('this is not a script: it needs {"kyanoscript": 1, "passes": [...]}')
+        raise ScriptError(tr('this is not a script: it needs {"kyanoscript": 1, "passes": [...]}'))
     _check_version(data["kyanoscript"])
     if "recipe" in data:
-        raise ScriptError("this is a recipe, not a script: import it in the Recipes view")
+        raise ScriptError(tr("this is a recipe, not a script: import it in the Recipes view"))
     _check_entries(data, _ENTRIES, "the script")
     told = Told(data.get("shared", []))
     script = _script(data, "", told)
@@ -272,7 +272,7 @@ def _states(listed: Any, before: Script, told: Told) -> tuple[State, ...]:
         found.append(_state(entry, k, before, told))
         before = found[-1].script
     if len({state.number for state in found}) < len(found):
-        raise ScriptError("two states have the same number; every state needs one of its own")
+        raise ScriptError(tr("two states have the same number; every state needs one of its own"))
     return tuple(found)
 
 

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from kyanoscript.core.quoting import cut
 from kyanoscript.files.base import log
+from kyanoscript.translation import spoken
 
 DOUBT = "The file is damaged: parts of the picture are not what they were"
 _NAME = 80  # characters of a file's name that are shown
@@ -17,7 +18,8 @@ class FileError(Exception):
 
     def __init__(self, path: Path | str, problem: str, advice: str = "") -> None:
         self.path = Path(path)
-        super().__init__(f"{cut(self.path.name or path, _NAME)}: {problem}" + (f". {advice}" if advice else ""))
+        said = f"{spoken(problem)}. {spoken(advice)}" if advice else spoken(problem)
+        super().__init__(f"{cut(self.path.name or path, _NAME)}: {said}")
 
 
 class ChangedOnDisk(FileError):

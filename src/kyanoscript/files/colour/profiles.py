@@ -268,9 +268,9 @@ def _reading(profile: bytes, channels: int, dtype: np.dtype[Any]) -> Meaning:
     except ValueError:
         raise
     except Exception as error:  # the library raises errors of its own kinds
-        raise ValueError("its colour profile cannot be used") from error
+        raise ValueError(tr("its colour profile cannot be used")) from error
     if not np.isfinite(levels).all():
-        raise ValueError("its colour profile cannot be used")
+        raise ValueError(tr("its colour profile cannot be used"))
     if np.abs(levels - np.linspace(0, 1, count)).max() < _SAME:
         return Meaning(known)
     return Meaning(known, np.ascontiguousarray(levels, np.float32))

@@ -28,6 +28,7 @@ from kyanoscript.files.editions.work import Task
 from kyanoscript.files.kept.cookbook import Cookbook
 from kyanoscript.files.kept.recipes import Recipe
 from kyanoscript.files.prints.settings import Settings
+from kyanoscript.translation import tr
 
 _VERSION = 1
 MOST = 100_000  # photographs
@@ -85,11 +86,13 @@ class Edition:
     def tasks(self) -> list[Task]:
         """Each print, of those that are not left out. Raises ValueError, in words: what is missing, or cannot be."""
         if not self.included:
-            raise ValueError("there are no photographs yet" if not self.entries else "every photograph is left out")
+            raise ValueError(
+                tr("there are no photographs yet") if not self.entries else tr("every photograph is left out")
+            )
         if not self.whence:
-            raise ValueError("choose what they are printed through")
+            raise ValueError(tr("choose what they are printed through"))
         if self.folder is None:
-            raise ValueError("choose the folder that prints go to")
+            raise ValueError(tr("choose the folder that prints go to"))
         own = {entry.photo: self.asked_for(entry) for entry in self.included if entry.own is not None}
         recipe = self.asked.recipe.word if self.asked.recipe is not None else ""
         plan = Plan(
@@ -156,7 +159,7 @@ def told(edition: Edition) -> dict[str, Any]:
 def untold(data: dict[str, Any], recipes: Iterable[Recipe]) -> Edition:
     """From plain data. Raises ValueError, KeyError, TypeError, ScriptError for what is none."""
     if data["kyanoscript-edition"] != _VERSION:
-        raise ValueError("of another version")
+        raise ValueError(tr("of another version"))
     entries = tuple(
         Entry(Path(e["photo"]), bool(e["out"]), from_json(e["own"]) if e["own"] is not None else None)
         for e in data["entries"][:MOST]

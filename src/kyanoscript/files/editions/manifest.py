@@ -203,9 +203,9 @@ def _differs(folder: Path, result: Result) -> Differs | None:
         return Differs(result.file, result.reason or (unfinished if result.result == BEGUN else "it was not done"))
     target, photo = folder / result.file, file_of(Path(result.photo))
     if not target.is_file():
-        return Differs(result.file, "the print is gone")
+        return Differs(result.file, tr("the print is gone"))
     if sha256(target) != result.file_sha256:
-        return Differs(result.file, "the print is not what was written")
+        return Differs(result.file, tr("the print is not what was written"))
     if not photo.is_file():
         return Differs(result.file, tr("its photograph {name} is gone", name=photo.name))
     if sha256(photo) != result.photo_sha256:

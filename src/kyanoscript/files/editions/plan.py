@@ -57,10 +57,10 @@ class Plan:
             raise ValueError(tr("numbered prints are of one photograph, and here are {count}", count=len(self.photos)))
         if self.caption and (self.sheet is None or self.copies == 1):
             raise ValueError(
-                "a caption is of numbered prints on a sheet; say how many with --copies, and which with --sheet"
+                tr("a caption is of numbered prints on a sheet; say how many with --copies, and which with --sheet")
             )
         if self.ending == "pdf" and self.sheet is None:
-            raise ValueError("a PDF is of a sheet; name one with --sheet, or choose another format")
+            raise ValueError(tr("a PDF is of a sheet; name one with --sheet, or choose another format"))
         photos = [Path(os.path.abspath(photo)) for photo in self.photos] * self.copies
         folder = Path(os.path.abspath(self.folder))
         exceptions = {Path(os.path.abspath(photo)): asked for photo, asked in self.exceptions.items()}

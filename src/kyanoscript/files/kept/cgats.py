@@ -72,10 +72,10 @@ def typed(text: str, kind: str = "") -> tuple[Reading, ...]:
     if len(rows) == 1 and len(rows[0]) > 2:
         rows = [[value] for value in rows[0]]
     if not rows or any(len(row) != len(rows[0]) or len(row) > 2 for row in rows):
-        raise ValueError("there must be one number in every line, or a value and a number in every line")
+        raise ValueError(tr("there must be one number in every line, or a value and a number in every line"))
     if len(rows[0]) == 1:
         if len(rows) < 2:
-            raise ValueError("one number alone is no wedge")
+            raise ValueError(tr("one number alone is no wedge"))
         rows = [[100 * k / (len(rows) - 1), row[0]] for k, row in enumerate(rows)]
     return _readings([row[0] for row in rows], [row[1] for row in rows], kind)
 
@@ -107,11 +107,11 @@ def _of_cgats(text: str) -> tuple[Reading, ...]:
     lines = [line.strip() for line in text.splitlines()]
     first, last = _between(lines, "BEGIN_DATA_FORMAT", "END_DATA_FORMAT")
     if last < 0:
-        raise ValueError("it names no fields: BEGIN_DATA_FORMAT … END_DATA_FORMAT is missing")
+        raise ValueError(tr("it names no fields: BEGIN_DATA_FORMAT … END_DATA_FORMAT is missing"))
     names = [name.strip('"').upper() for line in lines[first:last] for name in line.split()]
     first, last = _between(lines, "BEGIN_DATA", "END_DATA")
     if last < 0:
-        raise ValueError("it is cut short: BEGIN_DATA … END_DATA is missing")
+        raise ValueError(tr("it is cut short: BEGIN_DATA … END_DATA is missing"))
     rows = [_words(line) for line in lines[first:last] if line]
     said = next((line.split() for line in lines if line.startswith("NUMBER_OF_SETS")), [])
     if len(said) > 1 and said[1].isdigit() and said[1].lstrip("0") != str(len(rows)):

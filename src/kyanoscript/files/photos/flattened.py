@@ -70,7 +70,7 @@ def pixels(data: bytes, said: Head) -> NDArray[Any]:
     import imagecodecs
 
     if said.planes < said.values:
-        raise ValueError("planes are missing")
+        raise ValueError(tr("planes are missing"))
     (packed,) = struct.unpack_from(">H", data, said.start)
     row, rows = said.width * said.bits // 8, said.height * said.values
     at = said.start + 2

@@ -11,6 +11,7 @@ import struct
 from dataclasses import dataclass
 
 from kyanoscript.core.colour import BT2020, DISPLAY_P3, SRGB, Space, space_of
+from kyanoscript.translation import tr
 
 _MARK = b"\xff\x0a"
 _BOX = b"\0\0\0\x0cJXL \r\n\x87\n"
@@ -48,7 +49,7 @@ class _Bits:
 
     def take(self, count: int) -> int:
         if self.at + count > self.size:
-            raise ValueError("the header is cut short")
+            raise ValueError(tr("the header is cut short"))
         found = (self.number >> self.at) & ((1 << count) - 1)
         self.at += count
         return found
@@ -71,14 +72,14 @@ def codestream(data: bytes) -> bytes:
             head = 16
         end = len(data) if size == 0 else at + size
         if size and size < head:
-            raise ValueError("a box is damaged")
+            raise ValueError(tr("a box is damaged"))
         if name == b"jxlc":
             return data[at + head : end]
         if name == b"jxlp":
             found += data[at + head + 4 : end]
         at = end
     if not found:
-        raise ValueError("there is no picture in it")
+        raise ValueError(tr("there is no picture in it"))
     return found
 
 
@@ -100,7 +101,7 @@ def header(data: bytes) -> Header:
     """Raises ValueError where it is damaged or holds what is not known here."""
     stream = codestream(data)
     if stream[:2] != _MARK:
-        raise ValueError("the mark of a codestream is missing")
+        raise ValueError(tr("the mark of a codestream is missing"))
     bits = _Bits(stream[2:600])
     width, height = _size(bits)
     if bits.take(1):  # everything as usual: 8 bits, sRGB
@@ -111,7 +112,7 @@ def header(data: bytes) -> Header:
         if bits.take(1):
             _size(bits)
         if bits.take(1) or bits.take(1):
-            raise ValueError("it holds a preview or moves")
+            raise ValueError(tr("it holds a preview or moves"))
     _depth(bits)
     bits.take(1)
     for _ in range(bits.one_of(((0, 0), (1, 0), (2, 4), (1, 12)))):
@@ -157,7 +158,7 @@ def _extra_channel(bits: _Bits) -> None:
     if kind == 0:
         bits.take(1)
     elif kind not in (1, 3, 4, 15, 16):
-        raise ValueError("it holds channels that are not known")
+        raise ValueError(tr("it holds channels that are not known"))
 
 
 def _colours(bits: _Bits) -> tuple[str, Space, float]:
@@ -204,7 +205,7 @@ def in_space(stream: bytes, space: Space, gray: bool) -> bytes:
     stream = codestream(stream)
     found = header(stream)
     if not found.plain_tail:
-        raise ValueError("this header cannot be changed")
+        raise ValueError(tr("this header cannot be changed"))
     bits: list[tuple[int, int]] = []  # values and how many bits they take
     if space == SRGB and not gray:
         bits.append((1, 1))

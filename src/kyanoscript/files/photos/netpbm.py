@@ -30,7 +30,7 @@ def head(data: bytes) -> Head:
     for _ in range(2 if kind in (b"P1", b"P4") else 3):
         found = _TOKEN.match(data, at)
         if found is None or not found[1].isdigit() or len(found[1]) > 9:
-            raise ValueError("the head cannot be read")
+            raise ValueError(tr("the head cannot be read"))
         said.append(int(found[1]))
         at = found.end()
     width, height, most = (*said, 1)[:3]
@@ -41,7 +41,7 @@ def _pam(data: bytes) -> Head:
     end = data.find(b"\nENDHDR\n")
     rows = dict(row.split(None, 1) for row in data[3:end].split(b"\n") if len(row.split(None, 1)) == 2)
     if end < 0:
-        raise ValueError("the head has no end")
+        raise ValueError(tr("the head has no end"))
     width, height, depth, most = (int(rows[name][:9]) for name in (b"WIDTH", b"HEIGHT", b"DEPTH", b"MAXVAL"))
     return "PAM", width, height, depth, most, end + 8
 
@@ -70,5 +70,5 @@ def pixels(path: Path, data: bytes) -> NDArray[Any]:
     else:
         stored = np.frombuffer(data, ">u2" if most > 255 else np.uint8, count, start)
     if stored.size != count:
-        raise ValueError("values are missing")
+        raise ValueError(tr("values are missing"))
     return np.ascontiguousarray(spread(np.minimum(stored, most).reshape(height, width, values), most))

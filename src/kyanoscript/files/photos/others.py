@@ -367,7 +367,7 @@ def _pfm(path: Path, data: bytes, check_size: Check) -> Found:
     """Floats in light, from the lowest row up (P. Debevec, "PFM Portable FloatMap Image Format")."""
     head = re.match(rb"(PF|Pf)\s+(\d{1,9})\s+(\d{1,9})\s+([-+.\deE]{1,20})\s", data)
     if head is None:
-        raise ValueError("the header cannot be read")
+        raise ValueError(tr("the header cannot be read"))
     width, height, values = int(head[2]), int(head[3]), 3 if head[1] == b"PF" else 1
     check_size(path, width, height, values, len(data), 1, 4)
     order = "<" if float(head[4]) < 0 else ">"

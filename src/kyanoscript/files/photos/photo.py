@@ -372,7 +372,7 @@ def _open_png(path: Path, data: bytes, original: Original, lay: Lay) -> Photo:
 
     width, height, bits, colour_type = struct.unpack(">IIBB", data[16:26])
     if data[12:16] != b"IHDR":
-        raise ValueError("the header is missing")
+        raise ValueError(tr("the header is missing"))
     values = {0: 1, 2: 3, 3: 1, 4: 2, 6: 4}.get(colour_type, 1)
     check_size(path, width, height, values, len(data), _MOST_PER_BYTE * 8 / max(1, bits), max(1, bits // 8), 2.5)
     notes = _check_chunks(data)
@@ -409,7 +409,7 @@ def _check_chunks(data: bytes) -> bytes | None:
         if name == b"IEND":
             return None if words else notes
         at = end + 4
-    raise ValueError("the end is missing")
+    raise ValueError(tr("the end is missing"))
 
 
 def _orientation(image: Any) -> int:

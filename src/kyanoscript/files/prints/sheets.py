@@ -14,6 +14,7 @@ from kyanoscript.files.base.progress import Progress
 from kyanoscript.files.colour.proofs import profile_path, read_profile
 from kyanoscript.files.prints.out import Out, Outgoing, What
 from kyanoscript.files.prints.settings import Settings
+from kyanoscript.translation import tr
 
 
 @dataclass(frozen=True)
@@ -47,7 +48,7 @@ class OnSheet(What):
         sheet = self.sheet
         across = pixels(sheet.placing.across, sheet.output.resolution)
         if across < 1:
-            raise ValueError("the print is less than a pixel wide")
+            raise ValueError(tr("the print is less than a pixel wide"))
         if self.bands is None:
             return Leaf(sheet, rendered(source, out.script, out.pictures, across, progress.watch), None, self.trimmed)
         each = [rendered(source, script, out.pictures, across, progress.watch) for script in self.bands.scripts]

@@ -11,7 +11,7 @@ import shiboken6
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QMessageBox
 
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.widgets.plain import question
@@ -64,7 +64,7 @@ def _wait_or_leave(context: Context) -> bool:
     """Say what closing waits for, and offer to go without it."""
     said = tr("Still at work: {join}.", join=", ".join(dict.fromkeys(_left(context))))
     box = question(context.top, said, "Your script is safe. The window closes as soon as this has stopped.")
-    box.addButton("Leave now", QMessageBox.ButtonRole.AcceptRole)
+    box.addButton(spoken("Leave now"), QMessageBox.ButtonRole.AcceptRole)
     beat = QTimer(box)
     beat.timeout.connect(lambda: None if _left(context) else box.accept())
     beat.start(50)

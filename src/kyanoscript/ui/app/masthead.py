@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QSpacerItem, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.commands.menus import Menus
 from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.commands.view import View
@@ -37,16 +38,16 @@ class WhatIsOpen(Label):
         """What there is room for."""
         metrics, (name, _, state) = self.fontMetrics(), self._facts
         for words in (self.text(), _APART.join(filter(None, (name, state)))):
-            if metrics.horizontalAdvance(words) <= self.width():
+            if metrics.horizontalAdvance(spoken(words)) <= self.width():
                 return words
         rest = f"{_APART}{state}" if state else ""
-        room = self.width() - metrics.horizontalAdvance(rest)
-        return metrics.elidedText(name, Qt.TextElideMode.ElideMiddle, room) + rest
+        room = self.width() - metrics.horizontalAdvance(spoken(rest))
+        return metrics.elidedText(spoken(name), Qt.TextElideMode.ElideMiddle, room) + rest
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setPen(self.palette().windowText().color())
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self.shown())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, spoken(self.shown()))
         painter.end()
 
 
@@ -83,7 +84,7 @@ class Masthead(QWidget):
         registry.changed.connect(self.show_view)
 
     def _word(self, view: View) -> QPushButton:
-        word = QPushButton(view.title)
+        word = QPushButton(spoken(view.title))
         word.setFont(theme.serif(18))
         word.setFixedHeight(44)
         word.setObjectName("view")

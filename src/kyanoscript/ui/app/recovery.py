@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QWidget
 from kyanoscript.files.kept.journal import Lost
 from kyanoscript.files.photos.large import open_for_screen
 from kyanoscript.files.photos.photo import Photo
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.opening import Opened, Opening
 from kyanoscript.ui.document.keeper import Keeper
@@ -47,7 +47,7 @@ class Recovery(QWidget):
     def offer(self, lost: Lost) -> None:
         """Show what was found."""
         self._lost = lost
-        self.words.setText(_told(lost))
+        self.words.setText(spoken(_told(lost)))
         self.show()
 
     def open_lost(self) -> Job | None:

@@ -7,6 +7,7 @@ from PySide6.QtGui import QCloseEvent, QColor, QImage, QPainter, QPaintEvent
 from PySide6.QtWidgets import QMainWindow, QWidget
 
 from kyanoscript.files.kept.remembered import Remembered
+from kyanoscript.translation import spoken
 from kyanoscript.ui.easel.glimpse import paint_glimpse
 from kyanoscript.ui.widgets import theme
 
@@ -18,7 +19,7 @@ class Shell(QMainWindow):
 
     def __init__(self, remembered: Remembered) -> None:
         super().__init__()
-        self.setWindowTitle("Kyanoscript")
+        self.setWindowTitle(spoken("Kyanoscript"))
         self.setMinimumSize(*LEAST)
         self.resize(*remembered.size)
         if remembered.maximised:
@@ -47,7 +48,7 @@ class Shell(QMainWindow):
         painter.fillRect(0, 44, self.width(), 1, theme.colour("line"))
         painter.setPen(theme.colour("accent"))
         painter.setFont(theme.serif(23))
-        painter.drawText(20, 0, 300, 44, Qt.AlignmentFlag.AlignVCenter, "Kyanoscript")
+        painter.drawText(20, 0, 300, 44, Qt.AlignmentFlag.AlignVCenter, spoken("Kyanoscript"))
         painter.end()
 
     def closeEvent(self, event: QCloseEvent) -> None:

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kyanoscript import demo
 from kyanoscript.files.kept.remembered import Remembered
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.app.glimpses import Glimpses
 from kyanoscript.ui.app.habits import Habits
 from kyanoscript.ui.app.leaving import leave, never_left_open
@@ -58,7 +58,7 @@ class Window(QWidget):
 
     def __init__(self, remembered: Remembered | None = None, keeps: bool = True) -> None:
         super().__init__()
-        self.setWindowTitle("Kyanoscript")
+        self.setWindowTitle(spoken("Kyanoscript"))
         self.setAcceptDrops(True)
         self.setMinimumSize(*LEAST)
         desk, service, jobs, foot = Desk(), RenderService(), Jobs(), Foot()
@@ -155,7 +155,7 @@ class Window(QWidget):
     def _fill_demos(self) -> None:
         """The demo prints, each to be put on the bench."""
         for sample in demo.PRINTS:
-            made = self.menus.demos.addAction(sample.title)
+            made = self.menus.demos.addAction(spoken(sample.title))
             made.triggered.connect(lambda _=False, sample=sample: self.opening.open(sample.photo, sample.script))
 
     def _new_source(self) -> None:
@@ -182,7 +182,7 @@ class Window(QWidget):
         photo, desk, top = self.desk.photo, self.desk, self.window()
         if photo is None:
             self.masthead.open.tell("", "", "")
-            top.setWindowTitle("Kyanoscript")
+            top.setWindowTitle(spoken("Kyanoscript"))
             return
         state = "edited" if desk.edited else (desk.file.name if desk.file else "")
         width, height = desk.print_size()

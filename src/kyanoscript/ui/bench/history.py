@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QFrame, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.popup import pop_up
@@ -25,10 +26,10 @@ class PastShown(QFrame):
         self.list = QListWidget()
         self.list.setFont(theme.sans(13))
         self.list.setFrameShape(QFrame.Shape.NoFrame)
-        self.list.setAccessibleName("History, the latest at the bottom")
+        self.list.setAccessibleName(spoken("History, the latest at the bottom"))
         labels, at = desk.history
         for k, label in enumerate(labels):
-            item = QListWidgetItem(label)
+            item = QListWidgetItem(spoken(label))
             if k > at:  # taken back
                 item.setForeground(theme.colour("quiet"))
             self.list.addItem(item)

@@ -25,7 +25,7 @@ from kyanoscript.core.colour import ZONES
 from kyanoscript.core.colour.zones import middle_of, zone_begins, zone_index
 from kyanoscript.core.params import Stop
 from kyanoscript.core.passes.base import Pass
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.bench.handles import Handle, Handles, MarkHandles, StopHandles
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.easel import Easel
@@ -59,7 +59,7 @@ class Ladder(QWidget):
         self.setFixedWidth(132)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setAccessibleName("Ladder of tones")
+        self.setAccessibleName(spoken("Ladder of tones"))
         hint(
             self,
             "The tones of the print, white above; the handles are those of Levels",
@@ -191,7 +191,7 @@ class Ladder(QWidget):
         painter.fillRect(self.rect(), theme.colour("panel"))
         painter.setFont(theme.serif(18))
         painter.setPen(theme.colour("text"))
-        painter.drawText(QRectF(16, 6, 110, 30), Qt.AlignmentFlag.AlignVCenter, "Ladder")
+        painter.drawText(QRectF(16, 6, 110, 30), Qt.AlignmentFlag.AlignVCenter, spoken("Ladder"))
         self._paint_zones(painter)
         self._paint_bars(painter)
         self._paint_colours(painter)
@@ -213,7 +213,7 @@ class Ladder(QWidget):
                 written = middle
                 painter.setPen(theme.colour("quiet"))
                 box = QRectF(0, middle - 10, 27, 20)
-                painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, name)
+                painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, spoken(name))
             if k:
                 painter.fillRect(QRectF(_GRAY[0], y, _GRAY[1], 1), theme.colour("panel"))
         painter.setPen(QPen(theme.colour("line"), 1))
@@ -245,7 +245,7 @@ class Ladder(QWidget):
             if clipped
             else "no clipping"
         )
-        painter.drawText(QRectF(4, bottom + 4, 126, 18), Qt.AlignmentFlag.AlignCenter, text)
+        painter.drawText(QRectF(4, bottom + 4, 126, 18), Qt.AlignmentFlag.AlignCenter, spoken(text))
 
     def _paint_colours(self, painter: QPainter) -> None:
         if self._survey is None:

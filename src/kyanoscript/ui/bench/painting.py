@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QImage, QPainter, QPen
 
 from kyanoscript.core.passes.base import Pass
+from kyanoscript.translation import spoken
 from kyanoscript.ui.bench.row import MAIN, Row, TrayPlaces
 from kyanoscript.ui.document.desk import FRAME, Desk
 from kyanoscript.ui.service.results import Pointed
@@ -76,8 +77,8 @@ def paint_tray(painter: QPainter, trays: Painted, k: int, only_value: bool) -> N
     painter.setFont(theme.serif(trays.row.serif, italic=step is not None and bool(step.name)))
     painter.setPen(theme.colour("text" if step is None or step.on else "quiet"))
     room = trays.places.name_box(k)
-    name = painter.fontMetrics().elidedText(trays.name_of(k), Qt.TextElideMode.ElideRight, int(room.width()))
-    painter.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
+    name = painter.fontMetrics().elidedText(spoken(trays.name_of(k)), Qt.TextElideMode.ElideRight, int(room.width()))
+    painter.drawText(room, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, spoken(name))
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     if step is not None:
         paint_bar(painter, trays, k, step.strength, step.on)
@@ -110,11 +111,11 @@ def paint_value(painter: QPainter, trays: Painted, k: int) -> None:
     r, g, b = spot.photo if k < 0 else values[k]
     text = str(r) if r == g == b else f"{r} {g} {b}"
     painter.setFont(theme.sans(10.5))
-    width = painter.fontMetrics().horizontalAdvance(text) + 10
+    width = painter.fontMetrics().horizontalAdvance(spoken(text)) + 10
     box = QRectF(trays.places.thumb(k).left(), trays.places.thumb(k).bottom() - 17, width, 17)
     painter.fillRect(box, theme.colour("panel"))
     painter.setPen(theme.colour("text"))
-    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, spoken(text))
 
 
 def paint_adder(painter: QPainter, trays: Painted, k: int) -> None:
@@ -122,7 +123,7 @@ def paint_adder(painter: QPainter, trays: Painted, k: int) -> None:
     hot = trays.hover == ("adder", k)
     painter.setFont(theme.sans(17 if hot else 14))
     painter.setPen(theme.colour("accent" if hot else "quiet"))
-    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "+" if hot else "›")
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, spoken("+" if hot else "›"))
 
 
 def paint_end(painter: QPainter, trays: Painted) -> None:
@@ -133,7 +134,7 @@ def paint_end(painter: QPainter, trays: Painted) -> None:
     painter.drawRect(box.adjusted(0.5, 0.5, -0.5, -0.5))
     painter.setFont(theme.sans(13))
     painter.setPen(theme.colour("accent"))
-    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "Add\na pass")
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, spoken("Add\na pass"))
 
 
 def paint_drop(painter: QPainter, trays: Painted) -> None:

@@ -13,7 +13,7 @@ from kyanoscript.core import passes
 from kyanoscript.core.blend import MODES
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, ScriptError, dumps, fresh, loads
-from kyanoscript.translation import tr, trn
+from kyanoscript.translation import spoken, tr, trn
 from kyanoscript.ui.bench.choosers import Choosers
 from kyanoscript.ui.bench.run import Run
 from kyanoscript.ui.bench.slip.slip import Slip
@@ -174,7 +174,7 @@ class Passes:
         desk, chosen = self.context.desk, self.context.desk.chosen
         if chosen:
             script = Script(tuple(desk.run[k] for k in chosen), stencils=desk.script.stencils).settled()
-            QGuiApplication.clipboard().setText(dumps(Script(script.passes)))
+            QGuiApplication.clipboard().setText(spoken(dumps(Script(script.passes))))
             self.context.foot.say(
                 trn("{self} is on the clipboard", "{self} are on the clipboard", len(chosen), self=self.words())
             )

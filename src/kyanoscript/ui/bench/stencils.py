@@ -7,7 +7,7 @@ from PySide6.QtGui import QGuiApplication
 from kyanoscript.core.passes.tone.levels import Levels
 from kyanoscript.core.script import Script, ScriptError, dumps, loads
 from kyanoscript.core.stencil.shapes import Stencil
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.bench.passes import Passes
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
@@ -61,7 +61,7 @@ class Stencils:
             self.context.foot.say("This pass has no stencil")
             return
         # As a script with one pass that does nothing but have it, so that any window and any file can take it.
-        QGuiApplication.clipboard().setText(dumps(Script((Levels(stencil=stencil),))))
+        QGuiApplication.clipboard().setText(spoken(dumps(Script((Levels(stencil=stencil),)))))
         self.context.foot.say("The stencil is on the clipboard; paste it on another pass with Ctrl+Shift+V")
 
     def paste(self) -> None:

@@ -14,7 +14,7 @@ from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript.core.passes.base import Pass
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.bench import painting
 from kyanoscript.ui.bench.row import LEFT, MAIN, SECOND, Row, TrayPlaces
 from kyanoscript.ui.document.desk import FRAME, PHOTO, Desk
@@ -61,7 +61,7 @@ class Trays(QWidget):
         self._lamp_timer.timeout.connect(self._lamp_held)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("The plate's run" if self.second else "Run of passes")
+        self.setAccessibleName(spoken("The plate's run" if self.second else "Run of passes"))
         hint(
             self,
             "The trays in their order; arrows choose one, Shift and arrows move it",
@@ -133,7 +133,7 @@ class Trays(QWidget):
 
     def _follow(self, *_: object) -> None:
         self.setMinimumWidth(LEFT + (len(self.passes) - self.first) * self.row.pitch + 110)
-        self.setAccessibleDescription(self._spoken())
+        self.setAccessibleDescription(spoken(self._spoken()))
         self._marked = self._marks()
         self.update()
         tell(self)
@@ -150,7 +150,7 @@ class Trays(QWidget):
         for k, _ in self._marked ^ marks:
             self.update(self.places.tray(k).toAlignedRect())
         self._marked = marks
-        self.setAccessibleDescription(self._spoken())
+        self.setAccessibleDescription(spoken(self._spoken()))
         tell(self)
 
     def _spoken(self) -> str:

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, mapped
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.bench.album import Album
 from kyanoscript.ui.bench.history import PastShown
 from kyanoscript.ui.bench.ladder import Ladder
@@ -157,7 +157,7 @@ class Bench(View):
         menu.exec(at)
 
     def _action(self, menu: QMenu, command: Command) -> QAction:
-        made = QAction(f"{command.text}\t{QKeySequence(command.keys).toString(_NATIVE)}", menu)
+        made = QAction(spoken(f"{command.text}\t{QKeySequence(command.keys).toString(_NATIVE)}"), menu)
         made.setEnabled(self.registry.possible(command))
         made.triggered.connect(lambda _=False: self.registry.do(command))
         return made

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from PySide6.QtWidgets import QMessageBox, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.widgets.plain import question
 
 
@@ -15,7 +16,7 @@ def ask(over: QWidget, text: str, more: str, answers: Sequence[str]) -> str:
     buttons = {}
     for k, word in enumerate(answers):
         role = QMessageBox.ButtonRole.RejectRole if k == len(answers) - 1 else QMessageBox.ButtonRole.AcceptRole
-        buttons[word] = box.addButton(word, role)
+        buttons[word] = box.addButton(spoken(word), role)
     box.setEscapeButton(buttons[answers[-1]])
     box.setDefaultButton(buttons[answers[-1]])
     box.exec()

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.script import Script, mapped
 from kyanoscript.files.kept.trust import outside
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Job
@@ -95,7 +95,7 @@ class Book(QObject):
     def ask_bring_in(self) -> None:
         """Ask for a recipe's file and copy it among one's own."""
         start, kinds = str(self.context.folders.files), "Recipes (*.json);;All files (*)"
-        name, _ = QFileDialog.getOpenFileName(self.context.top, "Import a recipe", start, kinds)
+        name, _ = QFileDialog.getOpenFileName(self.context.top, spoken("Import a recipe"), start, kinds)
         if name:
             self.bring_in(Path(name))
 
@@ -122,7 +122,7 @@ class Book(QObject):
     def ask_send_out(self, recipe: Recipe) -> None:
         """Ask for a file and write a recipe into it."""
         start = str(self.context.folders.files / f"{recipe.word}.json")
-        name, _ = QFileDialog.getSaveFileName(self.context.top, "Export the recipe", start, "Recipes (*.json)")
+        name, _ = QFileDialog.getSaveFileName(self.context.top, spoken("Export the recipe"), start, "Recipes (*.json)")
         if name:
             path = Path(name)
             self.send_out(recipe, path if path.suffix else path.with_suffix(".json"))

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from kyanoscript.core.params import Number
 from kyanoscript.files.prints.formats import FORMATS
 from kyanoscript.files.prints.settings import PPI, SPACES, Settings
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.fields.fields import Fields, shrinking
 from kyanoscript.ui.fields.target import Page, Target
 from kyanoscript.ui.widgets import furniture
@@ -61,7 +61,7 @@ class ExportDialog(QDialog):
     ) -> None:
         """``many``: it is asked how files are written, and not which."""
         super().__init__(parent)
-        self.setWindowTitle("Files" if many else "Export")
+        self.setWindowTitle(spoken("Files" if many else "Export"))
         self.setMinimumWidth(500)
         self._size, self._many = size, many
         self.settings = settings.with_(
@@ -79,7 +79,7 @@ class ExportDialog(QDialog):
         self.fields = fields = Fields(page, Drafted(self))
         self.format = shrinking("Format")
         for text, _, _ in _FORMATS:
-            self.format.addItem(text)
+            self.format.addItem(spoken(text))
         kind = fields.beside("Format", self.format)
         page.column.addWidget(kind)
         kind.setVisible(not many)
@@ -91,13 +91,13 @@ class ExportDialog(QDialog):
         self.profile = self._profiles()
         page.column.addWidget(fields.beside("Colours", self.profile))
         self._values("intent", "black_point", "ppi")
-        self.reduce = QCheckBox("Reduce")
+        self.reduce = QCheckBox(spoken("Reduce"))
         self.reduce.setChecked(many and settings.longer_side is not None)
         page.column.addWidget(self.reduce)
         self._values(longer_side=replace(Settings.number("longer_side"), high=float(max(size))))
         self._values("notes")
         self.target = QLineEdit(str(target))
-        self.target.setAccessibleName("File to write")
+        self.target.setAccessibleName(spoken("File to write"))
         browse = furniture.word("Choose…", "Choose folder and name", act=self._browse)
         where = fields.beside("File", self.target, browse)
         where.setVisible(not many)
@@ -106,10 +106,10 @@ class ExportDialog(QDialog):
         column.addWidget(self.said)
         buttons = QDialogButtonBox()
         words = "As this" if many else "Export"
-        self.accept_button = buttons.addButton(words, QDialogButtonBox.ButtonRole.AcceptRole)
+        self.accept_button = buttons.addButton(spoken(words), QDialogButtonBox.ButtonRole.AcceptRole)
         self.accept_button.setObjectName("main")
         self.accept_button.setDefault(True)
-        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.addButton(spoken("Cancel"), QDialogButtonBox.ButtonRole.RejectRole)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
@@ -177,10 +177,10 @@ class ExportDialog(QDialog):
         """The spaces by name, a profile that was chosen before, and the way to another."""
         box = shrinking("Colours")
         for value, text in SPACES.items():
-            box.addItem(text, value)
+            box.addItem(spoken(text), value)
         if self.settings.profile not in SPACES:
-            box.addItem(Path(self.settings.profile).name, self.settings.profile)
-        box.addItem(_FILE, "")
+            box.addItem(spoken(Path(self.settings.profile).name), self.settings.profile)
+        box.addItem(spoken(_FILE), "")
         box.setCurrentIndex(box.findData(self.settings.profile))
         box.activated.connect(self._profile_chosen)
         return box
@@ -189,7 +189,9 @@ class ExportDialog(QDialog):
         """The last entry asks for a file."""
         chosen = self.profile.itemData(index)
         if not chosen:
-            chosen, _ = QFileDialog.getOpenFileName(self, "A colour profile", "", "Colour profiles (*.icc *.icm)")
+            chosen, _ = QFileDialog.getOpenFileName(
+                self, spoken("A colour profile"), "", "Colour profiles (*.icc *.icm)"
+            )
             if chosen and self.profile.findData(chosen) < 0:
                 self.profile.insertItem(self.profile.count() - 1, Path(chosen).name, chosen)
         if chosen:
@@ -198,7 +200,7 @@ class ExportDialog(QDialog):
 
     def _browse(self) -> None:
         _, suffix, _ = _FORMATS[self.format.currentIndex()]
-        name, _ = QFileDialog.getSaveFileName(self, "Export", self.target.text(), f"*{suffix}")
+        name, _ = QFileDialog.getSaveFileName(self, spoken("Export"), self.target.text(), f"*{suffix}")
         if name:
             path = Path(name)
             self.target.setText(str(path if path.suffix else path.with_suffix(suffix)))

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.registry import Registry
@@ -84,7 +85,7 @@ class Guide(QDialog):
     def __init__(self, context: Context) -> None:
         super().__init__(context.top)
         self._jobs, self._warn = context.jobs, context.foot.warn
-        self.setWindowTitle("Guide")
+        self.setWindowTitle(spoken("Guide"))
         self.resize(*_SIZE)
         self.page = self.anchor = ""
         self._before: list[str] = []
@@ -94,11 +95,11 @@ class Guide(QDialog):
         side = QVBoxLayout()
         side.setContentsMargins(8, 12, 0, 12)
         self.contents = QListWidget()
-        self.contents.setAccessibleName("Contents")
+        self.contents.setAccessibleName(spoken("Contents"))
         self.contents.setFixedWidth(_CONTENTS)
         self.contents.setFont(theme.sans(13))
         for words in PAGES.values():
-            self.contents.addItem(QListWidgetItem(words))
+            self.contents.addItem(QListWidgetItem(spoken(words)))
         self.contents.currentRowChanged.connect(lambda at: self.turn(list(PAGES)[at]) if at >= 0 else None)
         self.back = furniture.word("Back", "The page before  (Alt+Left)", act=self.turn_back)
         self.back.setShortcut("Alt+Left")
@@ -160,7 +161,7 @@ class _Text(QTextBrowser):
         super().__init__()
         self.pictures: dict[str, QImage] = {}
         self.setOpenLinks(False)
-        self.setAccessibleName("Page")
+        self.setAccessibleName(spoken("Page"))
         self.setFrameShape(QTextBrowser.Shape.NoFrame)
         self.setFont(theme.sans(14))
         self.document().setDocumentMargin(24)

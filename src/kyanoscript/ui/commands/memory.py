@@ -6,7 +6,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QButtonGroup, QDialog, QDialogButtonBox, QRadioButton, QVBoxLayout
 
 from kyanoscript.core import machine
-from kyanoscript.translation import tr, trn
+from kyanoscript.translation import spoken, tr, trn
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
@@ -46,7 +46,7 @@ class MemoryDialog(QDialog):
 
     def __init__(self, memory: Memory) -> None:
         super().__init__(memory.context.top)
-        self.setWindowTitle("Memory")
+        self.setWindowTitle(spoken("Memory"))
         self.setMinimumWidth(440)
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
@@ -72,13 +72,13 @@ class MemoryDialog(QDialog):
         self.buttons = QButtonGroup(self)
         for amount in (0, *budget.CHOICES):
             told = budget.words(amount or budget.automatic())
-            button = QRadioButton(told if amount else tr("As the machine has room: {told}", told=told))
+            button = QRadioButton(spoken(told if amount else tr("As the machine has room: {told}", told=told)))
             button.setChecked(amount == memory.choice)
             self.buttons.addButton(button, amount)
             column.addWidget(button)
         ends = QDialogButtonBox()
-        ends.addButton("Keep so much", QDialogButtonBox.ButtonRole.AcceptRole).setObjectName("main")
-        ends.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
+        ends.addButton(spoken("Keep so much"), QDialogButtonBox.ButtonRole.AcceptRole).setObjectName("main")
+        ends.addButton(spoken("Cancel"), QDialogButtonBox.ButtonRole.RejectRole)
         ends.accepted.connect(self.accept)
         ends.rejected.connect(self.reject)
         column.addSpacing(6)

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QMenuBar, QSizePolicy, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.commands.list import OPEN, REDO, UNDO, Command
 from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.widgets import theme
@@ -31,13 +32,13 @@ class Menus(QMenuBar):
             if command.menu not in WITHOUT_MENU:
                 menu = menus.get(command.menu)
                 if menu is None:
-                    menu = menus[command.menu] = self.addMenu(command.menu)
+                    menu = menus[command.menu] = self.addMenu(spoken(command.menu))
                 if command.rule:
                     menu.addSeparator()
                 menu.addAction(made)
                 if command is OPEN:
-                    self.recent = menu.addMenu("Open recent")
-                    self.demos = menu.addMenu("Demo prints")
+                    self.recent = menu.addMenu(spoken("Open recent"))
+                    self.demos = menu.addMenu(spoken("Demo prints"))
         for view in registry.views.values():
             for command, widgets in view.hears().items():
                 for widget in widgets:
@@ -45,13 +46,13 @@ class Menus(QMenuBar):
         registry.changed.connect(self.bring_up_to_date)
 
     def _action(self, command: Command, window: QWidget, easel: QWidget) -> QAction:
-        made = QAction(command.text, window)
+        made = QAction(spoken(command.text), window)
         made.setStatusTip(command.help)
         tip(made, command.help)
         self.actions_of[command] = made
         if command.held:
             made.setEnabled(False)  # held keys are followed by an event filter; the menu only shows them
-            made.setText(f"{command.text}\t{command.keys}")
+            made.setText(spoken(f"{command.text}\t{command.keys}"))
             return made
         if command.keys:
             made.setShortcuts([QKeySequence(keys) for keys in (command.keys, _ALSO.get(command.keys)) if keys])
@@ -71,4 +72,4 @@ class Menus(QMenuBar):
         for command, words in ((UNDO, undo), (REDO, redo)):
             action = self.actions_of[command]
             action.setEnabled(bool(words))
-            action.setText(f"{command.text}: {words}" if words else command.text)
+            action.setText(spoken(f"{command.text}: {words}" if words else command.text))

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from kyanoscript.files.colour import monitors
 from kyanoscript.files.colour.monitors import MonitorProfile
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
@@ -128,7 +128,7 @@ class MonitorDialog(QDialog):
 
     def __init__(self, monitor: Monitor) -> None:
         super().__init__(monitor.context.top)
-        self.setWindowTitle("Monitor")
+        self.setWindowTitle(spoken("Monitor"))
         self.setMinimumWidth(440)
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
@@ -145,8 +145,10 @@ class MonitorDialog(QDialog):
             else "none, and sRGB is taken"
         )
         self.as_found = QRadioButton(tr("The one that is found: {told}", told=told))
-        self.as_srgb = QRadioButton("sRGB")
-        self.as_file = QRadioButton(tr("A file: {name}", name=Path(self._file).name) if self._file else "A file…")
+        self.as_srgb = QRadioButton(spoken("sRGB"))
+        self.as_file = QRadioButton(
+            spoken(tr("A file: {name}", name=Path(self._file).name) if self._file else "A file…")
+        )
         together = QButtonGroup(self)
         row = QHBoxLayout()
         row.addWidget(self.as_file, 1)
@@ -160,15 +162,17 @@ class MonitorDialog(QDialog):
         self.as_file.setEnabled(bool(self._file))
         {FOUND: self.as_found, SRGB: self.as_srgb}.get(monitor.choice, self.as_file).setChecked(True)
         buttons = QDialogButtonBox()
-        buttons.addButton("Show so", QDialogButtonBox.ButtonRole.AcceptRole).setObjectName("main")
-        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.addButton(spoken("Show so"), QDialogButtonBox.ButtonRole.AcceptRole).setObjectName("main")
+        buttons.addButton(spoken("Cancel"), QDialogButtonBox.ButtonRole.RejectRole)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addSpacing(6)
         column.addWidget(buttons)
 
     def _browse(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "A monitor's profile", self._file, "Colour profiles (*.icc *.icm)")
+        name, _ = QFileDialog.getOpenFileName(
+            self, spoken("A monitor's profile"), self._file, "Colour profiles (*.icc *.icm)"
+        )
         if name:
             self.take(name)
 

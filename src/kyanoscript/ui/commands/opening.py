@@ -18,7 +18,7 @@ from kyanoscript.files.kept.trust import allow, outside
 from kyanoscript.files.photos.large import keep, open_for_screen
 from kyanoscript.files.photos.photo import Photo, open_photo, open_preview
 from kyanoscript.files.photos.pictures import Pictures
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
@@ -66,7 +66,7 @@ class Opening(QObject):
     def ask_open(self) -> None:
         """Ask for a file and open it."""
         start, top = str(self.context.folders.files), self.context.top
-        name, _ = QFileDialog.getOpenFileName(top, "Open a photograph or a script", start, _KINDS)
+        name, _ = QFileDialog.getOpenFileName(top, spoken("Open a photograph or a script"), start, _KINDS)
         if name:
             self.open(Path(name))
 

@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QDialog, QGridLayout, QVBoxLayout, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.commands.list import Command
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import tip
@@ -18,7 +19,7 @@ class KeysDialog(QDialog):
 
     def __init__(self, parent: QWidget, every: Sequence[Command]) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Keys")
+        self.setWindowTitle(spoken("Keys"))
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 16, 24, 20)
         column.addWidget(furniture.title("Keys"))

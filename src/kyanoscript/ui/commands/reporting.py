@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QDialog, QDialogButtonBox, QFileDialog,
 
 from kyanoscript.core import machine
 from kyanoscript.files.kept import report
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.view import Handlers
@@ -38,7 +38,9 @@ class Reporting(QObject):
         if not dialog.exec():
             return
         start = (self.context.folders.files or Path.home()) / "kyanoscript-report.zip"
-        name, _ = QFileDialog.getSaveFileName(self.context.top, "Keep the report", str(start), "ZIP files (*.zip)")
+        name, _ = QFileDialog.getSaveFileName(
+            self.context.top, spoken("Keep the report"), str(start), "ZIP files (*.zip)"
+        )
         if name:
             self.keep(Path(name), dialog.pictured.isChecked())
 
@@ -87,7 +89,7 @@ class ReportDialog(QDialog):
 
     def __init__(self, parent: QWidget, words: str, has_print: bool) -> None:
         super().__init__(parent)
-        self.setWindowTitle("What to send")
+        self.setWindowTitle(spoken("What to send"))
         self.setMinimumWidth(520)
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
@@ -102,16 +104,16 @@ class ReportDialog(QDialog):
         )
         told = QPlainTextEdit(words)
         told.setReadOnly(True)
-        told.setAccessibleName("Versions and machine")
+        told.setAccessibleName(spoken("Versions and machine"))
         told.setFont(theme.sans(12))
         told.setFixedHeight(176)
         column.addWidget(told)
-        self.pictured = QCheckBox("And the print as it is on the easel, small")
+        self.pictured = QCheckBox(spoken("And the print as it is on the easel, small"))
         self.pictured.setEnabled(has_print)
         column.addWidget(self.pictured)
         buttons = QDialogButtonBox()
-        buttons.addButton("Keep as a file…", QDialogButtonBox.ButtonRole.AcceptRole).setObjectName("main")
-        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.addButton(spoken("Keep as a file…"), QDialogButtonBox.ButtonRole.AcceptRole).setObjectName("main")
+        buttons.addButton(spoken("Cancel"), QDialogButtonBox.ButtonRole.RejectRole)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addSpacing(6)

@@ -14,7 +14,7 @@ from kyanoscript.files.base.opening import sha256
 from kyanoscript.files.kept.scriptfile import SUFFIX, PhotoRef, write_script
 from kyanoscript.files.kept.trust import allow
 from kyanoscript.files.photos.photo import Photo
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
@@ -66,7 +66,7 @@ class Saving(QObject):
             return None
         start = self.context.folders.files / f"{photo.path.stem}{SUFFIX}"
         top = self.context.top
-        name, _ = QFileDialog.getSaveFileName(top, "Save the script", str(start), "Scripts (*.kyano *.json)")
+        name, _ = QFileDialog.getSaveFileName(top, spoken("Save the script"), str(start), "Scripts (*.kyano *.json)")
         if not name:
             return None
         path = Path(name)

@@ -28,7 +28,7 @@ from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.files.colour.proofs import Proof
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.document.desk import Desk, without_chosen
 from kyanoscript.ui.easel.comparison import COMPARE, Comparison
 from kyanoscript.ui.easel.glimpse import paint_glimpse
@@ -104,8 +104,8 @@ class Easel(Stage):
         self.setMouseTracking(True)
         self.grabGesture(Qt.GestureType.PinchGesture)
         self.setMinimumSize(240, 160)
-        self.setAccessibleName("Easel")
-        self.setAccessibleDescription("The print. Wheel zooms, Space and drag moves, double-press changes size")
+        self.setAccessibleName(spoken("Easel"))
+        self.setAccessibleDescription(spoken("The print. Wheel zooms, Space and drag moves, double-press changes size"))
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         service.answers(Shown).connect(self._take)
         service.answers(Survey).connect(self._survey)

@@ -7,7 +7,7 @@ from PySide6.QtGui import QHideEvent, QMouseEvent, QPaintEvent, QResizeEvent, QS
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QProgressBar, QPushButton, QSizePolicy, QWidget
 
 from kyanoscript.core.colour import zone
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.service.results import Pointed
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import Label, tip
@@ -39,7 +39,7 @@ class Message(Label):
     @property
     def fits(self) -> bool:
         """Whether the line has room for all of it."""
-        return self.fontMetrics().horizontalAdvance(self.text()) <= self.contentsRect().width()
+        return self.fontMetrics().horizontalAdvance(spoken(self.text())) <= self.contentsRect().width()
 
     def tell(self, text: str) -> None:
         """Another sentence, or none."""
@@ -55,10 +55,10 @@ class Message(Label):
         self.slip.setParent(window)
         self.slip.setFont(self.font())
         self.slip.setProperty("grave", self.objectName() == "warning")
-        self.slip.setText(self.text())
+        self.slip.setText(spoken(self.text()))
         self.slip.style().polish(self.slip)
         corner, room = foot.mapTo(window, QPoint(0, 0)), foot.width() - 2 * _ASIDE
-        wide = min(room, self.fontMetrics().horizontalAdvance(self.text()) + 2 * _ROUND)
+        wide = min(room, self.fontMetrics().horizontalAdvance(spoken(self.text())) + 2 * _ROUND)
         high = self.slip.heightForWidth(wide)
         self.slip.setGeometry(corner.x() + _ASIDE, corner.y() - high - 4, wide, high)
         self.slip.show()
@@ -99,14 +99,14 @@ class Foot(QWidget):
         row.setContentsMargins(14, 0, 10, 0)
         row.setSpacing(10)
         self.values = furniture.label("", quiet=True)
-        self.values.setAccessibleName("Values at the pointer")
+        self.values.setAccessibleName(spoken("Values at the pointer"))
         self.values.setTextInteractionFlags(Qt.TextInteractionFlag.NoTextInteraction)
         row.addWidget(self.values)
         self.message = Message()
         self.message.setFont(theme.sans(13))
         row.addWidget(self.message, 1)
         self.about = furniture.elided("")
-        self.about.setAccessibleName("About the control")
+        self.about.setAccessibleName(spoken("About the control"))
         self.about.hide()
         row.addWidget(self.about, 1)
         self.progress = QProgressBar()
@@ -141,7 +141,7 @@ class Foot(QWidget):
 
     def tell_of(self, text: str) -> None:
         """What the control does that pointer or keyboard is on, while there is nothing else to say."""
-        self.about.setText(text)
+        self.about.setText(spoken(text))
         self._give_room()
 
     def _give_room(self) -> None:
@@ -181,7 +181,7 @@ class Foot(QWidget):
         it can."""
         tip(self.cancel, help)
         self.rest.setVisible(share is not None and paused is not None)
-        self.rest.setText("Go on" if paused else "Pause")
+        self.rest.setText(spoken("Go on" if paused else "Pause"))
         self.progress.setVisible(share is not None)
         self.cancel.setVisible(share is not None)
         if share is not None:
@@ -194,7 +194,7 @@ class Foot(QWidget):
 
     def show_words(self, text: str) -> None:
         """In the place of the values at the pointer."""
-        self.values.setText(text)
+        self.values.setText(spoken(text))
 
     def show_spot(self, spot: Pointed | None) -> None:
         """Values at the pointer."""
@@ -218,4 +218,4 @@ class Foot(QWidget):
     def show_zoom(self, whole: bool, magnification: float) -> None:
         """How large the print is shown."""
         percent = f"{magnification * 100:.0f} %"
-        self.zoom.setText(tr("Whole {percent}", percent=percent) if whole else percent)
+        self.zoom.setText(spoken(tr("Whole {percent}", percent=percent) if whole else percent))

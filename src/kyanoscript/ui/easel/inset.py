@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.widgets import theme
 
 _LONGEST = 112  # of the small print, in points of the screen
@@ -67,4 +68,4 @@ class Inset:
         painter.setFont(theme.serif(12.5, italic=True))
         painter.setPen(QColor("#5A5A5A"))
         words = QRectF(box.x(), box.bottom() - 18, box.width(), 16)
-        painter.drawText(words, Qt.AlignmentFlag.AlignCenter, "at arm’s length")
+        painter.drawText(words, Qt.AlignmentFlag.AlignCenter, spoken("at arm’s length"))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, Qt, Signal
 from PySide6.QtGui import QResizeEvent
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
 from kyanoscript.ui.widgets.plain import hint
 
@@ -22,7 +23,7 @@ class Prints(ByKeyboard):
         self.space = False  # the key to drag by is held
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(name)
+        self.setAccessibleName(spoken(name))
         hint(self, "The wheel zooms, Space and drag moves: all of them at the same place")
         self.setMinimumSize(240, 160)
 

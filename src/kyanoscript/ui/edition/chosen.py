@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.script import Script
 from kyanoscript.core.script.differ import differ
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.edition.smalls import Small
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme
@@ -36,13 +36,13 @@ class _Row(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.stages: Sequence[Stage] = ()
-        self.setAccessibleName("The chosen photograph, pass by pass")
+        self.setAccessibleName(spoken("The chosen photograph, pass by pass"))
 
     def show_stages(self, stages: Sequence[Stage]) -> None:
         """Others."""
         self.stages = stages
         self.setFixedSize(max(1, len(stages)) * _STEP, SMALL.height() + 24 + _TOP)
-        self.setAccessibleDescription(", ".join(stage.name for stage in stages))
+        self.setAccessibleDescription(spoken(", ".join(stage.name for stage in stages)))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -62,8 +62,8 @@ class _Row(QWidget):
             if stage.differs:
                 painter.fillRect(QRectF(place.x(), 0, place.width(), 3), theme.colour("accent"))
             painter.setPen(theme.colour("text"))
-            shown = painter.fontMetrics().elidedText(stage.name, Qt.TextElideMode.ElideRight, _STEP - 12)
-            painter.drawText(QRectF(place.x(), place.bottom() + 4, _STEP - 10, 18), 0, shown)
+            shown = painter.fontMetrics().elidedText(spoken(stage.name), Qt.TextElideMode.ElideRight, _STEP - 12)
+            painter.drawText(QRectF(place.x(), place.bottom() + 4, _STEP - 10, 18), 0, spoken(shown))
         painter.end()
 
 
@@ -107,11 +107,11 @@ class Below(QWidget):
 
     def show_small(self, name: str, own: bool, small: Small | None, script: Script, others: Script) -> None:
         """A photograph's: ``script`` is what it is printed through, ``others`` what all the others are."""
-        self.title.setText(tr("{name}, an exception", name=name) if own else name)
+        self.title.setText(spoken(tr("{name}, an exception", name=name) if own else name))
         through = small.script if small is not None and small.stages else script
         wrong = small is not None and bool(small.wrong)
         self.row.show_stages([] if wrong else _stages(through, small, others if own else None))
-        self.words.setText(_words(small, own, script, others))
+        self.words.setText(spoken(_words(small, own, script, others)))
         self.words.setVisible(bool(self.words.text()))
         self.as_others.setVisible(own)
 

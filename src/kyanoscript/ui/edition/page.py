@@ -17,7 +17,7 @@ from kyanoscript.files.editions.names import FIELDS, Pattern
 from kyanoscript.files.editions.plan import MOST_COPIES, numbered
 from kyanoscript.files.editions.run import USUAL, jobs_for
 from kyanoscript.files.prints.formats import FORMATS
-from kyanoscript.translation import tr, trn
+from kyanoscript.translation import spoken, tr, trn
 from kyanoscript.ui.edition.series import State, Tile
 from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.widgets import furniture, theme
@@ -168,14 +168,14 @@ class EditionPage(BuiltPage):
         line = self.lines[key] = QLineEdit()
         line.setFont(theme.sans(13))
         line.setMaxLength(200)
-        line.setAccessibleName(label)
+        line.setAccessibleName(spoken(label))
         tip(line, help)
         line.editingFinished.connect(lambda: self._typed(key, label))
         self.add(self._row(key, label, line))
         return line
 
     def _tick(self, key: str, text: str, help: str) -> None:
-        tick = self.ticks[key] = self.rows[key] = QCheckBox(text)
+        tick = self.ticks[key] = self.rows[key] = QCheckBox(spoken(text))
         tip(tick, help)
         tick.toggled.connect(lambda on: self.changed.emit(f"{text}: {'yes' if on else 'no'}", {key: on}))
         self.add(tick)
@@ -216,10 +216,12 @@ class EditionPage(BuiltPage):
         self._edition, self._example = edition, example
         count = len(edition.included)
         alone = count == 1 or edition.copies > 1  # else nobody could take the number back
-        self.about.setText("One script over many photographs" if count != 1 else "One photograph, printed once or more")
+        self.about.setText(
+            spoken("One script over many photographs" if count != 1 else "One photograph, printed once or more")
+        )
         first = Offer(edition.whence, "") if edition.whence else Offer("choose one", "")
         self._fill("script", [first, *scripts], 0)
-        self.script_words.setText(_script_words(edition))
+        self.script_words.setText(spoken(_script_words(edition)))
         self.script_words.setVisible(bool(edition.whence))
         has_frame = edition.asked.recipe is None and edition.asked.script.frame != type(edition.asked.script.frame)()
         self._show_tick("framed", edition.framed, has_frame)
@@ -232,7 +234,7 @@ class EditionPage(BuiltPage):
         self._fill("as", kinds, next((k for k, kind in enumerate(kinds) if kind.value == at), 0))
         self._show_line("pattern", edition.pattern)
         self._show_example()
-        self.into.setText(_elided(edition.folder) if edition.folder is not None else "Choose a folder…")
+        self.into.setText(spoken(_elided(edition.folder) if edition.folder is not None else "Choose a folder…"))
         tip(self.into, str(edition.folder or "The folder that prints go to; it is made if it is not there"))
         self._fill("there", [Offer(words, k == 1) for k, words in enumerate(_THERE)], int(edition.leaves))
         self._show_match(edition)
@@ -251,10 +253,10 @@ class EditionPage(BuiltPage):
             text, help = ("Go on", "Begin the others, too") if paused else ("Pause", "What is begun comes to its end")
         else:
             text, help = "Go on" if begun else "Print the edition", "Everything that is not there yet  (Ctrl+E)"
-        word.setText(text)
+        word.setText(spoken(text))
         tip(word, help)
         word.setEnabled(running or not problem)
-        self.problem.setText(f"{problem[:1].upper()}{problem[1:]}" if problem and not running else "")
+        self.problem.setText(spoken(f"{problem[:1].upper()}{problem[1:]}" if problem and not running else ""))
         self.problem.setVisible(bool(self.problem.text()))
         for name in ("check", "record"):
             self.words[name].setEnabled(self._edition.folder is not None)
@@ -267,16 +269,16 @@ class EditionPage(BuiltPage):
             self.name.setText("")
             self.facts.setText("")
         else:
-            self.name.setText(tr("{count} photographs", count=count) if several else tile.entry.photo.name)
+            self.name.setText(spoken(tr("{count} photographs", count=count) if several else tile.entry.photo.name))
             tip(self.name, "" if several else str(tile.entry.photo))
             failed = tile.state == State.FAILED and not several
-            self.facts.setText("" if several else _told(tile))
+            self.facts.setText(spoken("" if several else _told(tile)))
             self.facts.setObjectName("warning" if failed else "quiet")
             self.facts.style().polish(self.facts)
             out = tile.state == State.OUT
             take, them = ("Take", " in") if out else ("Leave", " out"), "them" if several else "it"
-            self.words["out"].setText(f"{take[0]} {them}{take[1]}")
-            self.words["off"].setText("Take them off" if several else "Take it off")
+            self.words["out"].setText(spoken(f"{take[0]} {them}{take[1]}"))
+            self.words["off"].setText(spoken("Take them off" if several else "Take it off"))
         self.facts.setVisible(bool(self.facts.text()))
         self.name.setVisible(there)
         for name in ("out", "off"):
@@ -291,7 +293,7 @@ class EditionPage(BuiltPage):
             self._offers[key] = list(offers)
             box.clear()
             for offer in offers:
-                box.addItem(offer.words, offer.value)
+                box.addItem(spoken(offer.words), offer.value)
         box.setCurrentIndex(at)
 
     def _show_tick(self, key: str, on: bool, there: bool) -> None:
@@ -300,7 +302,7 @@ class EditionPage(BuiltPage):
 
     def _show_line(self, key: str, text: str) -> None:
         if not self.lines[key].hasFocus() or not self.lines[key].isModified():
-            self.lines[key].setText(text)
+            self.lines[key].setText(spoken(text))
 
     def _show_example(self) -> None:
         photo, known = self._example()
@@ -311,14 +313,14 @@ class EditionPage(BuiltPage):
             wrong = False
         except ValueError as error:
             text, wrong = str(error), True
-        self.example.setText(text)
+        self.example.setText(spoken(text))
         tip(self.example, text)
         self.example.setObjectName("warning" if wrong else "quiet")
         self.example.style().polish(self.example)
 
     def _show_match(self, edition: Edition) -> None:
         there = edition.match is not None
-        self.matched.setText(edition.match.stem if edition.match is not None else "nothing")
+        self.matched.setText(spoken(edition.match.stem if edition.match is not None else "nothing"))
         self.words["match"].setVisible(not there)
         self.words["unmatch"].setVisible(there)
         tones = edition.tones
@@ -330,7 +332,7 @@ class EditionPage(BuiltPage):
             words = tr(
                 "mean L* {mean:.0f}, spread {spread:.0f}; hold P: without it", mean=tones.mean, spread=tones.spread
             )
-        self.match_words.setText(words)
+        self.match_words.setText(spoken(words))
         self.match_words.setVisible(bool(words))
 
     def _show_by(self, edition: Edition) -> None:
@@ -340,7 +342,7 @@ class EditionPage(BuiltPage):
         cluster = [Offer(tr("cluster {cluster}", cluster=edition.cluster), -1)] if edition.cluster else []
         self._fill("by", [*cluster, *offers, Offer(_CLUSTER, None)], 0 if cluster else min(edition.jobs, processors))
         if edition.cluster:
-            self.room.setText("Photographs go there, and prints come back")
+            self.room.setText(spoken("Photographs go there, and prints come back"))
         else:
             free, count = machine.free() / (1 << 30), edition.jobs or jobs_for(USUAL)
             self.room.setText(

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.edition.series import State
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -37,7 +38,7 @@ class _Counts(QWidget):
         self.current: State | None = None
         self.own_keys = frozenset((Qt.Key.Key_Up, Qt.Key.Key_Down))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Which photographs are shown")
+        self.setAccessibleName(spoken("Which photographs are shown"))
         hint(self, "How many stand how; a press shows only those")
 
     def rows(self) -> list[State | None]:
@@ -81,9 +82,9 @@ class _Counts(QWidget):
                     painter.drawRect(box.adjusted(0, 0, -1, -1))
             words = box.adjusted(16, 0, -14, 0)
             painter.setPen(theme.colour("warning" if what == State.FAILED else "text"))
-            painter.drawText(words, middle, _NAMES[what])
+            painter.drawText(words, middle, spoken(_NAMES[what]))
             painter.setPen(theme.colour("quiet"))
-            painter.drawText(words, middle | Qt.AlignmentFlag.AlignRight, str(self.counts.get(what, 0)))
+            painter.drawText(words, middle | Qt.AlignmentFlag.AlignRight, spoken(str(self.counts.get(what, 0))))
         painter.end()
 
     def focusInEvent(self, event: QFocusEvent) -> None:

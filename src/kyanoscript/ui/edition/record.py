@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 
 from kyanoscript.files.editions.manifest import record, written
 from kyanoscript.files.editions.work import Result
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Lane
 from kyanoscript.ui.widgets import furniture, theme
@@ -34,7 +34,7 @@ class Record(QDialog):
         super().__init__(context.top)
         self.context, self.folder = context, folder
         self.results: list[Result] = []
-        self.setWindowTitle("Record")
+        self.setWindowTitle(spoken("Record"))
         self.resize(720, 480)
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
@@ -43,7 +43,7 @@ class Record(QDialog):
         self.about = furniture.label("", quiet=True)
         column.addWidget(self.about)
         self.table = QTableWidget(0, len(_HEADS))
-        self.table.setAccessibleName("Prints")
+        self.table.setAccessibleName(spoken("Prints"))
         self.table.setHorizontalHeaderLabels(_HEADS)
         self.table.verticalHeader().hide()
         self.table.setShowGrid(False)
@@ -69,9 +69,11 @@ class Record(QDialog):
         self.results = sorted(results, key=lambda one: one.number)
         done = sum(one.result == "done" for one in results)
         self.about.setText(
-            tr("{done} of {count} printed into {folder}", done=done, count=len(results), folder=self.folder)
-            if results
-            else "Nothing was printed here yet"
+            spoken(
+                tr("{done} of {count} printed into {folder}", done=done, count=len(results), folder=self.folder)
+                if results
+                else "Nothing was printed here yet"
+            )
         )
         self.table.setRowCount(len(results))
         for row, one in enumerate(self.results):
@@ -81,14 +83,14 @@ class Record(QDialog):
                 else one.result
             )
             for place, text in enumerate((str(one.number), one.file, Path(one.photo).name, _when(one.when), how)):
-                self.table.setItem(row, place, QTableWidgetItem(text))
+                self.table.setItem(row, place, QTableWidgetItem(spoken(text)))
         self.save.setEnabled(bool(results))
         self.open()
 
     def ask_save(self) -> None:
         """Where to."""
         start = str(self.folder / "record.csv")
-        name, _ = QFileDialog.getSaveFileName(self, "Write the record", start, "Tables (*.csv)")
+        name, _ = QFileDialog.getSaveFileName(self, spoken("Write the record"), start, "Tables (*.csv)")
         if name:
             self.write(Path(name))
 

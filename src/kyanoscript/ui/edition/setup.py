@@ -16,7 +16,7 @@ from kyanoscript.files.editions.asked import Asked
 from kyanoscript.files.kept.recipes import Recipe
 from kyanoscript.files.kept.scriptfile import SUFFIX, read_script
 from kyanoscript.files.kept.trust import outside
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands.book import Book
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.export_dialog import ExportDialog
@@ -53,14 +53,14 @@ class Setup(QObject):
     def ask_folder(self) -> None:
         """Every photograph of a folder."""
         start = str(self.context.folders.files)
-        name = QFileDialog.getExistingDirectory(self.context.top, "A folder of photographs", start)
+        name = QFileDialog.getExistingDirectory(self.context.top, spoken("A folder of photographs"), start)
         if name:
             self.add([Path(name)])
 
     def ask_photographs(self) -> None:
         """Some of them."""
         start, kinds = str(self.context.folders.files), tr("Photographs ({pictures});;All files (*)", pictures=PICTURES)
-        names, _ = QFileDialog.getOpenFileNames(self.context.top, "Photographs", start, kinds)
+        names, _ = QFileDialog.getOpenFileNames(self.context.top, spoken("Photographs"), start, kinds)
         if names:
             self.add([Path(name) for name in names])
 
@@ -97,7 +97,7 @@ class Setup(QObject):
     def _pop_up(self, entries: dict[str, Callable[[], object]]) -> None:
         self.menu = menu = QMenu(self._beside)
         for words, act in entries.items():
-            menu.addAction(words.replace("&", "&&")).triggered.connect(lambda _=False, act=act: act())
+            menu.addAction(spoken(words).replace("&", "&&")).triggered.connect(lambda _=False, act=act: act())
         menu.popup(self._beside.mapToGlobal(QPoint(14, self._beside.height() - 140 - menu.sizeHint().height())))
 
     # Through what, onto what
@@ -120,7 +120,7 @@ class Setup(QObject):
         elif kind == _FILE:
             start = str(self.context.folders.files)
             name, _ = QFileDialog.getOpenFileName(
-                self.context.top, "A script", start, tr("Scripts (*{suffix} *.json)", suffix=SUFFIX)
+                self.context.top, spoken("A script"), start, tr("Scripts (*{suffix} *.json)", suffix=SUFFIX)
             )
             if name:
                 self._read_script(Path(name))
@@ -182,7 +182,7 @@ class Setup(QObject):
         """Where to."""
         edition, folders = self.series.edition, self.context.folders
         start = str(edition.folder or folders.prints or folders.files)
-        name = QFileDialog.getExistingDirectory(self.context.top, "The folder that prints go to", start)
+        name = QFileDialog.getExistingDirectory(self.context.top, spoken("The folder that prints go to"), start)
         if name:
             self.series.put(tr("Into {name}", name=Path(name).name), folder=Path(name))
 

@@ -20,6 +20,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QApplication, QFrame, QScrollArea, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.edition.series import State, Tile
 from kyanoscript.ui.edition.smalls import Small
 from kyanoscript.ui.service import display
@@ -61,7 +62,7 @@ class Tiles(QWidget):
         self._to: int | None = None  # where what is dragged would stand
         self.own_keys = frozenset((*_BY, *_ENDS, *_TAKES))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Photographs of the edition")
+        self.setAccessibleName(spoken("Photographs of the edition"))
         hint(self, "Each as it will be; hold O for the photograph, Return puts one on the bench")
         self.area = _Area(self)
         self.area.verticalScrollBar().valueChanged.connect(lambda _: self.seen.emit())
@@ -242,7 +243,7 @@ class Tiles(QWidget):
         if not self.tiles:
             painter.setFont(theme.sans(13))
             painter.setPen(theme.colour("quiet"))
-            painter.drawText(self.rect().adjusted(40, 0, -40, 0), Qt.AlignmentFlag.AlignCenter, self.nothing)
+            painter.drawText(self.rect().adjusted(40, 0, -40, 0), Qt.AlignmentFlag.AlignCenter, spoken(self.nothing))
         painter.end()
 
     def _paint(self, painter: QPainter, k: int) -> None:
@@ -286,7 +287,7 @@ class Tiles(QWidget):
             painter.setPen(theme.colour("quiet"))
             said = small.wrong.removeprefix(f"{tile.entry.photo.name}: ").partition(". ")[0]
             wrap = Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignCenter
-            painter.drawText(place.adjusted(10, 6, -10, -6), wrap, said[:1].upper() + said[1:])
+            painter.drawText(place.adjusted(10, 6, -10, -6), wrap, spoken(said[:1].upper() + said[1:]))
 
     def _write(self, painter: QPainter, tile: Tile, box: QRectF) -> None:
         left = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft
@@ -294,13 +295,13 @@ class Tiles(QWidget):
         painter.setFont(theme.sans(12))
         metrics = painter.fontMetrics()
         words = tile.words
-        room = int(box.width() - min(metrics.horizontalAdvance(words), box.width() * 0.55) - 8)
-        name = metrics.elidedText(tile.name, middle, room)
+        room = int(box.width() - min(metrics.horizontalAdvance(spoken(words)), box.width() * 0.55) - 8)
+        name = metrics.elidedText(spoken(tile.name), middle, room)
         painter.setPen(theme.colour("text"))
-        painter.drawText(box, left, name)
-        rest = box.adjusted(metrics.horizontalAdvance(name) + 8, 0, 0, 0)
+        painter.drawText(box, left, spoken(name))
+        rest = box.adjusted(metrics.horizontalAdvance(spoken(name)) + 8, 0, 0, 0)
         painter.setPen(theme.colour("warning" if tile.state == State.FAILED else "quiet"))
-        painter.drawText(rest, left, metrics.elidedText(words, Qt.TextElideMode.ElideRight, int(rest.width())))
+        painter.drawText(rest, left, metrics.elidedText(spoken(words), Qt.TextElideMode.ElideRight, int(rest.width())))
 
     def _paint_gap(self, painter: QPainter, to: int) -> None:
         columns = self._columns()

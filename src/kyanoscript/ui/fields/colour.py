@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from kyanoscript.core.colour import SRGB, from_oklch, hex_of, parse_hex, to_oklch
 from kyanoscript.core.params import Number
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.fields.plane import SIDE, Band, Lch, Plane
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme
@@ -41,7 +41,7 @@ class KeptInks(QWidget):
         )
         self.setFixedHeight(20)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Kept inks")
+        self.setAccessibleName(spoken("Kept inks"))
         tip(self, "Kept inks: press to use, press with the right button to drop")
 
     def show_inks(self, inks: tuple[str, ...]) -> None:
@@ -160,7 +160,7 @@ class ColourField(QWidget):
     def _entry(self, name: str, done: object) -> QLineEdit:
         entry = QLineEdit()
         entry.setFont(theme.sans(13))
-        entry.setAccessibleName(name)
+        entry.setAccessibleName(spoken(name))
         entry.setMinimumWidth(40)
         entry.editingFinished.connect(done)
         return entry
@@ -182,7 +182,7 @@ class ColourField(QWidget):
         self.inks.show_inks(inks)
 
     def _show(self) -> None:
-        self.hex.setText(self.ink)
+        self.hex.setText(spoken(self.ink))
         lightness, chroma, hue = self._lch
         for entry, text in zip(self.numbers, (f"{lightness * 100:.1f}", f"{chroma:.3f}", f"{hue:.0f}"), strict=True):
             entry.setText(text)
@@ -207,7 +207,7 @@ class ColourField(QWidget):
             self.take(hex_of(parse_hex(text if text.startswith("#") else f"#{text}")))
         except ValueError as wrong:
             self.refused.emit(str(wrong))
-            self.hex.setText(self.ink)
+            self.hex.setText(spoken(self.ink))
 
     def _number_typed(self, k: int) -> None:
         spec, text = _AXES[k], self.numbers[k].text()

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.params import Curve
 from kyanoscript.core.tones import curve_at
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import tip
@@ -46,7 +46,9 @@ class CurveEditor(QWidget):
         self.setFixedHeight(_SIZE)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(tr("Curve: {label}", label=label))
-        self.setAccessibleDescription("Arrows move the chosen point, Page up and down choose one, Delete takes it away")
+        self.setAccessibleDescription(
+            spoken("Arrows move the chosen point, Page up and down choose one, Delete takes it away")
+        )
         tip(self, help)
         self.setMouseTracking(True)
 
@@ -122,7 +124,7 @@ class CurveEditor(QWidget):
             painter.setFont(theme.sans(11))
             painter.setPen(theme.colour("quiet"))
             inner = box.adjusted(6, 4, -6, -4)
-            painter.drawText(inner, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, f"{x:g} → {y:g}")
+            painter.drawText(inner, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, spoken(f"{x:g} → {y:g}"))
         painter.end()
 
     def _at(self, at: QPointF) -> int | None:

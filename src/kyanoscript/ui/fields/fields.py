@@ -19,7 +19,7 @@ from kyanoscript.core.params import Declared, Number, Param
 from kyanoscript.core.params.kinds import Choice, Listed, Text
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.files.base.opening import PICTURES
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.fields.colour import ColourField
 from kyanoscript.ui.fields.curve import CurveEditor
 from kyanoscript.ui.fields.histogram import Histogram
@@ -119,7 +119,7 @@ class Fields:
         tip(box, spec.help)
         _tell(box, name, spec, declared)
         for value, text in spec.choices:
-            box.addItem(text, value)
+            box.addItem(spoken(text), value)
 
         def picked(index: int) -> None:
             self.target.set(self.target.words(declared, spec, box.itemText(index)), **{name: box.itemData(index)})
@@ -150,7 +150,7 @@ class Fields:
         return self.beside(spec.label, self.combo(name, spec, declared))
 
     def _toggle(self, name: str, spec: Param, declared: Any) -> QWidget:
-        box = QCheckBox(spec.label)
+        box = QCheckBox(spoken(spec.label))
         box.setFont(theme.sans(13))
         tip(box, spec.help)
 
@@ -234,9 +234,9 @@ class Fields:
         """Words; where they name a file, it can be looked for."""
         entry = QLineEdit()
         entry.setFont(theme.sans(13))
-        entry.setAccessibleName(spec.label)
+        entry.setAccessibleName(spoken(spec.label))
         tip(entry, spec.help)
-        entry.setPlaceholderText(spec.example)
+        entry.setPlaceholderText(spoken(spec.example))
 
         def take(text: str) -> None:
             words = self.target.words(declared, spec, "").strip()
@@ -276,7 +276,7 @@ class Fields:
             def choose() -> None:
                 folder = self.page.folder()
                 found, _ = QFileDialog.getOpenFileName(
-                    self.page.widget, spec.label, "" if folder is None else str(folder), _PICTURES
+                    self.page.widget, spoken(spec.label), "" if folder is None else str(folder), _PICTURES
                 )
                 if found:
                     beside = Path(found).parent == folder
@@ -309,7 +309,7 @@ class Fields:
 
         def show(p: Any) -> None:
             many = len(getattr(p, name))
-            count.setText(f"{spec.label}: {many or 'none'}")
+            count.setText(spoken(f"{spec.label}: {many or 'none'}"))
             for button in (last, clear):
                 button.setEnabled(many > 0)
 
@@ -356,7 +356,7 @@ class AskBox(ChoiceBox):
 
     def show_text(self, text: str) -> None:
         """Show what is chosen."""
-        self.setItemText(0, text)
+        self.setItemText(0, spoken(text))
 
     def showPopup(self) -> None:
         self.asked.emit()

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.plain import tip
 
@@ -25,7 +26,7 @@ class Histogram(QWidget):
         self.counts: NDArray[np.int64] = np.zeros(256, np.int64)
         self.tint = ""
         self.setFixedHeight(_HEIGHT)
-        self.setAccessibleName("Histogram of what comes in, dark below; its tones are set on the ladder")
+        self.setAccessibleName(spoken("Histogram of what comes in, dark below; its tones are set on the ladder"))
         tip(self, "What comes in, dark below. Its tones are set on the ladder, or by the numbers here")
 
     def sizeHint(self) -> QSize:

@@ -18,7 +18,7 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QWidget
 
 from kyanoscript.core.colour import SRGB, from_oklab
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -97,8 +97,8 @@ class _Field(QWidget):
         self._dragging = False
         self.own_keys = frozenset((Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(name)
-        self.setAccessibleDescription(help)
+        self.setAccessibleName(spoken(name))
+        self.setAccessibleDescription(spoken(help))
         tip(self, help)
 
     def show_lch(self, lch: Lch) -> None:

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QWidget
 from kyanoscript.core.colour import from_oklch
 from kyanoscript.core.params import Ring
 from kyanoscript.core.passes.gray.gray_weights import lift_table
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import tip_at
@@ -59,7 +59,7 @@ class RingEditor(QWidget):
         self.setFixedHeight(174)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setAccessibleName(label)
+        self.setAccessibleName(spoken(label))
         self.setAccessibleDescription(
             tr(
                 "{help}. Left and right choose a handle, up and down lift it, Shift with left and "
@@ -145,7 +145,7 @@ class RingEditor(QWidget):
             painter.setFont(theme.sans(11))
             painter.setPen(theme.colour("quiet"))
             painter.drawText(
-                QRectF(0, centre.y() + 34, self.width(), 18), Qt.AlignmentFlag.AlignHCenter, "pull the circle"
+                QRectF(0, centre.y() + 34, self.width(), 18), Qt.AlignmentFlag.AlignHCenter, spoken("pull the circle")
             )
         if self.hasFocus():
             painter.setPen(QPen(theme.colour("accent"), 1))

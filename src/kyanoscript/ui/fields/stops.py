@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from kyanoscript.core.colour import hex_of, parse_hex
 from kyanoscript.core.params import Stops
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.fields.colour import ColourField
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import furniture, theme
@@ -29,7 +29,7 @@ class StopList(QWidget):
         self.current = 0
         self.own_keys = frozenset((Qt.Key.Key_Up, Qt.Key.Key_Down))  # see Window.eventFilter
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Stops")
+        self.setAccessibleName(spoken("Stops"))
 
     def show_stops(self, stops: Stops, current: int) -> None:
         """Show stops, one of them chosen."""
@@ -69,10 +69,10 @@ class StopList(QWidget):
             painter.setPen(QPen(theme.colour("rim"), 1))
             painter.drawRect(swatch)
             painter.setPen(theme.colour("text"))
-            painter.drawText(box.adjusted(52, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, ink)
+            painter.drawText(box.adjusted(52, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, spoken(ink))
             painter.setPen(theme.colour("quiet"))
             right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-            painter.drawText(box.adjusted(0, 0, -8, 0), right, f"{tone:g} %")
+            painter.drawText(box.adjusted(0, 0, -8, 0), right, spoken(f"{tone:g} %"))
         if self.hasFocus():
             painter.setPen(QPen(theme.colour("accent"), 1.6))
             painter.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from kyanoscript.files.kept.cookbook import Contents
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import hint, tip
 
@@ -35,14 +35,14 @@ class Groups(QWidget):
         super().__init__()
         self.setFixedWidth(132)
         self._wanted = ""  # a group that was to be chosen, and was not there yet
-        self.setAccessibleName("Groups of recipes")
+        self.setAccessibleName(spoken("Groups of recipes"))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 10, 0, 10)
         column.setSpacing(8)
         self.search = QLineEdit()
         self.search.setFont(theme.sans(13))
-        self.search.setPlaceholderText("Search")
-        self.search.setAccessibleName("Search the recipes")
+        self.search.setPlaceholderText(spoken("Search"))
+        self.search.setAccessibleName(spoken("Search the recipes"))
         hint(self.search, "A word of the trade: lith, warm, old photo")
         self.search.setMaxLength(200)
         self.search.setClearButtonEnabled(False)
@@ -53,7 +53,7 @@ class Groups(QWidget):
         self.list.setFont(theme.sans(13))
         self.list.setItemDelegate(_Line(self.list))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.setAccessibleName("Groups")
+        self.list.setAccessibleName(spoken("Groups"))
         hint(self.list, "Which recipes are shown")
         self.list.currentRowChanged.connect(lambda _: self.asked.emit())
         column.addWidget(self.list, 1)
@@ -85,7 +85,7 @@ class Groups(QWidget):
         with QSignalBlocker(self.list):
             self.list.clear()
             for name, count in ((ALL, len(contents.recipes)), *counts.items()):
-                item = QListWidgetItem(name.capitalize() if name.islower() else name)
+                item = QListWidgetItem(spoken(name.capitalize() if name.islower() else name))
                 item.setData(Qt.ItemDataRole.UserRole, name)
                 item.setData(_COUNT, count)
                 tip(item, f"{item.text()}: {count}")
@@ -95,7 +95,9 @@ class Groups(QWidget):
         self.broken.setVisible(bool(count))
         first = contents.broken[0].split(":")[0] if count else ""
         self.broken.setText(
-            tr("Not read: {first}", first=first) + (tr(" and {count} more", count=count - 1) if count > 1 else "")
+            spoken(
+                tr("Not read: {first}", first=first) + (tr(" and {count} more", count=count - 1) if count > 1 else "")
+            )
         )
         tip(self.broken, "\n".join(contents.broken))
 
@@ -119,12 +121,12 @@ class _Line(QStyledItemDelegate):
         painter.setFont(theme.sans(13))
         inner = box.adjusted(16, 0, -14, 0)
         count = str(index.data(_COUNT))
-        room = inner.width() - painter.fontMetrics().horizontalAdvance(count) - 8
+        room = inner.width() - painter.fontMetrics().horizontalAdvance(spoken(count)) - 8
         painter.setPen(theme.colour("text"))
-        name = painter.fontMetrics().elidedText(str(index.data()), Qt.TextElideMode.ElideRight, room)
-        painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
+        name = painter.fontMetrics().elidedText(spoken(str(index.data())), Qt.TextElideMode.ElideRight, room)
+        painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, spoken(name))
         painter.setPen(theme.colour("quiet"))
-        painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, count)
+        painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, spoken(count))
 
 
 def _inset(widget: QWidget) -> QVBoxLayout:

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from kyanoscript.core.params import Number
 from kyanoscript.files.kept.recipes import Recipe
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.recipes.strength import STRENGTH
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
@@ -77,13 +77,13 @@ class RecipePage(BuiltPage):
         """Which recipe the pointer is over, while none is large."""
         if self._told:
             name, about, passes = self._told
-            name.setText(recipe.name if recipe else "")
-            about.setText(recipe.about if recipe else "")
-            passes.setText(_passes(recipe) if recipe else "")
+            name.setText(spoken(recipe.name if recipe else ""))
+            about.setText(spoken(recipe.about if recipe else ""))
+            passes.setText(spoken(_passes(recipe) if recipe else ""))
 
     def _build(self, recipe: Recipe) -> None:
         self.whole = self._slider(STRENGTH, 100.0, None)
-        develop = QPushButton("Hold to develop  H")
+        develop = QPushButton(spoken("Hold to develop  H"))
         tip(develop, "The look comes up from nothing while this is held; let go where it is right")
         develop.pressed.connect(lambda: self.develop.emit(True))
         develop.released.connect(lambda: self.develop.emit(False))

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import QFrame, QScrollArea
 from kyanoscript.core.script import Script
 from kyanoscript.files.kept.cookbook import Contents
 from kyanoscript.files.kept.recipes import Recipe
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.easel import Easel
 from kyanoscript.ui.recipes.groups import ALL, Groups
@@ -55,16 +55,16 @@ class Trials(QObject):
         self.groups, self.page = Groups(), RecipePage(say)
         self.grid = Grid(5, QSize(_ABOUT, _ABOUT * 2 // 3))
         self.grid.take_keys()
-        self.grid.setAccessibleName("Recipes on this picture")
+        self.grid.setAccessibleName(spoken("Recipes on this picture"))
         hint(
             self.grid,
             "A press shows one large, another uses it; hold H and it comes up from nothing",
             "Chosen by its name and not by the eye",
         )
         self.contacts = _Area(self.grid)
-        self.contacts.setAccessibleName("Contact sheet")
+        self.contacts.setAccessibleName(spoken("Contact sheet"))
         self.row = Grid(1, THUMB, one_row=True)
-        self.row.setAccessibleName("Recipes")
+        self.row.setAccessibleName(spoken("Recipes"))
         self.below = _Area(self.row)
         self.below.setFixedHeight(148)
         self._asking = QTimer(self.contacts)  # many changes at once ask for pictures once

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.params import Number, Param
 from kyanoscript.core.params.kinds import Choice
+from kyanoscript.translation import spoken
 from kyanoscript.ui.fields.fields import Fields, shrinking
 from kyanoscript.ui.fields.target import Page, Target
 from kyanoscript.ui.widgets import furniture
@@ -132,8 +133,8 @@ class SheetFurniture(BuiltPage):
 
     def say(self, facts: str, remarks: str) -> None:
         """What is known of it, and what should be."""
-        self.facts.setText(facts)
-        self.remarks.setText(remarks)
+        self.facts.setText(spoken(facts))
+        self.remarks.setText(spoken(remarks))
         self.remarks.setVisible(bool(remarks))
 
     def is_length(self, key: str) -> bool:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from kyanoscript.core.paper.presses import GAINS, OWN, PLAIN, PRESSES, press_named
 from kyanoscript.core.paper.sheet import Sheet
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.sheet.furnished import SheetFurniture
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.quiet import show_choice
@@ -55,8 +55,8 @@ def _press(page: SheetFurniture, inks: int) -> None:
     """What becomes of ink: as on presses that are usual, or by values of one's own, which are shown only then."""
     press = page.list("press", "Press", "What becomes of ink on its way to the paper")
     for key, usual in PRESSES.items():
-        press.addItem(usual.label, key)
-    press.addItem("values of one's own", OWN)
+        press.addItem(spoken(usual.label), key)
+    press.addItem(spoken("values of one's own"), OWN)
     values = (*GAINS[:inks], "yule_nielsen", "most_ink")
     page.show_value(*values)
     opened = False
@@ -85,11 +85,11 @@ def negative(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
     process = page.list(
         "process", "Process", "Whose curve the negative has; the curve of another paper is worse than none"
     )
-    process.addItem("as it is: no curve", "")
+    process.addItem(spoken("as it is: no curve"), "")
     for name, _ in known.processes:
-        process.addItem(name, name)
+        process.addItem(spoken(name), name)
     if sheet.film.process and process.findData(sheet.film.process) < 0:
-        process.addItem(sheet.film.process, sheet.film.process)
+        process.addItem(spoken(sheet.film.process), sheet.film.process)
     process.setCurrentIndex(max(0, process.findData(sheet.film.process)))
     process.currentIndexChanged.connect(
         lambda k: page.changed.emit(tr("Process: {k}", k=process.itemText(k)), {"process": process.itemData(k)})
@@ -119,9 +119,9 @@ def _layers(page: SheetFurniture, sheet: Sheet, known: Known) -> None:
 
     for k in range(len(known.inks)):
         box = page.list(f"layer {k}", tr("Ink {k}", k=k + 1), "Its process")
-        box.addItem("the process above", "")
+        box.addItem(spoken("the process above"), "")
         for name, _ in known.processes:
-            box.addItem(name, name)
+            box.addItem(spoken(name), name)
         box.setCurrentIndex(max(0, box.findData(names[k])))
         box.currentIndexChanged.connect(lambda at, k=k, box=box: take(k, box.itemData(at)))
     page.add(

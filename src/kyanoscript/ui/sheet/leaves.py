@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.service.papers import Tones
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -25,7 +25,7 @@ class Leaves(QWidget):
         super().__init__()
         self.setFixedHeight(148)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("What goes out")
+        self.setAccessibleName(spoken("What goes out"))
         hint(self, "The print, its plates and its negative; a press shows one on the paper")
         self.own_keys = frozenset((Qt.Key.Key_Left, Qt.Key.Key_Right))
         self.names: tuple[str, ...] = ("Print",)
@@ -85,7 +85,7 @@ class Leaves(QWidget):
         painter = QPainter(self)
         painter.setFont(theme.serif(17))
         painter.setPen(theme.colour("text"))
-        painter.drawText(QPointF(20, 26), "What goes out")
+        painter.drawText(QPointF(20, 26), spoken("What goes out"))
         for k, name in enumerate(self.names):
             self._leaf(painter, k, name)
         left = max(220, 20 + _APART * len(self.names) + 40)
@@ -110,14 +110,14 @@ class Leaves(QWidget):
             painter.drawRect(box)
         painter.setFont(theme.sans(12))
         painter.setPen(theme.colour("accent" if self.hasFocus() and k == self.current else "text"))
-        shown = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, _WIDE)
-        painter.drawText(QPointF(x, 38 + _HIGH + 16), shown)
+        shown = painter.fontMetrics().elidedText(spoken(name), Qt.TextElideMode.ElideRight, _WIDE)
+        painter.drawText(QPointF(x, 38 + _HIGH + 16), spoken(shown))
 
     def _paint_dots(self, painter: QPainter, dots: QImage, left: int) -> None:
         """As they lie on one another."""
         painter.setFont(theme.sans(12))
         painter.setPen(theme.colour("text"))
-        painter.drawText(QPointF(left, 26), "Dots from the middle of the print, a pixel of the device each")
+        painter.drawText(QPointF(left, 26), spoken("Dots from the middle of the print, a pixel of the device each"))
         painter.drawImage(QPointF(left, 36), dots)
 
     def _paint_tones(self, painter: QPainter, tones: Tones, left: int) -> None:
@@ -136,7 +136,7 @@ class Leaves(QWidget):
         painter.drawPolyline(points)
         painter.setFont(theme.sans(12))
         painter.setPen(theme.colour("text"))
-        painter.drawText(QPointF(left, 26), "Tones on this paper")
+        painter.drawText(QPointF(left, 26), spoken("Tones on this paper"))
         painter.setPen(theme.colour("quiet"))
         lines = (
             tr("White comes out at L* {paper:.1f}", paper=tones.paper[-1]),
@@ -144,7 +144,7 @@ class Leaves(QWidget):
             blocked(tones),
         )
         for k, words in enumerate(lines):
-            painter.drawText(QRectF(left + 166, 44 + 22 * k, 420, 20), Qt.AlignmentFlag.AlignLeft, words)
+            painter.drawText(QRectF(left + 166, 44 + 22 * k, 420, 20), Qt.AlignmentFlag.AlignLeft, spoken(words))
 
 
 def blocked(tones: Tones) -> str:

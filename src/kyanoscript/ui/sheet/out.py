@@ -38,7 +38,7 @@ from kyanoscript.files.prints.queues import Queue
 from kyanoscript.files.prints.settings import Settings
 from kyanoscript.files.prints.sheets import OnSheet
 from kyanoscript.files.standins import benchprinter, darkroom
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands.asking import ask
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
@@ -143,7 +143,7 @@ class SheetsOut(QObject):
         if photo is None:
             return None
         target = (folders.prints or folders.files) / f"{photo.path.stem}-{name.lower().replace(' ', '-')}{end}"
-        path, _ = QFileDialog.getSaveFileName(self.context.top, title, str(target), kinds)
+        path, _ = QFileDialog.getSaveFileName(self.context.top, spoken(title), str(target), kinds)
         return Path(path) if path else None
 
     # Printers
@@ -218,14 +218,14 @@ class Printers(QDialog):
         ask_for: Callable[[str, Callable[[Queue], None]], None] = lambda printer, take: None,
     ) -> None:  # fmt: skip
         super().__init__(parent)
-        self.setWindowTitle("Print")
+        self.setWindowTitle(spoken("Print"))
         self._ask_for, self._known = ask_for, dict[str, Queue]()
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
         column.addWidget(furniture.title("Print"))
         column.addWidget(furniture.wrapped("The bench printer is a stand-in: it gives a picture of the paper"))
         self.list = QListWidget()
-        self.list.setAccessibleName("Printers")
+        self.list.setAccessibleName(spoken("Printers"))
         self.list.addItems(names)
         self.list.setMinimumHeight(_LIST)
         self.list.itemDoubleClicked.connect(lambda _: self.accept())
@@ -237,7 +237,7 @@ class Printers(QDialog):
         self.copies.setRange(1, 999)
         self._rows.addRow("Copies", self.copies)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
-        buttons.addButton("Print", QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.addButton(spoken("Print"), QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
@@ -271,7 +271,7 @@ class Printers(QDialog):
         for k, offer in enumerate(self._known[printer].offers):
             box = QComboBox()
             for choice in offer.choices:
-                box.addItem(offer.words(choice), choice)
+                box.addItem(spoken(offer.words(choice)), choice)
             box.setCurrentIndex(box.findData(offer.usual))
             self._rows.insertRow(k, _OFFERED[offer.what], box)
             self.boxes[offer.what] = box

@@ -15,7 +15,7 @@ from kyanoscript.core.paper.sheet import HOME, Sheet, declaration
 from kyanoscript.core.paper.sizes import ROLLS, SIZES, name_of
 from kyanoscript.core.params import Declared, Number, Param
 from kyanoscript.files.colour.proofs import BENCH
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.sheet.furnished import SheetFurniture, add_pages
 from kyanoscript.ui.sheet.inkpages import Known, negative, plates
 from kyanoscript.ui.widgets import furniture
@@ -118,8 +118,8 @@ class SheetPage(SheetFurniture):
     def _paper(self, sheet: Sheet) -> None:
         size = self.list("size", "Size", "Of the paper")
         for name in (_OWN, *SIZES, *ROLLS):
-            size.addItem(name)
-        size.currentTextChanged.connect(self._take_size)
+            size.addItem(spoken(name), name)
+        size.currentIndexChanged.connect(lambda at: self._take_size(size.itemData(at)))
         self.controls.shows.append(lambda: self._show_size(size))
         turn = furniture.word("Turn", "Upright or lying", act=self._turn)
         units = []
@@ -151,11 +151,11 @@ class SheetPage(SheetFurniture):
     def _colour(self, sheet: Sheet) -> None:
         self.show_value("resolution", "sharpen")
         profile = self.list("profile", "Profile", "Of the printer")
-        profile.addItem(_WITHOUT_PROFILE, "")
-        profile.addItem("the bench printer's", BENCH)
+        profile.addItem(spoken(_WITHOUT_PROFILE), "")
+        profile.addItem(spoken("the bench printer's"), BENCH)
         if sheet.output.profile not in ("", BENCH):
-            profile.addItem(Path(sheet.output.profile).name, sheet.output.profile)
-        profile.addItem("another…", "another")
+            profile.addItem(spoken(Path(sheet.output.profile).name), sheet.output.profile)
+        profile.addItem(spoken("another…"), "another")
         profile.setCurrentIndex(max(0, profile.findData(sheet.output.profile)))
         profile.currentIndexChanged.connect(lambda _: self._take_profile(profile))
         self.show_value("intent", "black_point", "paper_white")
@@ -181,7 +181,7 @@ class SheetPage(SheetFurniture):
 
     def _show_size(self, box: QComboBox) -> None:
         paper = self._sheet.paper
-        show_choice(box, max(0, box.findText(name_of(paper.width, paper.height).partition(",")[0])))
+        show_choice(box, max(0, box.findData(name_of(paper.width, paper.height).partition(",")[0])))
 
     def _take_size(self, name: str) -> None:
         paper = self._sheet.paper
@@ -201,7 +201,9 @@ class SheetPage(SheetFurniture):
     def _take_profile(self, box: QComboBox) -> None:
         chosen = box.currentData()
         if chosen == "another":
-            path, _ = QFileDialog.getOpenFileName(self.window(), "The printer's profile", "", "Profiles (*.icc *.icm)")
+            path, _ = QFileDialog.getOpenFileName(
+                self.window(), spoken("The printer's profile"), "", "Profiles (*.icc *.icm)"
+            )
             if not path:
                 self._built = None
                 show_choice(box, max(0, box.findData(self._sheet.output.profile)))

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from kyanoscript.core.paper.layout import LETTERS, Box, laid
 from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.sheet import Sheet
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
@@ -49,7 +49,7 @@ class PaperView(ByKeyboard):
         self.own_keys = frozenset(_ARROWS)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Sheet of paper")
+        self.setAccessibleName(spoken("Sheet of paper"))
         hint(self, "Drag the print, or its corners; arrows move it by a millimetre", "Near the rim, printers cut off")
         self.setMinimumSize(240, 160)
 
@@ -260,13 +260,13 @@ class PaperView(ByKeyboard):
         painter.setPen(QColor("#101010"))
         box = self.box(room)
         words = painter.fontMetrics().elidedText(
-            self.sheet.marks.caption, Qt.TextElideMode.ElideRight, int(box.width())
+            spoken(self.sheet.marks.caption), Qt.TextElideMode.ElideRight, int(box.width())
         )
         if self.turned_over:  # the letters, too
             painter.save()
             painter.translate(2 * box.center().x(), 0)
             painter.scale(-1, 1)
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, words)
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, spoken(words))
         if self.turned_over:
             painter.restore()
 
@@ -277,12 +277,12 @@ class PaperView(ByKeyboard):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setFont(theme.sans(11))
         words = self._size_words(one)
-        width = painter.fontMetrics().horizontalAdvance(words) + 10
+        width = painter.fontMetrics().horizontalAdvance(spoken(words)) + 10
         above = box.top() - 22 if box.top() > RULER + 24 else box.top() + 6
         place = QRectF(box.center().x() - width / 2, above, width, 16)
         painter.fillRect(place, QColor(255, 255, 255, 215))
         painter.setPen(QColor(theme.DAYLIGHT.accent))
-        painter.drawText(place, Qt.AlignmentFlag.AlignCenter, words)
+        painter.drawText(place, Qt.AlignmentFlag.AlignCenter, spoken(words))
         painter.setPen(QPen(QColor(theme.DAYLIGHT.accent), 1, Qt.PenStyle.DashLine))
         for x in self.lines:
             painter.drawLine(self.at(x, 0), self.at(x, self.sheet.paper.height if self.sheet else 0))
@@ -311,7 +311,7 @@ class PaperView(ByKeyboard):
                     painter.drawLine(QPointF(RULER - tick, at), QPointF(RULER, at))
                 if told_here and lying and RULER < at < self.width() - _WORDS:  # no number is cut at the end
                     words = f"{value:g}".replace("-", "\N{MINUS SIGN}")
-                    painter.drawText(QRectF(at - 20, 0, 40, 11), Qt.AlignmentFlag.AlignCenter, words)
+                    painter.drawText(QRectF(at - 20, 0, 40, 11), Qt.AlignmentFlag.AlignCenter, spoken(words))
         painter.setPen(QPen(theme.colour("line"), 1))
         painter.drawLine(RULER, RULER, self.width(), RULER)
         painter.drawLine(RULER, RULER, RULER, self.height())

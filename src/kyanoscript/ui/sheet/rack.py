@@ -8,6 +8,7 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import hint
@@ -24,7 +25,7 @@ class _Lines(QWidget):
         self.current = 0
         self.own_keys = frozenset((Qt.Key.Key_Up, Qt.Key.Key_Down))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(name)
+        self.setAccessibleName(spoken(name))
         hint(self, "A press chooses; F2 names it, Del takes it away")
 
     def told(self) -> Told:
@@ -55,11 +56,11 @@ class _Lines(QWidget):
             for text, pixels, y, ink in ((name, 13, 4, "text"), (about, 11, 23, "quiet")):
                 painter.setFont(theme.sans(pixels))
                 painter.setPen(theme.colour(ink))
-                shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, self.width() - 22)
+                shown = painter.fontMetrics().elidedText(spoken(text), Qt.TextElideMode.ElideRight, self.width() - 22)
                 painter.drawText(
                     QRectF(16, box.y() + y, self.width() - 20, 18),
                     Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-                    shown,
+                    spoken(shown),
                 )
         painter.end()
 

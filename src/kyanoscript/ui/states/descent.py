@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.widgets import furniture, theme
 
 _R, _TOP, _LEFT = 6.0, 44, 34
@@ -64,7 +64,7 @@ class Descent(QWidget):
         super().__init__()
         self.nodes: tuple[Node, ...] = ()
         self.current = 0
-        self.setAccessibleName("How they came about")
+        self.setAccessibleName(spoken("How they came about"))
         self.area = furniture.scrolling()
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.area.setWidget(self)
@@ -78,8 +78,8 @@ class Descent(QWidget):
         columns = max((column for column, _ in places.values()), default=0)
         self.setMinimumHeight(int(_TOP + rows * _ROW_LEAST + 6))
         self.setMinimumWidth(int(_LEFT + columns * _STEP_LEAST + 160))
-        spoken = [tr("{words} from {origin}", words=node.words, origin=self._words(node.origin)) for node in nodes[1:]]
-        self.setAccessibleDescription("; ".join(spoken) or "only the photo")
+        told = [tr("{words} from {origin}", words=node.words, origin=self._words(node.origin)) for node in nodes[1:]]
+        self.setAccessibleDescription(spoken("; ".join(told) or "only the photo"))
         self.update()
 
     def _words(self, item: int | None) -> str:
@@ -110,7 +110,7 @@ class Descent(QWidget):
         painter.setFont(theme.serif(18))
         painter.setPen(theme.colour("text"))
         title = QRectF(20, 8, self.width(), 28)
-        painter.drawText(title, Qt.AlignmentFlag.AlignVCenter, "How they came about")
+        painter.drawText(title, Qt.AlignmentFlag.AlignVCenter, spoken("How they came about"))
         places = self.places()
         painter.setPen(QPen(theme.colour("quiet"), 1))
         for node in self.nodes[1:]:
@@ -126,9 +126,9 @@ class Descent(QWidget):
             last = not any(other.origin == node.item for other in self.nodes)
             room = 240.0 if last else across - 4 * _R
             box = QRectF(at.x() + 11, at.y() - 20 if not last else at.y() - 11, room, 20)
-            words = painter.fontMetrics().elidedText(node.words, Qt.TextElideMode.ElideRight, int(room))
-            box.setWidth(painter.fontMetrics().horizontalAdvance(words) + 1)
+            words = painter.fontMetrics().elidedText(spoken(node.words), Qt.TextElideMode.ElideRight, int(room))
+            box.setWidth(painter.fontMetrics().horizontalAdvance(spoken(words)) + 1)
             painter.fillRect(box.adjusted(-2, 2, 2, -2), theme.colour("panel"))  # lines go behind it
             painter.setPen(theme.colour("text"))
-            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, spoken(words))
         painter.end()

@@ -9,6 +9,7 @@ from PySide6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QDrag, QFocusEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap
 from PySide6.QtWidgets import QApplication, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.states.wall import DRAGGED
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -44,7 +45,7 @@ class StateRack(QWidget):
         self.own_keys = frozenset((Qt.Key.Key_Up, Qt.Key.Key_Down))
         self.setFixedWidth(132)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("States")
+        self.setAccessibleName(spoken("States"))
         hint(self, "Kept versions; a press hangs one on the wall or takes it down")
         self.area = furniture.scrolling()
         self.area.setFixedWidth(132)
@@ -155,15 +156,17 @@ class StateRack(QWidget):
             middle, right = Qt.AlignmentFlag.AlignVCenter, Qt.AlignmentFlag.AlignRight
             painter.setFont(theme.serif(15))
             painter.setPen(theme.colour("text"))
-            painter.drawText(words, middle, line.number or line.name)
+            painter.drawText(words, middle, spoken(line.number or line.name))
             painter.setFont(theme.sans(11))
             painter.setPen(theme.colour("quiet"))
-            painter.drawText(words, middle | right, " · ".join(filter(None, (line.when, "" if line.hangs else "off"))))
+            painter.drawText(
+                words, middle | right, spoken(" · ".join(filter(None, (line.when, "" if line.hangs else "off"))))
+            )
             if line.number:
                 painter.setFont(theme.sans(12))
                 painter.setPen(theme.colour("text"))
-                name = painter.fontMetrics().elidedText(line.name, Qt.TextElideMode.ElideRight, THUMB.width())
-                painter.drawText(words.translated(0, 18), middle, name)
+                name = painter.fontMetrics().elidedText(spoken(line.name), Qt.TextElideMode.ElideRight, THUMB.width())
+                painter.drawText(words.translated(0, 18), middle, spoken(name))
         painter.end()
 
     def focusInEvent(self, event: QFocusEvent) -> None:

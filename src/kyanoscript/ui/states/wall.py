@@ -29,6 +29,7 @@ from PySide6.QtWidgets import QApplication
 from kyanoscript.core.colour import zone
 from kyanoscript.core.geometry import framing
 from kyanoscript.core.script import Script
+from kyanoscript.translation import spoken
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.prints import WHEEL, Prints
 from kyanoscript.ui.easel.sight import Sight, laid
@@ -385,7 +386,7 @@ class Wall(Prints):
             painter.setPen(QPen(ink, 2 if k == self._over else 1, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(cells[k])
-            painter.drawText(cells[k], Qt.AlignmentFlag.AlignCenter, "Drop a state here")
+            painter.drawText(cells[k], Qt.AlignmentFlag.AlignCenter, spoken("Drop a state here"))
         self.paint_focus(painter)
         painter.end()
 
@@ -420,8 +421,8 @@ class Wall(Prints):
     def _label(self, piece: Piece) -> QRectF:
         visible = self._visible(piece)
         held = self._held.get(piece.item)
-        words = theme.width_of(theme.sans(13), held[1] if held else piece.name)
-        number = 0.0 if held else theme.width_of(theme.serif(15), piece.number)
+        words = theme.width_of(theme.sans(13), spoken(held[1] if held else piece.name))
+        number = 0.0 if held else theme.width_of(theme.serif(15), spoken(piece.number))
         width = min(visible.width(), 9 + number + (8 if number and words else 0) + words + 32)
         return QRectF(visible.x(), visible.y(), width, _LABEL)
 
@@ -434,20 +435,22 @@ class Wall(Prints):
         if held is None and piece.number:
             painter.setFont(theme.serif(15))
             painter.setPen(theme.colour("accent"))
-            painter.drawText(inner, middle, piece.number)
-            inner.setLeft(inner.left() + painter.fontMetrics().horizontalAdvance(piece.number) + 8)
+            painter.drawText(inner, middle, spoken(piece.number))
+            inner.setLeft(inner.left() + painter.fontMetrics().horizontalAdvance(spoken(piece.number)) + 8)
         painter.setFont(theme.sans(13))
         painter.setPen(theme.colour("text"))
         name = held[1] if held is not None else piece.name
         elide = Qt.TextElideMode.ElideRight
-        painter.drawText(inner, middle, painter.fontMetrics().elidedText(name, elide, math.ceil(inner.width()) + 1))
+        painter.drawText(
+            inner, middle, painter.fontMetrics().elidedText(spoken(name), elide, math.ceil(inner.width()) + 1)
+        )
         painter.setPen(theme.colour("quiet"))
         painter.drawText(self.cross(piece.item), Qt.AlignmentFlag.AlignCenter, "✕")
         value = self.values.get(piece.item)
         if value is not None:
             text = f"{' '.join(map(str, value.levels))}  {zone(value.gray)}"
-            width = painter.fontMetrics().horizontalAdvance(text) + 18
+            width = painter.fontMetrics().horizontalAdvance(spoken(text)) + 18
             box = QRectF(visible.x(), visible.bottom() - 20, width, 20)
             painter.fillRect(box, theme.colour("panel"))
             painter.setPen(theme.colour("text"))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, spoken(text))

@@ -21,6 +21,7 @@ from kyanoscript.core.geometry import framing
 from kyanoscript.core.picture import Rect
 from kyanoscript.core.print.bands import part
 from kyanoscript.core.script import Script, first_change
+from kyanoscript.translation import spoken
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.prints import WHEEL, Prints
 from kyanoscript.ui.easel.sight import Sight, laid
@@ -322,10 +323,10 @@ class BandsShown(Prints):
             return
         text = strip.text(cell)
         painter.setFont(theme.sans(12))
-        width = min(painter.fontMetrics().horizontalAdvance(text) + 14, box.width())
+        width = min(painter.fontMetrics().horizontalAdvance(spoken(text)) + 14, box.width())
         label = QRectF(box.x() + min(6.0, box.width() - width), box.bottom() - 28, width, 20)
         chosen = cell == self.current
         painter.fillRect(label, theme.colour("accent" if chosen else "panel"))
         painter.setPen(theme.colour("panel" if chosen else "text"))
-        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(width))
-        painter.drawText(label, Qt.AlignmentFlag.AlignCenter, shown)
+        shown = painter.fontMetrics().elidedText(spoken(text), Qt.TextElideMode.ElideRight, int(width))
+        painter.drawText(label, Qt.AlignmentFlag.AlignCenter, spoken(shown))

@@ -9,7 +9,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox
 
 from kyanoscript.core.params import Number
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.strip.subject import Axis, Strip, counts
 from kyanoscript.ui.widgets import furniture
@@ -59,7 +59,7 @@ class StripPage(BuiltPage):
                 self.sliders[f"{prefix}to"].set_value(axis.high)
                 self.sliders[f"{prefix}bands"].set_value(axis.count)
                 box = self.lists[f"{prefix}steps"]
-                box.setItemText(1, _each(axis) or "even to the eye")
+                box.setItemText(1, spoken(_each(axis) or "even to the eye"))
                 show_choice(box, int(axis.eye))
         box = self.lists["shows"]
         show_choice(box, int(strip.same))
@@ -82,7 +82,7 @@ class StripPage(BuiltPage):
             self._axis(strip.second, "second ")
         shows = shrinking("What every band shows")
         for text in ("its own part of the print", "all of them the same part"):
-            shows.addItem(text)
+            shows.addItem(spoken(text))
         tip(shows, "The same part can be dragged over the print")
         shows.currentIndexChanged.connect(lambda index: self._put(same=bool(index)))
         self.lists["shows"] = shows
@@ -114,8 +114,8 @@ class StripPage(BuiltPage):
         self._slider(f"{prefix}bands", count, axis.count, prefix)
         steps = shrinking("Steps")
         hint(steps, "How the values lie between the first and the last", "Even numbers are seldom even to the eye")
-        steps.addItem("equal")
-        steps.addItem("even to the eye")
+        steps.addItem(spoken("equal"))
+        steps.addItem(spoken("even to the eye"))
         steps.currentIndexChanged.connect(lambda index: self._put_axis(prefix, eye=bool(index)))
         self.lists[f"{prefix}steps"] = steps
         self.column.addWidget(self.row("Steps", steps))
@@ -132,7 +132,7 @@ class StripPage(BuiltPage):
         box = shrinking("Of which value" if not axis else "With which second value")
         hint(box, "Every number of the print can be laid in steps", "Two values at once are hard to judge on few bands")
         for text in names:
-            box.addItem(text)
+            box.addItem(spoken(text))
         box.setCurrentIndex(at)
         box.currentIndexChanged.connect(lambda index: self.of.emit(axis, index - axis))
         self.lists[name] = box

@@ -12,7 +12,7 @@ from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.script import Script
 from kyanoscript.core.script.dials import Dial, dials, narrowed
 from kyanoscript.files.prints.strips import InBands
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.printing import Printing
 from kyanoscript.ui.jobs.lanes import Job
@@ -48,7 +48,7 @@ class Trial(QObject):
         self._asked: dict[str, Script] = {}  # what the small pictures were made of
         self.page, self.bands = StripPage(context.foot.say), BandsShown(context.desk, context.service)
         self.row = Grid(1, _THUMB, one_row=True)
-        self.row.setAccessibleName("Every band whole")
+        self.row.setAccessibleName(spoken("Every band whole"))
         hint(self.row, "Every step as a whole print")
         self.nothing = QWidget()
         self.nothing.setFixedWidth(1)
@@ -253,7 +253,7 @@ class Trial(QObject):
         folder = self.context.folders.prints or photo.path.parent
         start = str(folder / f"{photo.path.stem}-strip.tif")
         name, _ = QFileDialog.getSaveFileName(
-            self.context.top, "Write the strip", start, "Pictures (*.tif *.png *.jpg)"
+            self.context.top, spoken("Write the strip"), start, "Pictures (*.tif *.png *.jpg)"
         )
         if name:
             self.write(Path(name))

@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, QRect, Qt
 from PySide6.QtGui import QAccessible, QAccessibleEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.widgets import furniture, theme
 
 _WIDE, _ASIDE, _ROUND = 320, 14, 3
@@ -45,15 +46,15 @@ class Card(QFrame):
                 if (old := item.widget()) is not None:
                     old.hide()
                     old.deleteLater()
-        self.title.setText(title)
+        self.title.setText(spoken(title))
         self.text.setText(text)
         for layout, added in ((self.row, words), (self.column, below)):
             for word in added:
                 layout.addWidget(word)
                 word.show()  # else it has no height yet
         self.row.addStretch()
-        self.setAccessibleName(title)
-        self.setAccessibleDescription(text)
+        self.setAccessibleName(spoken(title))
+        self.setAccessibleDescription(spoken(text))
         self.show()
         self.raise_()
         self.setFixedHeight(self.heightForWidth(_WIDE))

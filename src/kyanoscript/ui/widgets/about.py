@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QPlainText
 
 from kyanoscript import __version__
 from kyanoscript.files.base import log
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.choicebox import ChoiceBox
 
@@ -44,7 +44,7 @@ class About(QDialog):
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("About Kyanoscript")
+        self.setWindowTitle(spoken("About Kyanoscript"))
         self.setMinimumSize(560, 520)
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 16, 24, 16)
@@ -65,17 +65,17 @@ class About(QDialog):
         column.addSpacing(6)
         self.which = ChoiceBox("Licence")
         for words, _ in TEXTS:
-            self.which.addItem(words)
+            self.which.addItem(spoken(words))
         column.addWidget(self.which)
         self.text = QPlainTextEdit()
         self.text.setReadOnly(True)
-        self.text.setAccessibleName("Text of the licence")
+        self.text.setAccessibleName(spoken("Text of the licence"))
         self.text.setFont(theme.sans(12))
         column.addWidget(self.text, 1)
         self.which.currentIndexChanged.connect(self._show)
         self._show(0)
         buttons = QDialogButtonBox()
-        buttons.addButton("Close", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.addButton(spoken("Close"), QDialogButtonBox.ButtonRole.RejectRole)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
 

@@ -13,6 +13,8 @@ from PySide6.QtCore import QObject, QRect
 from PySide6.QtGui import QAccessible, QAccessibleInterface, QAccessibleValueChangeEvent, QAccessibleValueInterface
 from PySide6.QtWidgets import QAccessibleWidget, QWidget
 
+from kyanoscript.translation import spoken
+
 Role = QAccessible.Role
 
 
@@ -117,7 +119,7 @@ class _Shown(QAccessibleInterface):
         return state
 
     def text(self, kind: QAccessible.Text) -> str:
-        return self._item.words if self._item is not None and kind == QAccessible.Text.Name else ""
+        return spoken(self._item.words) if self._item is not None and kind == QAccessible.Text.Name else ""
 
     def setText(self, kind: QAccessible.Text, text: str) -> None:
         pass
@@ -150,7 +152,7 @@ class _Access(QAccessibleWidget):
 
     def text(self, kind: QAccessible.Text) -> str:
         if kind == QAccessible.Text.Value:
-            return self._control.told().words
+            return spoken(self._control.told().words)
         return super().text(kind)
 
     def interface_cast(self, kind: QAccessible.InterfaceType) -> Any:
@@ -179,4 +181,4 @@ def install() -> None:
 def tell(control: Any) -> None:
     """The value has changed: whoever listens is told."""
     if QAccessible.isActive():
-        QAccessible.updateAccessibility(QAccessibleValueChangeEvent(control, control.told().words))
+        QAccessible.updateAccessibility(QAccessibleValueChangeEvent(control, spoken(control.told().words)))

@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.widgets import furniture
 
 
@@ -18,7 +19,7 @@ class BuiltPage(QWidget):
     def __init__(self, name: str) -> None:
         super().__init__()
         self.setFixedWidth(304)
-        self.setAccessibleName(name)
+        self.setAccessibleName(spoken(name))
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         self._scroll = furniture.scrolling()

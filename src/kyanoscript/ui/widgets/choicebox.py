@@ -9,6 +9,7 @@ from __future__ import annotations
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QComboBox
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.widgets.plain import Label
 
 
@@ -17,7 +18,7 @@ class ChoiceBox(QComboBox):
 
     def __init__(self, name: str) -> None:
         super().__init__()
-        self.setAccessibleName(name)
+        self.setAccessibleName(spoken(name))
         self._label: Label | None = None
 
     def showEvent(self, event: QShowEvent) -> None:
@@ -25,7 +26,7 @@ class ChoiceBox(QComboBox):
         if self._label is None:
             self._label = Label()
             self._label.setBuddy(self)
-        self._label.setText(self.accessibleName())
+        self._label.setText(spoken(self.accessibleName()))
         if self._label.parentWidget() is not self.parentWidget():
             self._label.setParent(self.parentWidget())
             self._label.hide()

@@ -13,6 +13,7 @@ from PySide6.QtGui import QFocusEvent, QImage, QKeyEvent, QMouseEvent, QPainter,
 from PySide6.QtWidgets import QFrame, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from kyanoscript.core.script import Script
+from kyanoscript.translation import spoken
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
 from kyanoscript.ui.service.results import Thumbnail
@@ -76,7 +77,7 @@ class Grid(QWidget):
         self._boxes: dict[str, QRectF] = {}
         self._heads: list[tuple[float, str]] = []
         self.setMouseTracking(True)
-        self.setAccessibleName("Choices")
+        self.setAccessibleName(spoken("Choices"))
 
     def take_keys(self) -> None:
         """The grid itself can have the keyboard (in a chooser the line to search by has it)."""
@@ -164,7 +165,9 @@ class Grid(QWidget):
         """Another choice."""
         if key != self.current:
             self.current = key
-            self.setAccessibleDescription(next((f"{c.name}: {c.help}" for c in self._choices if c.key == key), ""))
+            self.setAccessibleDescription(
+                spoken(next((f"{c.name}: {c.help}" for c in self._choices if c.key == key), ""))
+            )
             self.update()
             tell(self)
             self.pointed.emit(key)
@@ -188,9 +191,11 @@ class Grid(QWidget):
         painter.setFont(theme.serif(15, italic=True))
         painter.setPen(theme.colour("quiet"))
         for y, text in self._heads:
-            painter.drawText(QRectF(6, y, self.width(), _HEAD - 2), Qt.AlignmentFlag.AlignVCenter, text.capitalize())
+            painter.drawText(
+                QRectF(6, y, self.width(), _HEAD - 2), Qt.AlignmentFlag.AlignVCenter, spoken(text.capitalize())
+            )
         if not self._boxes:
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing of that name")
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, spoken("Nothing of that name"))
         for choice in self._choices:
             box = self._boxes[choice.key]
             if event.rect().intersects(box.toAlignedRect()):
@@ -212,7 +217,7 @@ class Grid(QWidget):
                 painter.setFont(theme.sans(12))
                 painter.setPen(theme.colour("quiet"))
                 flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-                painter.drawText(place.adjusted(8, 4, -8, -4), flags, self._held_words)
+                painter.drawText(place.adjusted(8, 4, -8, -4), flags, spoken(self._held_words))
         else:
             ratio = self.devicePixelRatioF()
             inner = QRectF(0, 0, image.width() / ratio, image.height() / ratio)
@@ -221,9 +226,9 @@ class Grid(QWidget):
             painter.drawImage(inner, image)
         painter.setFont(theme.sans(12))
         painter.setPen(theme.colour("text"))
-        name = painter.fontMetrics().elidedText(choice.name, Qt.TextElideMode.ElideRight, int(place.width()))
+        name = painter.fontMetrics().elidedText(spoken(choice.name), Qt.TextElideMode.ElideRight, int(place.width()))
         text = QRectF(place.left(), place.bottom() + 1, place.width(), _NAME - 2)
-        painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, name)
+        painter.drawText(text, Qt.AlignmentFlag.AlignVCenter, spoken(name))
 
     def _under(self, at: QPointF) -> str:
         return next((key for key, box in self._boxes.items() if box.contains(at)), "")
@@ -285,8 +290,8 @@ class Chooser(QFrame):
         column.setSpacing(6)
         self.search = QLineEdit()
         self.search.setFont(theme.sans(13))
-        self.search.setPlaceholderText(question)
-        self.search.setAccessibleName(question or "Search")
+        self.search.setPlaceholderText(spoken(question))
+        self.search.setAccessibleName(spoken(question or "Search"))
         self.search.textChanged.connect(self._find)
         self.search.installEventFilter(self)
         column.addWidget(self.search)
@@ -348,7 +353,7 @@ class Chooser(QFrame):
         self.grid.show_choices([replace(c, group="") for c in found])  # the nearest first, whatever its group
 
     def _pointed(self, key: str) -> None:
-        self.help.setText(self._known[key].help if key in self._known else "")
+        self.help.setText(spoken(self._known[key].help if key in self._known else ""))
         if key:
             box = self.grid.box(key)
             self._area.ensureVisible(int(box.center().x()), int(box.center().y()), 20, int(box.height() / 2 + 8))

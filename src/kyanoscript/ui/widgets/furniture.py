@@ -9,6 +9,7 @@ from PySide6.QtCore import QRectF, Qt, SignalInstance
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.plain import Label, tip
@@ -64,8 +65,8 @@ class _Elided(Label):
         painter = QPainter(self)
         painter.setFont(self.font())
         painter.setPen(self.palette().windowText().color())
-        shown = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
+        shown = painter.fontMetrics().elidedText(spoken(self.text()), Qt.TextElideMode.ElideRight, self.width())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, spoken(shown))
         painter.end()
 
 
@@ -90,7 +91,7 @@ def elided(text: str) -> QLabel:
 
 def word(text: str, help: str = "", checkable: bool = False, act: Act | None = None) -> QPushButton:
     """A word that can be pressed, and what is done then."""
-    made = QPushButton(text)
+    made = QPushButton(spoken(text))
     made.setObjectName("word")
     made.setCheckable(checkable)
     tip(made, help)
@@ -103,7 +104,7 @@ def word(text: str, help: str = "", checkable: bool = False, act: Act | None = N
 
 def main(text: str, help: str, act: Act) -> QPushButton:
     """What is done on a page first of all."""
-    made = QPushButton(text)
+    made = QPushButton(spoken(text))
     made.setObjectName("main")
     tip(made, help)
     pressed(made, act)
@@ -135,13 +136,13 @@ class Swatch(QPushButton):
         self.setFixedHeight(26)
         self.setCursor(theme.HAND)
         tip(self, help)
-        self.setAccessibleName(text)
+        self.setAccessibleName(spoken(text))
         self._text, self._ink = text, "#000000"
 
     def show_colour(self, ink: str) -> None:
         """Show a colour."""
         self._ink = ink
-        self.setAccessibleDescription(ink)
+        self.setAccessibleDescription(spoken(ink))
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -149,12 +150,14 @@ class Swatch(QPushButton):
         middle = Qt.AlignmentFlag.AlignVCenter
         painter.setFont(theme.sans(13))
         painter.setPen(theme.colour("text"))
-        painter.drawText(self.rect(), middle | Qt.AlignmentFlag.AlignLeft, self._text)
+        painter.drawText(self.rect(), middle | Qt.AlignmentFlag.AlignLeft, spoken(self._text))
         box = QRectF(self.width() - 40, 5, 39, self.height() - 10)
         painter.fillRect(box, display.ink(self._ink))
         focus = self.hasFocus()
         painter.setPen(QPen(theme.colour("accent" if focus else "line"), 2 if focus else 1))
         painter.drawRect(box)
         painter.setPen(theme.colour("quiet"))
-        painter.drawText(QRectF(0, 0, box.left() - 8, self.height()), middle | Qt.AlignmentFlag.AlignRight, self._ink)
+        painter.drawText(
+            QRectF(0, 0, box.left() - 8, self.height()), middle | Qt.AlignmentFlag.AlignRight, spoken(self._ink)
+        )
         painter.end()

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCompleter, QFrame, QGridLayout, QLineEdit, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.popup import pop_up
@@ -43,8 +44,8 @@ class Naming(QFrame):
             line.setFont(theme.sans(13))
             line.setMinimumWidth(300)
             line.setMaxLength(entry.longest)
-            line.setPlaceholderText(entry.hint)
-            line.setAccessibleName(entry.label)
+            line.setPlaceholderText(spoken(entry.hint))
+            line.setAccessibleName(spoken(entry.label))
             tip(line, entry.help)
             if entry.known:
                 completer = QCompleter(list(entry.known), line)

@@ -13,6 +13,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QLabel, QListWidgetItem, QMessageBox, QToolTip, QWidget
 
 from kyanoscript.core.quoting import visible
+from kyanoscript.translation import spoken
 
 _PLACE = "guide"
 
@@ -26,8 +27,8 @@ class Label(QLabel):
         self.setText(text)
 
     def setText(self, text: str) -> None:
-        """Show a text; letters that would act are spelt out."""
-        super().setText(visible(text))
+        """Show a text, in the person's language; letters that would act are spelt out."""
+        super().setText(visible(spoken(text)))
 
 
 def shown(text: str) -> str:
@@ -40,13 +41,13 @@ def shown(text: str) -> str:
 
 def tip(of: QWidget | QAction | QListWidgetItem, text: str, wrong: str = "") -> None:
     """Give something a tool tip; the foot tells it too, with what goes ``wrong``, while pointer or focus is there."""
-    of.setToolTip(shown(text))
+    of.setToolTip(shown(spoken(text)))
     hint(of, text, wrong)
 
 
 def hint(of: QWidget | QAction | QListWidgetItem, text: str, wrong: str = "") -> None:
     """What the foot tells while pointer or keyboard is there: what something does, and what goes wrong with it."""
-    parts = (part.rstrip(".") for part in (text, wrong) if part)
+    parts = (spoken(part).rstrip(".") for part in (text, wrong) if part)
     of.setStatusTip(visible(". ".join(parts).replace("\n", " ")))
 
 
@@ -75,7 +76,7 @@ def led(widget: QWidget | None) -> str:
 
 def tip_at(place: QPoint, text: str, of: QWidget) -> None:
     """Show a tool tip at a place of the screen; an empty one goes."""
-    QToolTip.showText(place, shown(text), of)
+    QToolTip.showText(place, shown(spoken(text)), of)
 
 
 def question(over: QWidget, text: str, more: str) -> QMessageBox:
@@ -83,6 +84,6 @@ def question(over: QWidget, text: str, more: str) -> QMessageBox:
     box = QMessageBox(over)
     box.setIcon(QMessageBox.Icon.NoIcon)
     box.setTextFormat(Qt.TextFormat.PlainText)
-    box.setText(visible(text))
-    box.setInformativeText(shown(more))
+    box.setText(visible(spoken(text)))
+    box.setInformativeText(shown(spoken(more)))
     return box

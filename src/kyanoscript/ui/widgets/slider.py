@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 from kyanoscript.core.paper.measure import UNITS, millimetres
 from kyanoscript.core.params import LENGTH, Number
 from kyanoscript.core.quoting import cut
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import tip
@@ -108,8 +108,8 @@ class ValueSlider(QWidget):
         self.setFixedHeight(37)
         self.setMinimumWidth(120)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(spec.label)
-        self.setAccessibleDescription(f"{spec.help} ({spec.range_text()})")
+        self.setAccessibleName(spoken(spec.label))
+        self.setAccessibleDescription(spoken(f"{spec.help} ({spec.range_text()})"))
         tip(self, spec.help)
         self.setMouseTracking(True)
 
@@ -151,10 +151,10 @@ class ValueSlider(QWidget):
         painter.setFont(theme.sans(13))
         painter.setPen(theme.colour("accent" if focus else "text"))
         top = QRectF(0, 0, self.width(), 20)
-        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self.spec.label)
+        painter.drawText(top, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, spoken(self.spec.label))
         painter.setPen(theme.colour("text"))
         shown = self.text()
-        painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, shown)
+        painter.drawText(top, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, spoken(shown))
         left, right, y = self.track()
         x = self.handle_x()
         zero = min(max(0.0, self.spec.low), self.spec.high)
@@ -202,9 +202,9 @@ class ValueSlider(QWidget):
         """What can be done with the value."""
         menu = QMenu(self)
         if self.has_strip:
-            menu.addAction("Test strip of this value\tW").triggered.connect(lambda: self.wanted_strip.emit())
-        menu.addAction("Type a value\tReturn").triggered.connect(lambda: self._edit())
-        menu.addAction("Put the default back").triggered.connect(lambda: self._announce(self.default))
+            menu.addAction(spoken("Test strip of this value\tW")).triggered.connect(lambda: self.wanted_strip.emit())
+        menu.addAction(spoken("Type a value\tReturn")).triggered.connect(lambda: self._edit())
+        menu.addAction(spoken("Put the default back")).triggered.connect(lambda: self._announce(self.default))
         return menu
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
@@ -251,7 +251,7 @@ class ValueSlider(QWidget):
             self.moved.emit(value)
 
     def _value_width(self) -> float:
-        return max(48.0, QFontMetricsF(theme.sans(13)).horizontalAdvance(self.text()) + 10)
+        return max(48.0, QFontMetricsF(theme.sans(13)).horizontalAdvance(spoken(self.text())) + 10)
 
     def _edit(self) -> None:
         """Type a value over the shown one."""

@@ -8,6 +8,7 @@ from typing import NamedTuple
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.widgets import furniture
 
 
@@ -59,7 +60,7 @@ class Begin(QWidget):
         for way in _GRAY if gray else _IN_COLOUR:
             self._column.addSpacing(6)
             word = furniture.word(way.text, way.about, act=functools.partial(self.chosen.emit, way))
-            word.setAccessibleDescription(way.about)
+            word.setAccessibleDescription(spoken(way.about))
             word.setStyleSheet("QPushButton { padding-left: 0 }")  # it stands where the line below it does
             self.ways[way.text] = word
             self._column.addWidget(word)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton
 from kyanoscript.core.tint.dabs import Dab
 from kyanoscript.core.tint.tints import TINTS, group_for
 from kyanoscript.core.tint.waiting import of_somebody
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.bench.slip.brush import Brush
 from kyanoscript.ui.bench.slip.offers import Offers, Parts
 from kyanoscript.ui.bench.slip.tints import Tints
@@ -40,7 +40,7 @@ def add_dabs(page: SlipPage, tool: DabTool) -> None:
 
     def show(_: Any) -> None:
         dab = tool.dab
-        words.setText(_of_dab(dab, tool.chosen, len(tool.dabs), tool.waits))
+        words.setText(spoken(_of_dab(dab, tool.chosen, len(tool.dabs), tool.waits)))
         if dab is not None and told[0] is not dab and (group := group_for(dab.name)):
             tints.group.setCurrentText(group)  # what such a thing can have is one press away
         if dab is None or told[0] is None or told[0].name != dab.name:
@@ -80,7 +80,7 @@ def add_dabs(page: SlipPage, tool: DabTool) -> None:
         if pair[1]:
             row.addWidget(words_of_part[pair[1]])
         page.column.addLayout(row)
-    tints.group.currentTextChanged.connect(lambda name: setattr(tool, "group", name))
+    tints.group.currentIndexChanged.connect(lambda at: setattr(tool, "group", tints.group.itemData(at)))
     tints.group.textActivated.connect(lambda name: tool.set_brush(colour=TINTS[name][0][1]))  # its first tint
     tints.chosen.connect(lambda ink: tool.set_brush(colour=ink))
     tints.pointed.connect(tool.try_tint)

@@ -9,7 +9,7 @@ from PySide6.QtGui import QIcon, QKeyEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QListWidget, QListWidgetItem
 
 from kyanoscript.core.tint.dabs import Dab
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.bench.slip.tints import Swatches
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
@@ -85,7 +85,9 @@ class Offers(Swatches):
             painter.setPen(theme.colour("accent" if ink == self.taken else "quiet"))
             under = QRectF(box.x(), _HIGH, box.width(), _WORD)
             painter.drawText(
-                under, Qt.AlignmentFlag.AlignCenter, tr("{k} taken", k=k + 1) if ink == self.taken else f"{k + 1}"
+                under,
+                Qt.AlignmentFlag.AlignCenter,
+                spoken(tr("{k} taken", k=k + 1) if ink == self.taken else f"{k + 1}"),
             )
         painter.end()
 
@@ -115,7 +117,7 @@ class Parts(QListWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("Parts of the scene")
+        self.setAccessibleName(spoken("Parts of the scene"))
         hint(
             self,
             "What waits for a tint, was guessed, was chosen; a press shows it",
@@ -139,7 +141,8 @@ class Parts(QListWidget):
             self._rows = rows
             self.clear()
             for name, ink, state in rows:
-                item = QListWidgetItem(_swatch(ink), f"{name[:1].upper()}{name[1:]} \N{EN DASH} {state}")
+                large, told = spoken(f"{name[:1].upper()}{name[1:]}"), spoken(state)
+                item = QListWidgetItem(_swatch(ink), f"{large} \N{EN DASH} {told}")
                 item.setData(Qt.ItemDataRole.UserRole, name)
                 item.setSizeHint(QSize(10, _ROW))
                 self.addItem(item)

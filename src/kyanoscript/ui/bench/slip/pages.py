@@ -15,7 +15,7 @@ from kyanoscript.core.params import Param
 from kyanoscript.core.passes.base import COMMON, Pass
 from kyanoscript.core.stencil.shapes import Stencil
 from kyanoscript.files.photos.photo import Photo
-from kyanoscript.translation import tr, trn
+from kyanoscript.translation import spoken, tr, trn
 from kyanoscript.ui.bench.slip.begin import Begin
 from kyanoscript.ui.bench.slip.brush import Brush
 from kyanoscript.ui.bench.slip.dabs import add_dabs
@@ -198,7 +198,7 @@ class FramePage(SlipPage):
         self.column.addLayout(row)
         fields.add({n: params[n] for n in ("flip", "width", "height", "x", "y")}, frame)
         size = furniture.label("", quiet=True)
-        self.shows.append(lambda: size.setText("{} × {} pixels".format(*self.desk.print_size())))
+        self.shows.append(lambda: size.setText(spoken("{} × {} pixels".format(*self.desk.print_size()))))
         self.column.addWidget(size)
         self.column.addWidget(
             furniture.wrapped(
@@ -285,7 +285,7 @@ class PassPage(SlipPage):
     def _strength_row(self, fields: Fields) -> None:
         row = QHBoxLayout()
         row.setSpacing(8)
-        self.develop_button = QPushButton("Hold to develop   H")
+        self.develop_button = QPushButton(spoken("Hold to develop   H"))
         self.develop_button.setObjectName("main")
         tip(self.develop_button, "Press and hold: the pass comes up from nothing; let go where the eye says stop")
         self.develop_button.pressed.connect(lambda: self.develop.emit(True))
@@ -390,7 +390,7 @@ class PassPage(SlipPage):
         self.column.addLayout(row)
 
         def show(p: Any) -> None:
-            remark.setText(p.remarks())
+            remark.setText(spoken(p.remarks()))
             remark.setVisible(bool(p.remarks()))
 
         fields.follow(show)

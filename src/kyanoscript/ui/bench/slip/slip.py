@@ -11,6 +11,7 @@ from kyanoscript.core.develop import Develop
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.script import Script
 from kyanoscript.core.script.dials import Dial
+from kyanoscript.translation import spoken
 from kyanoscript.ui.bench.slip.pages import FramePage, PassPage, PhotoPage
 from kyanoscript.ui.bench.slip.stencil_page import StencilPage
 from kyanoscript.ui.bench.slip.told import ToldLines
@@ -42,7 +43,7 @@ class Slip(QWidget):
         self._show_model = show_model  # a photograph that is to lend its colours
         desk, easel = self.desk, self.easel
         self.setFixedWidth(304)
-        self.setAccessibleName("Slip")
+        self.setAccessibleName(spoken("Slip"))
         self.inks: tuple[str, ...] = ()  # kept for every print
         self.survey: Survey | None = None
         self._judged: Script | None = None  # what was last asked about what goes wrong

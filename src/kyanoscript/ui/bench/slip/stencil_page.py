@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButto
 from kyanoscript.core.params import Number
 from kyanoscript.core.params.kinds import Choice
 from kyanoscript.core.stencil.shapes import Hues, Shape, Stencil, Stroke, Tones
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.bench.slip.brush import Brush
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.easel.tools.stencil import HANDS, StencilTool
@@ -121,7 +121,7 @@ class StencilPage(SlipPage):
         assert isinstance(spec, Choice)
         box = shrinking("The next part")
         for value, text in spec.choices:
-            box.addItem(text, value)
+            box.addItem(spoken(text), value)
         self.shows.append(lambda: box.setCurrentIndex(box.findData(tool.join)))
 
         def picked(index: int) -> None:
@@ -224,13 +224,13 @@ class PartList(QWidget):
         self.rows: list[tuple[tuple[int, ...], str, str]] = []
         self.own_keys = frozenset((Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Delete))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Parts of the stencil")
+        self.setAccessibleName(spoken("Parts of the stencil"))
 
     def show_parts(self) -> None:
         """Show the parts as they are now."""
         self.rows = rows_of(self.tool.stencil)
         self.setFixedHeight(_ROW * max(1, len(self.rows)))
-        self.setAccessibleDescription(", ".join(words for _, _, words in self.rows) or "none")
+        self.setAccessibleDescription(spoken(", ".join(words for _, _, words in self.rows) or "none"))
         self.update()
         tell(self)
 
@@ -256,15 +256,15 @@ class PartList(QWidget):
         middle = Qt.AlignmentFlag.AlignVCenter
         if not self.rows:
             painter.setPen(theme.colour("quiet"))
-            painter.drawText(self.rect(), middle, "Nothing drawn yet: the pass acts everywhere")
+            painter.drawText(self.rect(), middle, spoken("Nothing drawn yet: the pass acts everywhere"))
         for k, (parts, sign, words) in enumerate(self.rows):
             box = QRectF(0, k * _ROW, self.width(), _ROW)
             if self.tool.chosen in parts:
                 painter.fillRect(box, theme.colour("soft"))
             painter.setPen(theme.colour("accent"))
-            painter.drawText(box.adjusted(6, 0, 0, 0), middle, sign)
+            painter.drawText(box.adjusted(6, 0, 0, 0), middle, spoken(sign))
             painter.setPen(theme.colour("text"))
-            painter.drawText(box.adjusted(24, 0, 0, 0), middle, words)
+            painter.drawText(box.adjusted(24, 0, 0, 0), middle, spoken(words))
             painter.setPen(theme.colour("quiet"))
             painter.drawText(self.cross(k), Qt.AlignmentFlag.AlignCenter, "✕")
         if self.hasFocus():

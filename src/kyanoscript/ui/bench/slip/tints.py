@@ -10,6 +10,7 @@ from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEv
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kyanoscript.core.tint.tints import TINTS
+from kyanoscript.translation import spoken
 from kyanoscript.ui.fields.fields import shrinking
 from kyanoscript.ui.service import display
 from kyanoscript.ui.widgets import theme
@@ -33,15 +34,16 @@ class Tints(QWidget):
         column.setContentsMargins(0, 2, 0, 2)
         column.setSpacing(3)
         self.group = shrinking("Group of tints")
-        self.group.addItems(list(TINTS))
-        self.group.setCurrentText(group or next(iter(TINTS)))
+        for name in TINTS:
+            self.group.addItem(spoken(name), name)
+        self.group.setCurrentIndex(max(0, self.group.findData(group)))
         column.addWidget(self.group)
         self.tray = _Tray()
         column.addWidget(self.tray)
         self.tray.chosen.connect(self.chosen)
         self.tray.pointed.connect(self.pointed)
-        self.group.currentTextChanged.connect(self.tray.show_group)
-        self.tray.show_group(self.group.currentText())
+        self.group.currentIndexChanged.connect(lambda at: self.tray.show_group(self.group.itemData(at)))
+        self.tray.show_group(self.group.currentData())
 
 
 class Swatches(QWidget):
@@ -56,7 +58,7 @@ class Swatches(QWidget):
         self._at, self._over = 0, -1
         self.setFixedHeight(high)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(name)
+        self.setAccessibleName(spoken(name))
         self.setCursor(theme.HAND)
         self.setMouseTracking(True)
 
@@ -163,7 +165,7 @@ class _Tray(Swatches):
         key = Qt.Key(event.key())
         if key in _STEPS and self._tints:
             self._at = min(max(self._at + _STEPS[key], 0), len(self._tints) - 1)
-            self.setAccessibleDescription(self._tints[self._at][0])
+            self.setAccessibleDescription(spoken(self._tints[self._at][0]))
             self.update()
         elif key in self.own_keys and self._tints:
             self._take(self._at)

@@ -9,7 +9,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from kyanoscript.core.render.faults import Fault
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.service.results import Told
 from kyanoscript.ui.widgets import furniture, theme
@@ -31,7 +31,7 @@ class ToldLines(QWidget):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(*_MARGINS)
         self.column.setSpacing(4)
-        self.setAccessibleName("What goes wrong")
+        self.setAccessibleName(spoken("What goes wrong"))
         self.column.addWidget(furniture.line())
         context.service.answers(Told).connect(self._take)
         self.desk.script_changed.connect(self._follow)

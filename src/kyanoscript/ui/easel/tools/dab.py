@@ -14,7 +14,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from kyanoscript.core.passes.toning.hand_tint import HandTint
 from kyanoscript.core.tint import waiting
 from kyanoscript.core.tint.dabs import Dab
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.document.desk import Desk
 from kyanoscript.ui.easel.stage import Stage
 from kyanoscript.ui.easel.tools import shared as tools
@@ -458,10 +458,10 @@ class DabTool(StrokeTool):
             return
         painter.setFont(theme.sans(12))
         words = f"{dab.name}?" if dab.offered else dab.name
-        box = QRectF(at.x(), at.y() - 9, theme.width_of(painter.font(), words) + 10, 18)
+        box = QRectF(at.x(), at.y() - 9, theme.width_of(painter.font(), spoken(words)) + 10, 18)
         painter.fillRect(box, theme.colour("panel"))
         painter.setPen(theme.colour("text"))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, spoken(words))
 
 
 def _held(share: float) -> float:

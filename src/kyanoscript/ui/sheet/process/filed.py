@@ -14,7 +14,7 @@ from kyanoscript.core.process.taken import strip_of
 from kyanoscript.files.base.opening import PICTURES
 from kyanoscript.files.kept import cgats, processfile
 from kyanoscript.files.prints import chartfiles
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.jobs.lanes import Job, Lane, in_words
 from kyanoscript.ui.sheet.process.readings import Readings
@@ -50,7 +50,7 @@ class ProcessFiles:
         """Where something is to be written to."""
         folders = self.context.folders
         folder = folders.prints or folders.files
-        path, _ = QFileDialog.getSaveFileName(self.context.top, title, str(folder / name), kinds)
+        path, _ = QFileDialog.getSaveFileName(self.context.top, spoken(title), str(folder / name), kinds)
         if not path:
             return None
         folders.prints = Path(path).absolute().parent
@@ -59,7 +59,7 @@ class ProcessFiles:
     def _found(self, title: str, kinds: str) -> Path | None:
         """Which file is to be read."""
         folders = self.context.folders
-        path, _ = QFileDialog.getOpenFileName(self.context.top, title, str(folders.files), kinds)
+        path, _ = QFileDialog.getOpenFileName(self.context.top, spoken(title), str(folders.files), kinds)
         if not path:
             return None
         folders.files = Path(path).absolute().parent

@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from kyanoscript.core.colour import to_encoded
 from kyanoscript.core.process.aims import Array, aimed, y_from
 from kyanoscript.core.process.process import POINTS
+from kyanoscript.translation import spoken
 from kyanoscript.ui.sheet.process.worked import Worked
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -32,7 +33,7 @@ class CurveView(ByKeyboard):
         self.own_keys = frozenset(_STEPS)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Curve")
+        self.setAccessibleName(spoken("Curve"))
         hint(
             self,
             "What the print makes of the film's values, and the curve that makes it even",
@@ -92,7 +93,7 @@ class CurveView(ByKeyboard):
             painter.setPen(theme.colour("warning" if worked.wrong else "quiet"))
             words = worked.wrong or "No readings yet. Print the wedge, expose it, scan it, and read it."
             painter.drawText(box.adjusted(20, 20, -20, -20), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
-                             words)  # fmt: skip
+                             spoken(words))  # fmt: skip
         self.paint_focus(painter)
         painter.end()
 
@@ -106,7 +107,7 @@ class CurveView(ByKeyboard):
         painter.setPen(theme.colour("quiet"))
         below = QRectF(box.x(), box.bottom() + 5, box.width(), 16)
         painter.drawText(below, Qt.AlignmentFlag.AlignLeft, "0 %")
-        painter.drawText(below, Qt.AlignmentFlag.AlignHCenter, "tone wanted")
+        painter.drawText(below, Qt.AlignmentFlag.AlignHCenter, spoken("tone wanted"))
         painter.drawText(below, Qt.AlignmentFlag.AlignRight, "100 %")
         painter.setPen(QPen(theme.colour("quiet"), 1, Qt.PenStyle.DotLine))
         painter.drawLine(box.bottomLeft(), box.topRight())
@@ -171,7 +172,7 @@ class CurveView(ByKeyboard):
             painter.setFont(theme.sans(10))
             painter.setPen(QColor("#1C1C1C"))  # on the lightest tone, in either look
             words = ("before", "after")[row]
-            painter.drawText(QRectF(box.x() + 4, y, 60, 15), Qt.AlignmentFlag.AlignVCenter, words)
+            painter.drawText(QRectF(box.x() + 4, y, 60, 15), Qt.AlignmentFlag.AlignVCenter, spoken(words))
 
     def _legend(self, painter: QPainter, box: QRectF, proved: bool) -> None:
         painter.setFont(theme.sans(12))
@@ -182,7 +183,9 @@ class CurveView(ByKeyboard):
         for sign, words, ink in entries:
             painter.setPen(theme.colour(ink))
             text = f"{sign} {words}"
-            if x > box.x() and x + metrics.horizontalAdvance(text) > self.width() - 4:
+            if x > box.x() and x + metrics.horizontalAdvance(spoken(text)) > self.width() - 4:
                 x, y = box.x(), y + 19
-            painter.drawText(QRectF(x, y, 220, 18), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
-            x += metrics.horizontalAdvance(text) + 16
+            painter.drawText(
+                QRectF(x, y, 220, 18), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, spoken(text)
+            )
+            x += metrics.horizontalAdvance(spoken(text)) + 16

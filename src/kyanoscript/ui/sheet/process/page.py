@@ -14,7 +14,7 @@ from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.chart import called, charts
 from kyanoscript.core.process.process import AS_IT_IS, Process
 from kyanoscript.core.quoting import cut
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.service import display
 from kyanoscript.ui.sheet.furnished import SheetFurniture, add_pages
 from kyanoscript.ui.sheet.process.steps import CURVE, EXPOSE, PROVE, READ, WEDGE
@@ -85,7 +85,7 @@ class ProcessPage(SheetFurniture):
             self._built = built
         for name, value in facts:
             if name in self.known:
-                self.known[name].setText(value)
+                self.known[name].setText(spoken(value))
         self.controls.show_values()
         for name in SHOWN:
             if name in self.words:
@@ -159,7 +159,7 @@ class ProcessPage(SheetFurniture):
         self.line(("typed", "Type or paste…", "L*, densities or reflectances"),
                   ("list", "From a file…", "CGATS.17, or values as text"))  # fmt: skip
         self.line(("densitometer", "Bench densitometer", "A stand-in: measures the wedge patch after patch, ± 0.01 D"))
-        switch = QCheckBox("Average with the readings there are")
+        switch = QCheckBox(spoken("Average with the readings there are"))
         tip(switch, "Else new readings take the place of the old")
         switch.toggled.connect(self.adding)
         self.controls.shows.append(lambda: show_checked(switch, self.state is not None and self.state.adding))
@@ -209,7 +209,7 @@ class ProcessPage(SheetFurniture):
         """Something that is chosen here and is no value of the process."""
         box = self.list(key, name, help)
         for value, text in entries:
-            box.addItem(text, value)
+            box.addItem(spoken(text), value)
         box.currentIndexChanged.connect(lambda k: chosen.emit(box.itemData(k)))
         self.controls.shows.append(lambda: show_choice(box, box.findData(now(self.state)) if self.state else -1))
 
@@ -223,7 +223,7 @@ class InkEntry(QLineEdit):
     def __init__(self) -> None:
         super().__init__()
         self._ink = ""
-        self.setAccessibleName("Filter ink")
+        self.setAccessibleName(spoken("Filter ink"))
         tip(self, "The colour of ink that holds the light back, as #rrggbb; the chart of filter inks finds it")
         self.setMaxLength(7)
         self.editingFinished.connect(self._take)

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 
 from kyanoscript.core.process.reading import Scan
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.bykeyboard import ByKeyboard
@@ -33,7 +33,7 @@ class ScanView(ByKeyboard):
         self.own_keys = frozenset((*_STEPS, Qt.Key.Key_Space))
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Scan")
+        self.setAccessibleName(spoken("Scan"))
         hint(
             self,
             "The dried print; a press on a square leaves it out or takes it back",
@@ -132,7 +132,7 @@ class ScanView(ByKeyboard):
         else:
             painter.setFont(theme.sans(13))
             painter.setPen(QColor("#FFFFFF"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.words)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, spoken(self.words))
         self.paint_focus(painter)
         painter.end()
 
@@ -144,7 +144,7 @@ class ScanView(ByKeyboard):
         place = QRectF(max(12.0, box.center().x() - wide / 2), self.height() - 10 - high, wide, high)
         painter.fillRect(place, theme.colour("panel"))
         painter.setPen(theme.colour("text"))
-        painter.drawText(place, middle, self.words)
+        painter.drawText(place, middle, spoken(self.words))
 
     def _squares(self, painter: QPainter) -> None:
         assert self.scan is not None

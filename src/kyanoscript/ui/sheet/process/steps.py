@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QPushButton, QWidget
 
 from kyanoscript.core.process.process import POINTS
+from kyanoscript.translation import spoken
 from kyanoscript.ui.sheet.process.worked import Worked
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
@@ -32,7 +33,7 @@ class Steps(QWidget):
         super().__init__()
         self.setFixedHeight(148)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Steps")
+        self.setAccessibleName(spoken("Steps"))
         hint(self, "The five steps; arrows go from one to the next")
         self.current = READ
         self.words = [""] * len(NAMES)
@@ -63,7 +64,7 @@ class Steps(QWidget):
         left = 20 + _APART * len(NAMES) + 20
         wide = max(60, min(300, self.width() - left - 16))
         whole = self._about.heightForWidth(wide) <= _ROOM
-        self._about.setText(_ABOUT if whole else _SHORT)
+        self._about.setText(spoken(_ABOUT if whole else _SHORT))
         self._about.setGeometry(left, 34, wide, _ROOM)
         self.button.adjustSize()
         self.button.move(left - 4, 38 + _ROOM)
@@ -92,11 +93,11 @@ class Steps(QWidget):
             self._inside(painter, k, box.adjusted(4, 4, -4, -4))
             painter.setFont(theme.serif(16))
             painter.setPen(theme.colour("accent" if self.hasFocus() and k == self.current else "text"))
-            painter.drawText(QPointF(box.x(), box.bottom() + 19), name)
+            painter.drawText(QPointF(box.x(), box.bottom() + 19), spoken(name))
             painter.setFont(theme.sans(11))
             painter.setPen(theme.colour("quiet"))
-            words = painter.fontMetrics().elidedText(self.words[k], Qt.TextElideMode.ElideRight, _WIDE)
-            painter.drawText(QPointF(box.x(), box.bottom() + 36), words)
+            words = painter.fontMetrics().elidedText(spoken(self.words[k]), Qt.TextElideMode.ElideRight, _WIDE)
+            painter.drawText(QPointF(box.x(), box.bottom() + 36), spoken(words))
             if k + 1 < len(NAMES):
                 painter.setPen(theme.colour("text"))
                 painter.drawText(

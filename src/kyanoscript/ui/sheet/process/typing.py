@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QDialog, QDialogButtonBox, QPlainTextEdit, QVBoxLa
 
 from kyanoscript.core.process.process import Reading
 from kyanoscript.files.kept import cgats
+from kyanoscript.translation import spoken
 from kyanoscript.ui.jobs.lanes import Job, Jobs, Lane
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.choicebox import ChoiceBox
@@ -20,7 +21,7 @@ class Typing(QDialog):
     def __init__(self, parent: QWidget, jobs: Jobs) -> None:
         super().__init__(parent)
         self._jobs = jobs
-        self.setWindowTitle("Readings")
+        self.setWindowTitle(spoken("Readings"))
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
         column.addWidget(furniture.title("Readings"))
@@ -28,19 +29,19 @@ class Typing(QDialog):
                                            "CGATS.17 as well"))  # fmt: skip
         self.text = QPlainTextEdit()
         self.text.setFont(theme.sans(13))
-        self.text.setAccessibleName("Readings")
-        self.text.setPlaceholderText(_HINT)
+        self.text.setAccessibleName(spoken("Readings"))
+        self.text.setPlaceholderText(spoken(_HINT))
         self.text.setTabChangesFocus(True)
         column.addWidget(self.text, 1)
         self.kind = ChoiceBox("What the numbers are")
         for key, words in _KINDS:
-            self.kind.addItem(words, key)
+            self.kind.addItem(spoken(words), key)
         column.addWidget(self.kind)
         self.warning = furniture.wrapped("")
         self.warning.setObjectName("warning")
         column.addWidget(self.warning)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
-        self.taking = buttons.addButton("Take them", QDialogButtonBox.ButtonRole.AcceptRole)
+        self.taking = buttons.addButton(spoken("Take them"), QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.accepted.connect(self.take)
         buttons.rejected.connect(self.reject)
         column.addWidget(buttons)
@@ -64,6 +65,6 @@ class Typing(QDialog):
 
     def _read(self, found: tuple[tuple[Reading, ...], str]) -> None:
         self.readings, wrong = found
-        self.warning.setText(wrong)
+        self.warning.setText(spoken(wrong))
         if not wrong:
             self.accept()

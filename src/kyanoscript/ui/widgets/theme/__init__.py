@@ -9,6 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication
 
+from kyanoscript.translation import spoken
 from kyanoscript.ui.widgets import access
 
 SANS, SERIF = "Figtree", "EB Garamond"
@@ -96,7 +97,7 @@ def serif(pixels: float = 18, italic: bool = False) -> QFont:
 
 def width_of(font: QFont, text: str) -> float:
     """How wide a text is, in points."""
-    return QFontMetricsF(font).horizontalAdvance(text)
+    return QFontMetricsF(font).horizontalAdvance(spoken(text))
 
 
 def look_for(chosen: str) -> Look:

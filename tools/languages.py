@@ -1,0 +1,182 @@
+"""Words for translators: collects them from the source, and makes catalogues of what was translated.
+
+``tools/languages.py`` brings the catalogues (languages/*/LC_MESSAGES/kyanoscript.po) up to date and compiles them.
+Collected are the sentences that go through `tr` and `trn`, and every other text in the source that is made of words:
+names of passes and values, what buttons say, help. What is compared, a key or a name for the machine is none.
+"""
+
+from __future__ import annotations
+
+import ast
+import re
+import sys
+from collections.abc import Iterator
+from io import BytesIO
+from pathlib import Path
+
+from babel.messages.catalog import Catalog
+from babel.messages.mofile import write_mo
+from babel.messages.pofile import read_po, write_po
+
+SOURCE = Path(__file__).parents[1] / "src" / "kyanoscript"
+FOLDER = SOURCE / "languages"
+LANGUAGES = ("de", "fr")
+
+# Nothing in these is for people
+_APART = (
+    "core/kernel/", "core/people/", "core/picture/", "core/textures/", "core/render/alike", "core/render/cache",
+    "core/script/schema", "core/params/model", "core/params/checks", "core/lettering", "core/colour/", "demo/scripts",
+    "files/kept/desktop", "files/kept/recently", "files/base/trash", "files/base/bus", "files/base/xml",
+    "files/photos/iptc", "files/photos/notes", "files/prints/pdf", "translation.py", "ui/widgets/theme/",
+    "core/tint/reading", "core/tint/words", "files/prints/xmp", "core/late", "core/machine", "files/base/log",
+)  # fmt: skip
+_CALLS = frozenset(
+    "note compile kernel TypeError RuntimeError AssertionError setObjectName Signal getattr setattr hasattr "
+    "startswith endswith partition rpartition split rsplit removeprefix removesuffix import_module environ getenv "
+    "joinpath Path setProperty property lead TypeVar NewType Literal encode decode strftime fromisoformat "
+    "removeprefix sub match fullmatch search findall finditer index find count get setdefault pop CDLL open".split()  # noqa: SIM905
+)  # fmt: skip
+_KEYWORDS = frozenset(
+    (
+        "merge",
+        "kind",
+        "stage",
+        "mark",
+        "unit",
+        "dest",
+        "action",
+        "encoding",
+        "errors",
+        "mode",
+        "prefix",
+        "program",
+        "tags",
+    )
+)
+_WORDS = re.compile(r"[A-Za-zÀ-ÿ]{2,}")
+
+
+def collected() -> Catalog:
+    """Every text, in the order of the source."""
+    catalogue = Catalog(project="Kyanoscript", charset="utf-8")
+    for path in sorted(SOURCE.rglob("*.py")):
+        name = str(path.relative_to(SOURCE))
+        if name.startswith(_APART):
+            continue
+        for one, many, line in texts(path.read_text()):
+            catalogue.add((one, many) if many else one, locations=[(name, line)])
+    for words, name in _of_data():
+        catalogue.add(words, locations=[(name, 1)])
+    return catalogue
+
+
+def _of_data() -> Iterator[tuple[str, str]]:
+    """Names and descriptions of what ships as data: recipes."""
+    import json
+
+    for path in sorted((SOURCE / "recipes").glob("*.json")):
+        recipe = json.loads(path.read_text())
+        for key in ("name", "about", "title"):
+            if isinstance(recipe.get(key), str) and recipe[key]:
+                yield recipe[key], f"recipes/{path.name}"
+
+
+def texts(source: str) -> Iterator[tuple[str, str, int]]:
+    """(text, its plural or nothing, line) of one file."""
+    tree = ast.parse(source)
+    above: dict[ast.AST, ast.AST] = {child: node for node in ast.walk(tree) for child in ast.iter_child_nodes(node)}
+    found: list[tuple[str, str, int]] = []
+    taken: set[ast.AST] = set()
+    for node in ast.walk(tree):
+        called = node.func.id if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) else ""
+        if called in ("tr", "trn") and isinstance(node, ast.Call):
+            arguments = [part.value for part in node.args if isinstance(part, ast.Constant)]
+            if arguments:
+                found.append((str(arguments[0]), str(arguments[1]) if called == "trn" else "", node.lineno))
+            taken.update(part for part in node.args if isinstance(part, ast.Constant))
+    for node in ast.walk(tree):
+        if not isinstance(node, ast.Constant) or not isinstance(node.value, str) or node in taken:
+            continue
+        if is_words(node.value) and not _is_for_the_machine(node, above):
+            found.append((node.value, "", node.lineno))
+    yield from sorted(found, key=lambda text: text[2])
+
+
+def is_words(text: str) -> bool:
+    """Whether it looks as if people read it."""
+    if not _WORDS.search(text) or re.search(r"[<>\\]|://|^[-./#*%]|\$|__|^\w+\.\w+$|^\w+=|^[a-z]+[-_/]", text):
+        return False
+    if " " in text.strip():
+        return bool(re.search(r"[a-zÀ-ÿ]{2,}", text))
+    return bool(re.match(r"^[ ,]*[A-Z][a-zà-ÿ-]+…?[:,.]? ?$", text)) or text in _ALONE
+
+
+# Single small words that are shown: entries of lists, states, parts of sentences
+_ALONE = frozenset(
+    "normal multiply screen overlay darken lighten difference exclusion hue saturation color luminosity glint "
+    "everywhere sharpen none own equal upright across free even mids darks gaussian uniform clumped on off "
+    "nothing any page pages file folder waiting working done failed skin hair clothes sky leaves water wall "
+    "ground lips brows blush this print prints photograph photographs pass passes more fewer gray RGB CMYK "
+    "lighter darker yes no orphans whole split picture sheet strip stencil frame plates negative process state "
+    "recipe cluster".split()  # noqa: SIM905
+)  # fmt: skip
+
+
+def _is_for_the_machine(node: ast.Constant, above: dict[ast.AST, ast.AST]) -> bool:
+    parent, child = above[node], node
+    while isinstance(parent, ast.BoolOp | ast.IfExp | ast.Tuple | ast.Starred):
+        parent, child = above[parent], parent  # type: ignore[assignment]
+    match parent:
+        case ast.Expr() | ast.Compare() | ast.Subscript() | ast.Assert() | ast.FormattedValue() | ast.JoinedStr():
+            return True
+        case ast.AnnAssign(annotation=annotation):
+            return child is annotation
+        case ast.Dict(keys=keys) if child in keys:
+            return " " not in node.value and not node.value[0].isupper()
+        case ast.Call(func=func) if child is not func:
+            name = func.id if isinstance(func, ast.Name) else getattr(func, "attr", "")
+            return name in _CALLS
+        case ast.keyword(arg=name):
+            return name in _KEYWORDS
+        case _:
+            return False
+
+
+def merged(language: str, fresh: Catalog) -> Catalog:
+    """What there is of a language, with the texts as they are now."""
+    path = FOLDER / language / "LC_MESSAGES" / "kyanoscript.po"
+    made = Catalog(locale=language, project="Kyanoscript", charset="utf-8")
+    if path.exists():
+        with path.open("rb") as file:
+            made = read_po(file, locale=language)
+    made.update(fresh, no_fuzzy_matching=True)
+    made.obsolete.clear()
+    made.mime_headers = [*made.mime_headers]
+    return made
+
+
+def compiled(catalogue: Catalog) -> bytes:
+    """As the program reads it."""
+    buffer = BytesIO()
+    write_mo(buffer, catalogue)
+    return buffer.getvalue()
+
+
+def main() -> None:
+    """Bring both languages up to date."""
+    fresh = collected()
+    for language in LANGUAGES:
+        catalogue = merged(language, fresh)
+        folder = FOLDER / language / "LC_MESSAGES"
+        folder.mkdir(parents=True, exist_ok=True)
+        with (folder / "kyanoscript.po").open("wb") as file:
+            write_po(file, catalogue, width=0, omit_header=False, sort_by_file=True)
+        (folder / "kyanoscript.mo").write_bytes(compiled(catalogue))
+        left = [message.id for message in catalogue if message.id and not message.string]
+        print(f"{language}: {len(catalogue)} texts, {len(left)} not translated")
+        for text in left[:10] if "-v" in sys.argv else []:
+            print("   ", text)
+
+
+if __name__ == "__main__":
+    main()
