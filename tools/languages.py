@@ -8,11 +8,13 @@ names of passes and values, what buttons say, help. What is compared, a key or a
 from __future__ import annotations
 
 import ast
+import json
 import re
 import sys
 from collections.abc import Iterator
 from io import BytesIO
 from pathlib import Path
+from typing import Any
 
 from babel.messages.catalog import Catalog
 from babel.messages.mofile import write_mo
@@ -71,14 +73,20 @@ def collected() -> Catalog:
 
 
 def _of_data() -> Iterator[tuple[str, str]]:
-    """Names and descriptions of what ships as data: recipes."""
-    import json
+    """Names and lines of what ships as data: recipes, the demo's prints, the words of their passes and sheets."""
+    for path in sorted([*(SOURCE / "recipes").glob("*.json"), *(SOURCE / "demo" / "scripts").glob("*.json")]):
+        script = json.loads(path.read_text())
+        told = script.get("recipe", {})
+        for words in (told.get("name"), told.get("about"), *_named(script.get("passes", [])), *script.get("sheets", {})):
+            if words:
+                yield words, str(path.relative_to(SOURCE))
 
-    for path in sorted((SOURCE / "recipes").glob("*.json")):
-        recipe = json.loads(path.read_text())
-        for key in ("name", "about", "title"):
-            if isinstance(recipe.get(key), str) and recipe[key]:
-                yield recipe[key], f"recipes/{path.name}"
+
+def _named(passes: list[dict[str, Any]]) -> Iterator[str]:
+    for step in passes:
+        yield step.get("name", "")
+        yield step.get("note", "")
+        yield from _named(step.get("run", []))
 
 
 def texts(source: str) -> Iterator[tuple[str, str, int]]:

@@ -15,6 +15,7 @@ from importlib import resources
 
 from kyanoscript.core import passes, words
 from kyanoscript.core.passes.base import Pass
+from kyanoscript.translation import spoken
 
 RECIPE = "recipe "  # what the address of a recipe begins with
 _APART = ": "  # between a pass and a start of it
@@ -32,8 +33,14 @@ class Thing:
 
     @property
     def words(self) -> str:
-        """All that is said of it, in small letters."""
-        return _plain(f"{self.of} {self.name} {self.about} {self.more}")
+        """All that is said of it, in English and in the person's language, in small letters."""
+        told = (self.of, self.name, self.about, self.more)
+        return _plain(" ".join((*told, *map(spoken, told))))
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """What it is called, in English and in the person's language."""
+        return tuple({_plain(self.name), _plain(spoken(self.name))})
 
 
 def passes_and_starts() -> list[Thing]:
@@ -85,19 +92,19 @@ def found(asked: str, things: Iterable[Thing], language: str = "en") -> list[Thi
 
 def _rank(asked: str, thing: Thing, meant: dict[str, tuple[int, int]]) -> tuple[int, int] | None:
     """How near it is, and which of those that are as near it is; None: not at all."""
-    name = _plain(thing.name)
-    if name == asked:
+    names = thing.names
+    if asked in names:
         return 0, 0
     trade_rank = meant.get(thing.address)
     if trade_rank is not None and trade_rank[0] == 0:  # the very word
         return 1, trade_rank[1]
-    if name.startswith(asked):
+    if any(name.startswith(asked) for name in names):
         return 2, 0
-    if any(word.startswith(asked) for word in name.split()):
+    if any(word.startswith(asked) for name in names for word in name.split()):
         return 3, 0
     if trade_rank is not None:
         return 4, trade_rank[1]
-    if asked in name:
+    if any(asked in name for name in names):
         return 5, 0
     every = thing.words
     return (6, 0) if all(word in every for word in asked.split()) else None

@@ -53,6 +53,7 @@ def run(words: Sequence[str]) -> int:
 
     application = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(application, QApplication)
+    _speak_as_qt_does(application)
     if options.picture is None:
         _follow_text_size(application.font().pointSizeF())
     application.setApplicationName("Kyanoscript")
@@ -113,6 +114,19 @@ def run(words: Sequence[str]) -> int:
         sys.stdout.flush()
         os._exit(status)
     return status
+
+
+def _speak_as_qt_does(application: Any) -> None:
+    """What Qt itself says, such as in its dialogs, is in the same language."""
+    from PySide6.QtCore import QLibraryInfo, QTranslator
+
+    from kyanoscript import translation
+
+    if translation.language() != "en":
+        translator = QTranslator(application)
+        folder = QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)
+        if translator.load(f"qtbase_{translation.language()}", folder):
+            application.installTranslator(translator)
 
 
 def _sources_stay_unread() -> None:
