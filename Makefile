@@ -1,7 +1,7 @@
 # Everything a newcomer needs: `make demo` and `make test`. Both set the machine up first.
 PYTHON := .venv/bin/python
 
-.PHONY: demo test quick check bench mutants house wheel deb oldest newest campaign campaign-long screenshots docs guide setup clean
+.PHONY: demo test quick check bench mutants house wheel deb oldest newest campaign campaign-long screenshots docs guide languages setup clean
 
 setup: .venv/.ready .venv/.kernels
 
@@ -77,6 +77,8 @@ campaign: setup
 campaign-long: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -W ignore tools/campaign/run.py long --keep campaign-failures --json campaign-results.json
 
+docs guide screenshots languages: export LANGUAGE = en
+
 screenshots: setup
 	QT_QPA_PLATFORM=offscreen $(PYTHON) tools/screenshots.py
 
@@ -88,6 +90,10 @@ docs: setup
 # The guide's pages with their pictures
 guide: docs
 	QT_QPA_PLATFORM=offscreen $(PYTHON) tools/guide.py pictures
+
+# Catalogues of German and French, brought up to date with the source
+languages: setup
+	$(PYTHON) tools/languages.py
 
 clean:
 	rm -rf .venv .versions build src/kyanoscript/core/kernel/ready kyanoscript-demo.png

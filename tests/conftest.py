@@ -10,6 +10,7 @@ import threading
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["LANGUAGE"] = "en"  # whatever is spoken at this machine
 # Two processes share two cores: threads that libraries make for themselves would only wait, awake, for each other.
 # Before NumPy is imported, and for every program that a test starts.
 for name in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "OPENCV_FOR_THREADS_NUM"):

@@ -20,6 +20,10 @@ from babel.messages.catalog import Catalog
 from babel.messages.mofile import write_mo
 from babel.messages.pofile import read_po, write_po
 
+from kyanoscript.core.blend import MODES
+from kyanoscript.core.paper.sizes import ROLLS
+from kyanoscript.core.process.baths import BATHS
+
 SOURCE = Path(__file__).parents[1] / "src" / "kyanoscript"
 FOLDER = SOURCE / "languages"
 LANGUAGES = ("de", "fr")
@@ -32,12 +36,14 @@ _APART = (
     "files/photos/iptc", "files/photos/notes", "files/prints/pdf", "translation.py", "ui/widgets/theme/",
     "core/tint/reading", "core/tint/words", "files/prints/xmp", "core/late", "core/machine", "files/base/log",
 )  # fmt: skip
-_CALLS = frozenset(
-    "note compile kernel TypeError RuntimeError AssertionError setObjectName Signal getattr setattr hasattr "
-    "startswith endswith partition rpartition split rsplit removeprefix removesuffix import_module environ getenv "
-    "joinpath Path setProperty property lead TypeVar NewType Literal encode decode strftime fromisoformat "
-    "removeprefix sub match fullmatch search findall finditer index find count get setdefault pop CDLL open".split()  # noqa: SIM905
-)  # fmt: skip
+_CALLS = frozenset((
+    "note", "compile", "kernel", "TypeError", "RuntimeError", "AssertionError", "setObjectName", "Signal",
+    "getattr", "setattr", "hasattr", "startswith", "endswith", "partition", "rpartition", "split", "rsplit",
+    "removeprefix", "removesuffix", "import_module", "environ", "getenv", "joinpath", "Path", "setProperty",
+    "property", "lead", "TypeVar", "NewType", "Literal", "encode", "decode", "strftime", "fromisoformat",
+    "removeprefix", "sub", "match", "fullmatch", "search", "findall", "finditer", "index", "find", "count", "get",
+    "setdefault", "pop", "CDLL", "open",
+))  # fmt: skip
 _KEYWORDS = frozenset(
     (
         "merge",
@@ -67,7 +73,7 @@ def collected() -> Catalog:
             continue
         for one, many, line in texts(path.read_text()):
             catalogue.add((one, many) if many else one, locations=[(name, line)])
-    for words, name in _of_data():
+    for words, name in (*_of_data(), *_of_tables()):
         catalogue.add(words, locations=[(name, 1)])
     return catalogue
 
@@ -77,9 +83,24 @@ def _of_data() -> Iterator[tuple[str, str]]:
     for path in sorted([*(SOURCE / "recipes").glob("*.json"), *(SOURCE / "demo" / "scripts").glob("*.json")]):
         script = json.loads(path.read_text())
         told = script.get("recipe", {})
-        for words in (told.get("name"), told.get("about"), *_named(script.get("passes", [])), *script.get("sheets", {})):
+        for words in (
+            told.get("name"),
+            told.get("about"),
+            str(told.get("group", "")).capitalize(),
+            *_named(script.get("passes", [])),
+            *script.get("sheets", {}),
+        ):
             if words:
                 yield words, str(path.relative_to(SOURCE))
+
+
+def _of_tables() -> Iterator[tuple[str, str]]:
+    """Words that tables of the program make, as they are shown."""
+    yield from ((mode.replace("-", " "), "core/blend.py") for mode in MODES)
+    yield from ((name, "core/paper/sizes.py") for name in ROLLS)
+    yield from ((bath.label.lower(), "core/process/baths.py") for bath in BATHS.values())
+    yield from ((words, "ui/sheet") for words in ("before", "after", "glossy", "cotton", "vellum", "office"))
+    yield "brushed twice", "demo/processes"
 
 
 def _named(passes: list[dict[str, Any]]) -> Iterator[str]:
@@ -102,12 +123,32 @@ def texts(source: str) -> Iterator[tuple[str, str, int]]:
             if arguments:
                 found.append((str(arguments[0]), str(arguments[1]) if called == "trn" else "", node.lineno))
             taken.update(part for part in node.args if isinstance(part, ast.Constant))
+    for node in _listed(tree):
+        if node not in taken and re.search("[A-Za-z]{3,}", node.value):
+            found.append((node.value, "", node.lineno))
+            taken.add(node)
     for node in ast.walk(tree):
         if not isinstance(node, ast.Constant) or not isinstance(node.value, str) or node in taken:
             continue
         if is_words(node.value) and not _is_for_the_machine(node, above):
             found.append((node.value, "", node.lineno))
     yield from sorted(found, key=lambda text: text[2])
+
+
+def _listed(tree: ast.AST) -> Iterator[Any]:
+    """What is shown though it may be a small word alone: entries of choices, names of starts and of groups."""
+    for node in ast.walk(tree):
+        match node:
+            case ast.Call(func=ast.Name(id="choice"), args=[_, ast.Tuple(elts=pairs), *_]):
+                for pair in pairs:
+                    if isinstance(pair, ast.Tuple) and isinstance(pair.elts[-1], ast.Constant):
+                        yield pair.elts[-1]
+            case ast.Call(func=ast.Name(id="number"), args=[_, _, _, ast.Constant(value=str()) as unit, *_]):
+                yield unit
+            case ast.AnnAssign(target=ast.Name(id="starts"), value=ast.Dict(keys=keys)):
+                yield from (key for key in keys if isinstance(key, ast.Constant))
+            case ast.keyword(arg="group" | "text" | "label", value=ast.Constant(value=str()) as words):
+                yield words
 
 
 def is_words(text: str) -> bool:
@@ -120,14 +161,17 @@ def is_words(text: str) -> bool:
 
 
 # Single small words that are shown: entries of lists, states, parts of sentences
-_ALONE = frozenset(
-    "normal multiply screen overlay darken lighten difference exclusion hue saturation color luminosity glint "
-    "everywhere sharpen none own equal upright across free even mids darks gaussian uniform clumped on off "
-    "nothing any page pages file folder waiting working done failed skin hair clothes sky leaves water wall "
-    "ground lips brows blush this print prints photograph photographs pass passes more fewer gray RGB CMYK "
-    "lighter darker yes no orphans whole split picture sheet strip stencil frame plates negative process state "
-    "recipe cluster".split()  # noqa: SIM905
-)  # fmt: skip
+_ALONE = frozenset((
+    "normal", "multiply", "screen", "overlay", "darken", "lighten", "difference", "exclusion", "hue",
+    "saturation", "color", "luminosity", "glint", "everywhere", "sharpen", "none", "own", "equal", "upright",
+    "across", "free", "even", "mids", "darks", "gaussian", "uniform", "clumped", "on", "off", "nothing", "any",
+    "page", "pages", "file", "folder", "waiting", "working", "done", "failed", "skin", "hair", "clothes", "sky",
+    "leaves", "water", "wall", "ground", "lips", "brows", "blush", "this", "print", "prints", "photograph",
+    "photographs", "pass", "passes", "more", "fewer", "gray", "RGB", "CMYK", "lighter", "darker", "yes", "no",
+    "before", "after", "edited", "another…", "not", "lying", "read", "proved", "glossy", "baryta", "cotton",
+    "vellum", "office", "brushed twice", "hangs", "does not hang", "clips", "whole", "split", "picture",
+    "sheet", "strip", "stencil", "frame", "plates", "negative", "process", "state", "recipe", "cluster",
+))  # fmt: skip
 
 
 def _is_for_the_machine(node: ast.Constant, above: dict[ast.AST, ast.AST]) -> bool:

@@ -13,6 +13,7 @@ from __future__ import annotations
 import functools
 import gettext
 import os
+import re
 import string
 from pathlib import Path
 from typing import Any
@@ -44,8 +45,14 @@ def language() -> str:
     return found.info().get("language", "en") if found is not None else "en"
 
 
+def speak_english() -> None:
+    """From now on, whatever the surroundings: what machines read is in one language."""
+    os.environ["LANGUAGE"] = "en"
+    forget()
+
+
 def forget() -> None:
-    """The surroundings have changed: look again (for tests)."""
+    """The surroundings have changed: look again."""
     _catalogue.cache_clear()
     language.cache_clear()
     spoken.cache_clear()
@@ -54,9 +61,34 @@ def forget() -> None:
 
 @functools.lru_cache(8192)
 def spoken(text: str) -> str:
-    """A whole sentence, name or word; as it is, if nothing is known of it."""
+    """A whole sentence, name or word; of one that is put together by colons and the like, its pieces; else as it is."""
     catalogue = _catalogue()
     if catalogue is None or not text:
+        return text
+    return _by_pieces(catalogue, text, 0)
+
+
+# Between pieces that may be known alone: the strongest first
+_JOINTS = tuple(
+    re.compile(f"({joint})")
+    for joint in ("\n", r"\.$", r"\t|  ·  | · |  \(| \((?=[\d−–])", r"\. ", ": ", "; ", ", ", "  ")
+)
+
+
+def _by_pieces(catalogue: gettext.NullTranslations, text: str, level: int) -> str:
+    found = _looked_up(catalogue, text)
+    if found != text:
+        return found
+    for k in range(level, len(_JOINTS)):
+        pieces = _JOINTS[k].split(text)
+        if len(pieces) > 1:
+            told = [_by_pieces(catalogue, piece, k + 1) if i % 2 == 0 else piece for i, piece in enumerate(pieces)]
+            return "".join(told)
+    return text
+
+
+def _looked_up(catalogue: gettext.NullTranslations, text: str) -> str:
+    if not text:  # what stands there says what the catalogue is
         return text
     found = catalogue.gettext(text)
     if found != text or not text[0].islower():
@@ -88,11 +120,6 @@ def trn(one: str, many: str, count: float, /, **parts: Any) -> str:
 def decimal(text: str) -> str:
     """A number as it is written: with a comma, where that is usual."""
     return text.replace(".", ",") if language() in _COMMAS else text
-
-
-def plain_number(text: str) -> str:
-    """A number as a person types it, with a point."""
-    return text.replace(",", ".") if text.count(",") == 1 and "." not in text else text
 
 
 class _Writer(string.Formatter):

@@ -11,6 +11,7 @@ import threading
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
+from kyanoscript import translation
 from kyanoscript.terminal import (
     OK,
     STOPPED,
@@ -50,6 +51,8 @@ def _run(words: list[str]) -> int:
         from kyanoscript.ui.app.start import run
 
         return run(words)
+    if "--json" in words:
+        translation.speak_english()
     options = parsed(words)
     room = _too_little_room()
     if room:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from kyanoscript.core.quoting import quoted
-from kyanoscript.translation import tr
+from kyanoscript.translation import decimal, tr
 
 _MINUS = "\N{MINUS SIGN}"
 INCH = 25.4  # mm, by the international agreement of 1959
@@ -58,4 +58,4 @@ def told(mm: float, unit: str = "mm") -> str:
     """A length for people: to a tenth of a millimetre, or a hundredth of an inch."""
     value, decimals = (mm / INCH, 2) if unit == "in" else (mm, 1)
     said = f"{value:.{decimals}f}".rstrip("0").rstrip(".").replace("-", _MINUS)
-    return f"{'0' if said in ('', _MINUS + '0') else said} {unit}"
+    return f"{'0' if said in ('', _MINUS + '0') else decimal(said)} {unit}"

@@ -15,7 +15,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar, Literal
 
-from kyanoscript.translation import tr, trn
+from kyanoscript.translation import decimal, spoken, tr, trn
 
 LENGTH = "\N{PER MILLE SIGN}"  # the unit of lengths: thousandths of the photograph's longer side
 Schema = dict[str, Any]
@@ -110,11 +110,11 @@ class Number(Param):
 
     def text(self, value: float) -> str:
         """The number with its unit, as people read it."""
-        return f"{self._bare(value)} {self.unit}".rstrip()
+        return f"{self._bare(value)} {spoken(self.unit)}".rstrip()
 
     def _bare(self, value: float) -> str:
         shown = f"{value:.{self.decimals}f}".replace("-", "\N{MINUS SIGN}")
-        return shown.rstrip("0").rstrip(".") if self.decimals and "." in shown else shown
+        return decimal(shown.rstrip("0").rstrip(".") if self.decimals and "." in shown else shown)
 
     def says(self, value: Any) -> str:
         return self.nothing if value is None else self.text(value)
@@ -123,7 +123,7 @@ class Number(Param):
         return f"{self._bare(before)} {_ARROW} {self.text(after)}"
 
     def range_text(self) -> str:
-        return f"{self._bare(self.low)}{_TO}{self._bare(self.high)} {self.unit}".rstrip()
+        return f"{self._bare(self.low)}{_TO}{self._bare(self.high)} {spoken(self.unit)}".rstrip()
 
     def schema(self, refer: Refer) -> Schema:
         return {"type": "integer" if self.whole else "number", "minimum": self.low, "maximum": self.high}

@@ -71,7 +71,7 @@ class Chart:
         """What it is, in a list."""
         others = {_TIMES_NUMBER: "strip of exposures", _INKS_NUMBER: "filter inks",
                   _CLOSE_NUMBER: "close wedge, where tones move"}  # fmt: skip
-        return others.get(self.number, f"wedge of {len(self.values)} steps")
+        return others.get(self.number, tr("wedge of {count} steps", count=len(self.values)))
 
     @property
     def is_wedge(self) -> bool:

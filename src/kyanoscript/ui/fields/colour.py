@@ -131,7 +131,7 @@ class ColourField(QWidget):
             line.setSpacing(4)
             line.addWidget(furniture.label("LCH"[k], quiet=True))
             entry = self._entry(spec.label, lambda k=k: self._number_typed(k))
-            tip(entry, f"{spec.label}: {spec.help.lower()}")
+            tip(entry, f"{spec.label}: {spec.help[:1].lower()}{spec.help[1:]}")
             self.numbers.append(entry)
             line.addWidget(entry)
             side.addLayout(line)

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QLineEdit, QMenu, QWidget
 from kyanoscript.core.paper.measure import UNITS, millimetres
 from kyanoscript.core.params import LENGTH, Number
 from kyanoscript.core.quoting import cut
-from kyanoscript.translation import spoken, tr
+from kyanoscript.translation import decimal, spoken, tr
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import tip
@@ -59,7 +59,7 @@ def read_number(text: str, spec: Number) -> float | None:
         except ValueError:
             pass
     plain = text.replace("\N{MINUS SIGN}", "-").replace("\N{MULTIPLICATION SIGN}", "*").replace(",", ".")
-    plain = plain.strip().removesuffix(spec.unit).strip()
+    plain = plain.strip().removesuffix(spec.unit).removesuffix(spoken(spec.unit)).strip()
     if len(plain) > 60:
         return None
     try:
@@ -135,7 +135,7 @@ class ValueSlider(QWidget):
         pixels = self.value / self._per_pixel
         shown = f"{pixels:.{0 if abs(pixels) >= 100 else 1 if abs(pixels) >= 10 else 2}f}"
         shown = shown.rstrip("0").rstrip(".") if "." in shown else shown
-        return shown.replace("-", "\N{MINUS SIGN}") + " px"
+        return decimal(shown).replace("-", "\N{MINUS SIGN}") + " px"
 
     def track(self) -> tuple[float, float, float]:
         return 5.0, self.width() - 5.0, 28.0

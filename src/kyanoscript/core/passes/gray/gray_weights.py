@@ -155,8 +155,8 @@ class GrayWeights(Pass):
         total = self.red + self.green + self.blue
         text = tr("Sum {total:.0f} %", total=total).replace("-", "\N{MINUS SIGN}")
         if not self.hold:
-            return text if abs(total - 100) < 0.5 else text + (", brighter" if total > 100 else ", darker")
-        return text + (", too low to hold brightness" if total < _LEAST_SUM else ", brightness held")
+            return text if abs(total - 100) < 0.5 else text + (tr(", brighter") if total > 100 else tr(", darker"))
+        return text + (tr(", too low to hold brightness") if total < _LEAST_SUM else tr(", brightness held"))
 
 
 def contrast_preserving(planes: Planes, space: Space) -> tuple[float, float, float]:

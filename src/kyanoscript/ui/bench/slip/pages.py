@@ -198,7 +198,11 @@ class FramePage(SlipPage):
         self.column.addLayout(row)
         fields.add({n: params[n] for n in ("flip", "width", "height", "x", "y")}, frame)
         size = furniture.label("", quiet=True)
-        self.shows.append(lambda: size.setText(spoken("{} × {} pixels".format(*self.desk.print_size()))))
+        self.shows.append(
+            lambda: size.setText(
+                tr("{across} × {down} pixels", **dict(zip(("across", "down"), self.desk.print_size(), strict=True)))
+            )
+        )
         self.column.addWidget(size)
         self.column.addWidget(
             furniture.wrapped(

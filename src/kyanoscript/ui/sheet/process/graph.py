@@ -182,10 +182,8 @@ class CurveView(ByKeyboard):
             entries.append(("■", "proved", "accent"))
         for sign, words, ink in entries:
             painter.setPen(theme.colour(ink))
-            text = f"{sign} {words}"
-            if x > box.x() and x + metrics.horizontalAdvance(spoken(text)) > self.width() - 4:
+            text = f"{sign} {spoken(words)}"
+            if x > box.x() and x + metrics.horizontalAdvance(text) > self.width() - 4:
                 x, y = box.x(), y + 19
-            painter.drawText(
-                QRectF(x, y, 220, 18), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, spoken(text)
-            )
-            x += metrics.horizontalAdvance(spoken(text)) + 16
+            painter.drawText(QRectF(x, y, 220, 18), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+            x += metrics.horizontalAdvance(text) + 16
