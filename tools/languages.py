@@ -21,12 +21,19 @@ from babel.messages.mofile import write_mo
 from babel.messages.pofile import read_po, write_po
 
 from kyanoscript.core.blend import MODES
+from kyanoscript.core.paper.presses import PRESSES
+from kyanoscript.core.paper.sheet import PARTS
 from kyanoscript.core.paper.sizes import ROLLS
+from kyanoscript.core.passes import load_all
 from kyanoscript.core.process.baths import BATHS
+from kyanoscript.core.process.wanted import AIMS
+from kyanoscript.files.prints.settings import Settings
+from kyanoscript.ui.commands.list import COMMANDS
 
 SOURCE = Path(__file__).parents[1] / "src" / "kyanoscript"
 FOLDER = SOURCE / "languages"
 LANGUAGES = ("de", "fr")
+_PLURALS = {"de": (2, "(n != 1)"), "fr": (2, "(n > 1)")}
 
 # Nothing in these is for people
 _APART = (
@@ -101,6 +108,12 @@ def _of_tables() -> Iterator[tuple[str, str]]:
     yield from ((bath.label.lower(), "core/process/baths.py") for bath in BATHS.values())
     yield from ((words, "ui/sheet") for words in ("before", "after", "glossy", "cotton", "vellum", "office"))
     yield "brushed twice", "demo/processes"
+    yield from ((words, "core/process/wanted.py") for words in AIMS.values())
+    yield from ((press.label, "core/paper/presses.py") for press in PRESSES.values())
+    yield from ((words, "ui/commands/list.py") for command in COMMANDS for words in (command.text, command.help))
+    models = [*load_all().values(), *PARTS.values(), Settings]
+    yield from ((words, "declarations") for model in models for spec in model.params().values()
+                for words in (spec.label, spec.help, spec.group) if words)  # fmt: skip
 
 
 def _named(passes: list[dict[str, Any]]) -> Iterator[str]:
@@ -203,7 +216,9 @@ def merged(language: str, fresh: Catalog) -> Catalog:
             made = read_po(file, locale=language)
     made.update(fresh, no_fuzzy_matching=True)
     made.obsolete.clear()
-    made.mime_headers = [*made.mime_headers]
+    made._num_plurals, made._plural_expr = _PLURALS[language]  # as gettext's manual has them
+    for message in made:
+        message.flags -= {"python-format", "python-brace-format"}
     return made
 
 

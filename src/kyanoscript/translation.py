@@ -91,13 +91,15 @@ def _looked_up(catalogue: gettext.NullTranslations, text: str) -> str:
     if not text:  # what stands there says what the catalogue is
         return text
     found = catalogue.gettext(text)
-    if found != text or not text[0].islower():
+    if found != text or not text[0].isalpha():
         return found
-    # a name within a sentence: “grain” of “Grain”
-    large = text[0].upper() + text[1:]
-    found = catalogue.gettext(large)
-    if found == large:
+    # a name within a sentence, or a sentence that begins with one: “grain” of “Grain”, and the other way round
+    other = text[0].swapcase() + text[1:]
+    found = catalogue.gettext(other)
+    if found == other:
         return text
+    if text[0].isupper():
+        return found[0].upper() + found[1:]
     return found if language() in _NOUNS_ARE_LARGE else found[0].lower() + found[1:]
 
 

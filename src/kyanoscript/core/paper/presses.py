@@ -10,7 +10,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from kyanoscript.core.paper.dots import TVI
-from kyanoscript.translation import tr
 
 GAINS = ("gain_1", "gain_2", "gain_3", "gain_4")  # values of a sheet
 
@@ -38,7 +37,7 @@ PRESSES = {
     "washi": Usual("as on washi", 20, 2.0, 240),
     "vellum": Usual("as on vellum", 16, 1.8, 260),
     "office": Usual("as on office paper", 20, 2.0, 260),
-    **{key: Usual(tr("curve {key}, {value:g} %", key=key, value=value), value) for key, value in TVI.items()},
+    **{key: Usual(f"curve {key}, {value:g} %", value) for key, value in TVI.items()},
 }
 
 

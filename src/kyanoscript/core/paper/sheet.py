@@ -12,7 +12,6 @@ from kyanoscript.core.paper.dots import KINDS, TVI
 from kyanoscript.core.paper.papers import PAPERS
 from kyanoscript.core.paper.presses import GAINS
 from kyanoscript.core.params import Declared, Param, choice, names, number, part, text, toggle
-from kyanoscript.translation import tr
 
 _MOST = 3000.0  # mm: the widest rolls are half of it
 Intent = Literal["perceptual", "relative", "saturation", "absolute"]
@@ -94,9 +93,7 @@ class Marks(Declared):
 
 
 def _gain(ink: int) -> Any:
-    return number(
-        0, 0, 30, "%", tr("Gain, ink {ink}", ink=ink), "How much more than half a half tone prints", decimals=1
-    )
+    return number(0, 0, 30, "%", f"Gain, ink {ink}", "How much more than half a half tone prints", decimals=1)
 
 
 class Plates(Declared):

@@ -18,10 +18,9 @@ from kyanoscript.translation import tr
 
 # Endings of pictures that can be opened, as file dialogs want them; what a file is, its first bytes tell
 _RAW = "*.dng *.cr2 *.cr3 *.nef *.arw *.raf *.orf *.rw2 *.pef *.srw *.x3f *.mrw *.3fr *.iiq"
-PICTURES = tr(
+PICTURES = (
     "*.jpg *.jpeg *.png *.tif *.tiff *.webp *.avif *.avifs *.jxl *.jp2 *.j2k *.heic *.heif *.exr "
-    "*.pfm *.gif *.bmp *.pbm *.pgm *.ppm *.pnm *.pam *.tga *.psd {raw}",
-    raw=_RAW,
+    f"*.pfm *.gif *.bmp *.pbm *.pgm *.ppm *.pnm *.pam *.tga *.psd {_RAW}"
 )
 ENDINGS = frozenset(word[1:] for word in PICTURES.split())
 _PIECE = 1 << 20  # bytes hashed in one go

@@ -18,11 +18,10 @@ from typing import Any, BinaryIO
 
 from kyanoscript import __version__
 from kyanoscript.core.picture import Rect
-from kyanoscript.translation import tr
 
 _BLEED = 3 * 72 / 25.4  # points of what is printed beyond the cut: 3 mm, common practice, no source
 _PDFX = "http://www.npes.org/pdfx/ns/id/"
-_PRODUCER = tr("Kyanoscript {version}", version=__version__)
+_PRODUCER = f"Kyanoscript {__version__}"
 
 
 def add_page(

@@ -6,7 +6,6 @@ from typing import ClassVar, Literal
 
 from kyanoscript.core.params import Declared, choice, number, text, toggle
 from kyanoscript.files.prints.formats import Format
-from kyanoscript.translation import tr
 
 SPACES = {  # besides the file of a profile
     "auto": "as the print is",
@@ -40,10 +39,7 @@ class Settings(Declared):
     profile: str = text(
         "auto",
         "Colours",
-        tr(
-            "{spaces}, or the file of a profile; auto: gray for a print without colour, else the photograph's",
-            spaces=", ".join(SPACES),
-        ),
+        f"{', '.join(SPACES)}, or the file of a profile; auto: gray for a print without colour, else the photograph's",
     )
     intent: Literal["relative", "perceptual", "saturation", "absolute"] = choice(
         "relative",

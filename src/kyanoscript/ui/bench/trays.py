@@ -253,7 +253,7 @@ class Trays(QWidget):
     def name_of(self, k: int) -> str:
         if self.second and k < 0:
             outer = self.desk.script.run(self.path[:-1])
-            return f"‹ {outer[self.path[-1]].title}"
+            return f"‹ {spoken(outer[self.path[-1]].title)}"
         return {PHOTO: "Photo", FRAME: "Frame"}.get(k) or self.passes[k].title
 
     # Pressing and dragging

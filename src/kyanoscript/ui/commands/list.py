@@ -7,8 +7,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from kyanoscript.translation import tr
-
 
 @dataclass(frozen=True, eq=False)
 class Command:
@@ -92,7 +90,7 @@ WAITING_BEFORE = Command("Tint", "The one before that waits", "Shift+U", "And ba
 TAKE_TINT = tuple(
     Command(
         "Tint",
-        tr("Take tint {k}", k=k),
+        f"Take tint {k}",
         f"Alt+{k}",
         "Of the six that a part is offered, likeliest first",
         wants="chosen",
@@ -143,7 +141,7 @@ KEYS = Command("Help", "Keys", "Shift+F1", "Every key on one page")
 WALKS = tuple(
     Command(
         "Help",
-        tr("Walk: {title}", title=title),
+        f"Walk: {title}",
         "",
         "Five steps on a demo photograph, told where they happen",
         rule=first,

@@ -25,6 +25,8 @@ _AXES = (
     Number(label="Hue", help="Degrees of Oklch", unit="°", high=360, decimals=1),
 )
 
+_BESIDE = 88  # pixels that two words have beside the plane
+
 
 class KeptInks(QWidget):
     """Kept colours, to be pressed."""
@@ -135,16 +137,16 @@ class ColourField(QWidget):
             self.numbers.append(entry)
             line.addWidget(entry)
             side.addLayout(line)
-        words_ = QHBoxLayout()
-        words_.setSpacing(4)
         self.pick_word = furniture.word(
             "Pick", "From the picture: press on it; with Shift from the print as it is", act=self.pick
         )
         self.keep_word = furniture.word("Keep", "Keep this ink for other prints", act=lambda: self.keep.emit(self.ink))
-        for button in (self.pick_word, self.keep_word):
-            words_.addWidget(button)
-        words_.addStretch()
-        side.addLayout(words_)
+        both = (self.pick_word, self.keep_word)
+        if sum(word.sizeHint().width() for word in both) <= _BESIDE:
+            side.addLayout(furniture.in_a_row(*both, spacing=4))
+        else:  # in a language with longer words
+            for word in both:
+                side.addWidget(word)
         side.addStretch()
         row.addLayout(side, 1)
         column.addLayout(row)

@@ -139,7 +139,7 @@ class Fields:
         row.setContentsMargins(0, 0, 0, 0)
         label = furniture.label(text)
         if self.page.labels:
-            label.setFixedWidth(self.page.labels)
+            label.setFixedWidth(max(self.page.labels, label.sizeHint().width()))
         row.addWidget(label)
         row.addWidget(widget, 1)
         for part in more:

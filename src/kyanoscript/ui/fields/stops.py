@@ -112,7 +112,7 @@ class StopsEditor(QWidget):
         column.addWidget(self.list)
         row = QHBoxLayout()
         row.setContentsMargins(0, 2, 0, 0)
-        row.addWidget(furniture.label("Stop", quiet=True))
+        row.addWidget(furniture.label("Stops", quiet=True))
         row.addStretch()
         self.add = furniture.word("Add", "Another stop, half-way to the next one", act=self._add)
         row.addWidget(self.add)

@@ -83,7 +83,7 @@ class BuiltPage(QWidget):
         row = QHBoxLayout(holder)
         row.setContentsMargins(0, 0, 0, 0)
         label = furniture.label(text)
-        label.setFixedWidth(self.labels)
+        label.setFixedWidth(max(self.labels, label.sizeHint().width()))
         row.addWidget(label)
         row.addWidget(widget, 1)
         for other in more:

@@ -19,7 +19,6 @@ from kyanoscript.core.params import number, toggle
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
-from kyanoscript.translation import tr
 
 f = np.float32
 _FULL = 0.35  # of the encoded scale: what 100 moves a channel by
@@ -27,7 +26,7 @@ _RANGES, _AXES = ("shadows", "mids", "highlights"), ("red", "green", "blue")
 
 
 def _axis(group: str, to: str, away: str) -> Any:
-    return number(0, -100, 100, "", to, tr("Below 0 towards {away}", away=away), group=group)
+    return number(0, -100, 100, "", to, f"Below 0 towards {away}", group=group)
 
 
 class ColourBalance(Pass):

@@ -42,7 +42,6 @@ from kyanoscript.core.passes.toning.gradient_map import SIZE, map_tones
 from kyanoscript.core.picture import Planes
 from kyanoscript.core.site import Place
 from kyanoscript.core.tones import curve_at, table
-from kyanoscript.translation import tr
 
 f = np.float32
 
@@ -67,7 +66,7 @@ def _gain(ink: int) -> Any:
         "%",
         "Dot gain",
         "How much more than half a half tone prints; 22 on coated paper",
-        group=tr("Ink {ink}", ink=ink),
+        group=f"Ink {ink}",
         when=("of", 2),
     )
 

@@ -10,7 +10,7 @@ import numpy as np
 from kyanoscript.core.process.aims import Array, aimed, density_from
 from kyanoscript.core.process.process import POINTS, Process
 from kyanoscript.core.process.response import Left, Response, summed
-from kyanoscript.translation import tr
+from kyanoscript.translation import decimal, tr
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,13 +41,13 @@ class Worked:
             else tr("{count} steps", count=len(values))
         )
         rows = [
-            ("White", f"L* {white[0]:.1f}  {_signed(white[1])}  {_signed(white[2])}"),
-            ("Deepest", f"L* {deepest[0]:.1f}  D {float(density_from(deepest[0])):.2f}"),
+            ("White", decimal(f"L* {white[0]:.1f}  {_signed(white[1])}  {_signed(white[2])}")),
+            ("Deepest", decimal(f"L* {deepest[0]:.1f}  D {float(density_from(deepest[0])):.2f}")),
         ]
         scale = process.scale()
         missing = "the strip begins too late" if process.times else "no strip of exposures yet"
         rows.append(("Its scale", missing if math.isnan(scale) else tr("{scale:.2f} log exposure", scale=scale)))
-        rows.append(("Read", f"{plural}, ± {found.noise:.2f} L*"))
+        rows.append(("Read", tr("{plural}, ± {noise:.2f} L*", plural=plural, noise=found.noise)))
         rows.append(
             ("Left after it", tr("{left:.2f} L* at 95 %", left=summed(self.left)[1]) if self.left else "not proved yet")
         )
