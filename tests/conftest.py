@@ -10,7 +10,10 @@ import threading
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-os.environ["LANGUAGE"] = "en"  # whatever is spoken at this machine
+os.environ["LANGUAGE"] = "en"  # whatever is spoken at this machine, and whatever paper is usual there
+for name in ("LC_ALL", "LC_PAPER", "LC_MEASUREMENT"):
+    os.environ.pop(name, None)
+os.environ["LANG"] = "C.UTF-8"
 # Two processes share two cores: threads that libraries make for themselves would only wait, awake, for each other.
 # Before NumPy is imported, and for every program that a test starts.
 for name in ("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "OPENCV_FOR_THREADS_NUM"):

@@ -12,7 +12,7 @@ from skimage.color import deltaE_ciede2000
 
 from kyanoscript.core.colour import BT2020, SRGB, to_encoded, to_light
 from kyanoscript.core.colour.difference import ciede2000
-from kyanoscript.core.paper import layout, press
+from kyanoscript.core.paper import customs, layout, press
 from kyanoscript.core.paper.measure import millimetres, told
 from kyanoscript.core.paper.papers import PAPERS, lightness_of
 from kyanoscript.core.paper.sharpened import margin, sharpened
@@ -414,3 +414,20 @@ def test_the_bench_printers_ink_behaves_as_ink():
     coverage = press.inks_of(np.random.default_rng(0).uniform(0, 1, (500, 3)))
     assert ((coverage >= 0) & (coverage <= 1)).all()
     assert math.isclose(press.inks_of(np.zeros((1, 3)))[0, 3], 1.0)
+
+
+@pytest.mark.parametrize(("surroundings", "paper", "unit"), [
+    ({}, "A4", "mm"), ({"LANG": "de_DE.UTF-8"}, "A4", "mm"), ({"LANG": "en_US.UTF-8"}, "Letter", "in"),
+    ({"LANG": "fr_CA.UTF-8"}, "Letter", "mm"), ({"LANG": "en_US.UTF-8", "LC_PAPER": "de_DE.UTF-8"}, "A4", "in"),
+    ({"LANG": "en_US.UTF-8", "LC_ALL": "en_GB.UTF-8"}, "A4", "mm"), ({"LC_MEASUREMENT": "en_US@x"}, "A4", "in"),
+])  # fmt: skip
+def test_the_first_paper_and_the_unit_are_those_that_are_usual_there(monkeypatch, surroundings, paper, unit):
+    for name in ("LC_ALL", "LC_PAPER", "LC_MEASUREMENT", "LANG"):
+        monkeypatch.delenv(name, raising=False)
+    for name, value in surroundings.items():
+        monkeypatch.setenv(name, value)
+    assert (customs.usual_paper(), customs.usual_unit()) == (paper, unit)
+    sheet = layout.first_sheet(1.5)
+    assert name_of(sheet.paper.width, sheet.paper.height) == f"{paper}, lying"
+    room = (sheet.paper.width - sheet.placing.across) / 2
+    assert room >= 24.99

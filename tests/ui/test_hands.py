@@ -2,7 +2,8 @@
 
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QGuiApplication, QWheelEvent
+from PySide6.QtGui import QGuiApplication, QKeyEvent, QWheelEvent
+from PySide6.QtWidgets import QApplication
 
 from kyanoscript import demo
 from kyanoscript.core.blend import MODES
@@ -162,3 +163,24 @@ def turn(widget, notches):
         False,
     )
     QGuiApplication.sendEvent(widget, event)
+
+
+def test_with_cyrillic_letters_alone_keys_are_found_by_their_place(bench: Bench):
+    """A keyboard that has no Latin letter: the key of A gives Ф."""
+    bench.add("levels")
+
+    def cyrillic(kind, letter, place, modifiers=Qt.KeyboardModifier.NoModifier):
+        event = QKeyEvent(kind, ord(letter), modifiers, place, 0, 0, letter.lower())
+        QApplication.sendEvent(bench.easel, event)
+
+    press, release = QKeyEvent.Type.KeyPress, QKeyEvent.Type.KeyRelease
+    cyrillic(press, "Ч", 53)  # where X is
+    assert bench.desk.selected_pass.on is False
+    cyrillic(press, "Я", 52, Qt.KeyboardModifier.ControlModifier)  # where Z is
+    assert bench.desk.selected_pass.on is True
+    cyrillic(press, "Щ", 32)  # where O is: held
+    assert bench.easel.held is not None
+    cyrillic(release, "Щ", 32)
+    assert bench.easel.held is None
+    cyrillic(press, "Ж", 47)  # where no letter is that means anything
+    assert bench.desk.selected_pass.on is True

@@ -239,9 +239,8 @@ def test_lists_choose_by_what_they_mean_and_not_by_their_words(opened):
         bench.settle()
         size = window.sheet.laying.page.editors["size"]
         size.setCurrentIndex(size.findText("A5"))
-        assert sorted((window.sheet.laying.sheets.sheet.paper.width, window.sheet.laying.sheets.sheet.paper.height)) == [
-            148.0, 210.0,
-        ]  # fmt: skip
+        paper = window.sheet.laying.sheets.sheet.paper
+        assert sorted((paper.width, paper.height)) == [148.0, 210.0]
         assert window.masthead.views[window.sheet].text() == "Bogen"
 
 

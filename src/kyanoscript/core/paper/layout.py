@@ -6,9 +6,11 @@ import functools
 import math
 from dataclasses import dataclass
 
+from kyanoscript.core.paper.customs import usual_paper
 from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.papers import PAPERS, Stock
 from kyanoscript.core.paper.sheet import Sheet
+from kyanoscript.core.paper.sizes import SIZES
 from kyanoscript.translation import tr
 
 LOWER = 1.1  # the lower margin against the upper one in the optical middle (common practice, no source)
@@ -99,10 +101,15 @@ def fitting(sheet: Sheet, shape: float, margin: float) -> float:
     return max(1.0, min(across, down * shape))
 
 
-@functools.lru_cache(maxsize=16)
 def first_sheet(shape: float) -> Sheet:
-    """The sheet that a print of a shape, width over height, begins with: A4, turned as the print is, which fits it."""
-    short, long = sorted((Sheet().paper.width, Sheet().paper.height))
+    """The sheet that a print of a shape, width over height, begins with: of the usual paper, turned as the print is,
+    which fits it."""
+    return _first(shape, usual_paper())
+
+
+@functools.lru_cache(maxsize=16)
+def _first(shape: float, paper: str) -> Sheet:
+    short, long = (round(side, 3) for side in SIZES[paper])
     width, height = (long, short) if shape >= 1 else (short, long)
     return filled(Sheet.of(width=width, height=height, middle=True), shape)
 

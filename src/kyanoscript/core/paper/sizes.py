@@ -14,15 +14,19 @@ def _halved(long: int, short: int, count: int) -> list[tuple[float, float]]:
     return sizes
 
 
-# ISO 216:2007, A and B. ISO 217:2013, SRA. ASME Y14.1. Inches: common practice, no source.
+# ISO 216:2007, A and B. ISO 217:2013, SRA. ASME Y14.1, whose A is Letter. Inches: common practice, no source.
 SIZES: dict[str, tuple[float, float]] = {
     **{f"A{k}": size for k, size in enumerate(_halved(1189, 841, 9))},
     **{f"B{k}": size for k, size in enumerate(_halved(1414, 1000, 7))},
     "SRA0": (900.0, 1280.0), "SRA1": (640.0, 900.0), "SRA2": (450.0, 640.0), "SRA3": (320.0, 450.0),
     "SRA4": (225.0, 320.0),
     **{
+        name: (across * INCH, down * INCH)
+        for name, across, down in (("Letter", 8.5, 11), ("Legal", 8.5, 14))
+    },
+    **{
         f"ANSI {name}": (across * INCH, down * INCH)
-        for name, across, down in (("A", 8.5, 11), ("B", 11, 17), ("C", 17, 22), ("D", 22, 34), ("E", 34, 44))
+        for name, across, down in (("B", 11, 17), ("C", 17, 22), ("D", 22, 34), ("E", 34, 44))
     },
     **{
         f"{across} × {down} in": (across * INCH, down * INCH)

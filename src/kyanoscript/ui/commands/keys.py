@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, Qt, Signal
+from PySide6.QtCore import QEvent, QKeyCombination, QObject, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QWidget
 
@@ -17,6 +17,22 @@ _HELD = {
     for command in COMMANDS
     if command.held
 }
+
+
+# Where letters are on a keyboard, by the numbers that X11 and Wayland give its keys, if it has no Latin letters
+_PLACES = {
+    first + k: ord(letter)
+    for first, row in ((24, "QWERTYUIOP[]"), (38, "ASDFGHJKL"), (52, "ZXCVBNM,."))
+    for k, letter in enumerate(row)
+}
+_LATIN = 0x250  # letters below are Latin ones
+
+
+def _by_place(event: QKeyEvent) -> int:
+    """The key; of a letter that is no Latin one, the key of its place: with Cyrillic letters all would be dead else."""
+    letter = event.key()
+    foreign = _LATIN <= letter < Qt.Key.Key_Escape.value
+    return _PLACES.get(event.nativeScanCode(), letter) if foreign else letter
 
 
 class Keys(QObject):
@@ -104,8 +120,11 @@ class Keys(QObject):
             elif self._easel.hasFocus():
                 self._easel.give_up()
             return False
-        command = _HELD.get(event.key())
+        key = _by_place(event)
+        command = _HELD.get(key)
         typing = isinstance(focus, QLineEdit)
+        if key != event.key() and command is None and self._did(key, event.modifiers(), typing):
+            return True
         if command is None or typing or event.modifiers() != Qt.KeyboardModifier.NoModifier:
             return False
         presses = isinstance(focus, QAbstractButton | QComboBox)
@@ -114,9 +133,22 @@ class Keys(QObject):
         if not self._registry.possible(command) or space_on_button or not isinstance(found, Held):
             return False
         if not event.isAutoRepeat() and not self._key:
-            self._key, self._held = event.key(), found
+            self._key, self._held = event.key(), found  # as it will come when it is let go
             found.start()
         return True
+
+    def _did(self, key: int, modifiers: Qt.KeyboardModifier, typing: bool) -> bool:
+        """Do what a key's place means, where no letter of the keyboard's own means anything; whether there was such."""
+        if typing and modifiers in (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier):
+            return False
+        pressed = QKeyCombination(modifiers, Qt.Key(key))
+        for command in self._registry.every():
+            keys = QKeySequence(command.keys)
+            meant = keys.count() == 1 and keys[0] == pressed  # type: ignore[index]  # a sequence of keys
+            if meant and not command.held and self._registry.possible(command):
+                self._registry.do(command)
+                return True
+        return False
 
     def _end(self) -> None:
         held = self._held

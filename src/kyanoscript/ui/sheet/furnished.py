@@ -10,6 +10,7 @@ from typing import Any
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QPushButton, QVBoxLayout, QWidget
 
+from kyanoscript.core.paper.customs import usual_unit
 from kyanoscript.core.paper.measure import INCH
 from kyanoscript.core.params import Number, Param
 from kyanoscript.core.params.kinds import Choice
@@ -91,7 +92,7 @@ class SheetFurniture(BuiltPage):
     given_up = Signal()
 
     def __init__(self, name: str, say: Callable[[str], None]) -> None:
-        self.unit, self._say = "mm", say
+        self.unit, self._say = usual_unit(), say
         super().__init__(name)
 
     @property

@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QMenu, QWidget
 
+from kyanoscript.core.paper.customs import usual_unit
 from kyanoscript.core.paper.layout import MARGIN, first_sheet, fitting, start
 from kyanoscript.core.paper.measure import INCH, told
 from kyanoscript.core.paper.sheet import Sheet
@@ -28,7 +29,7 @@ class Sheets(QObject):
         super().__init__(rack)
         self.context = context
         self.current = 0
-        self.unit = "mm"  # that lengths are told in
+        self.unit = usual_unit()  # that lengths are told in
         self.menu: QMenu | None = None
         self._rack = rack  # beneath which those that were kept are offered
 
