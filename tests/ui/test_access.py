@@ -2,7 +2,7 @@
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QAccessible
+from PySide6.QtGui import QAccessible, QAccessibleInterface
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QMenuBar, QWidget
 
 from kyanoscript.core.passes import load_all
@@ -14,6 +14,7 @@ from kyanoscript.ui.widgets.slider import ValueSlider
 from tests.ui.conftest import Bench
 
 ROLE, TEXT = QAccessible.Role, QAccessible.Text
+INTERFACES = tuple(name for name in dir(QAccessibleInterface) if name.endswith("Interface") and name[0].islower())
 NAMELESS = (ROLE.NoRole, ROLE.Client)
 
 
@@ -34,6 +35,8 @@ def check(widget):
     words = type(widget).__name__
     assert told.role() not in NAMELESS, words
     assert told.text(TEXT.Name), words
+    for interface in INTERFACES:  # whoever listens on the bus asks for all of them
+        getattr(told, interface)()
     value = told.valueInterface()
     if hasattr(widget, "told"):
         assert told.text(TEXT.Value), words
@@ -105,3 +108,17 @@ def test_whoever_listens_hears_of_a_change(bench: Bench, monkeypatch):
     bench.slip.sliders["strength"].setFocus()
     bench.key(Qt.Key.Key_Left, on=bench.slip.sliders["strength"])
     assert "99 %" in heard
+
+
+def test_a_word_that_is_turned_over_by_a_reader_is_pressed(bench: Bench):
+    """Screen readers turn over what stays pressed; that is no press for Qt, and nothing would come of it."""
+    window = bench.window
+    word = window.masthead.views[window.recipes]
+    word.toggle()
+    bench.qtbot.waitUntil(lambda: window.registry.view is window.recipes)
+    assert word.isChecked()
+    heard = []
+    word.clicked.connect(heard.append)
+    word.setChecked(False)  # the program shows something: nobody pressed
+    bench.settle()
+    assert heard == []

@@ -84,7 +84,7 @@ class Masthead(QWidget):
         registry.changed.connect(self.show_view)
 
     def _word(self, view: View) -> QPushButton:
-        word = QPushButton(spoken(view.title))
+        word = furniture.Word(view.title)
         word.setFont(theme.serif(18))
         word.setFixedHeight(44)
         word.setObjectName("view")

@@ -9,9 +9,16 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from PySide6.QtCore import QObject, QRect
-from PySide6.QtGui import QAccessible, QAccessibleInterface, QAccessibleValueChangeEvent, QAccessibleValueInterface
+from PySide6.QtCore import QObject, QRect, Qt
+from PySide6.QtGui import (
+    QAccessible,
+    QAccessibleActionInterface,
+    QAccessibleInterface,
+    QAccessibleValueChangeEvent,
+    QAccessibleValueInterface,
+)
 from PySide6.QtWidgets import QAccessibleWidget, QWidget
+from shiboken6 import VoidPtr
 
 from kyanoscript.translation import spoken
 
@@ -73,6 +80,24 @@ class _Value(QAccessibleValueInterface):
         told.put(min(max(float(value), told.low), told.high))
 
 
+class _Actions(QAccessibleActionInterface):
+    """What can be done with a control: it can be given the keyboard, and then has its keys."""
+
+    def __init__(self, widget: QWidget) -> None:
+        super().__init__()
+        self._widget = widget
+
+    def actionNames(self) -> list[str]:
+        return [QAccessibleActionInterface.setFocusAction()]
+
+    def doAction(self, name: str) -> None:
+        if name == QAccessibleActionInterface.setFocusAction():
+            self._widget.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def keyBindingsForAction(self, name: str) -> list[str]:
+        return []
+
+
 class _Shown(QAccessibleInterface):
     """An item of a list, by its number: there as long as the list has so many."""
 
@@ -131,7 +156,7 @@ class _Access(QAccessibleWidget):
     def __init__(self, control: Any) -> None:
         super().__init__(control, control.told().role)
         self._control: Telling = control
-        self._value = _Value(control)
+        self._value, self._actions = _Value(control), _Actions(control)
         self._shown: list[_Shown] = []
 
     def items(self) -> tuple[Item, ...]:
@@ -158,7 +183,9 @@ class _Access(QAccessibleWidget):
     def interface_cast(self, kind: QAccessible.InterfaceType) -> Any:
         if kind == QAccessible.InterfaceType.ValueInterface:
             return self._value
-        return super().interface_cast(kind)
+        if kind == QAccessible.InterfaceType.ActionInterface:
+            return self._actions
+        return VoidPtr(0)  # with None the program ends as soon as anybody on the bus asks (PySide6 6.11)
 
 
 _kept: dict[int, _Access] = {}  # Qt does not keep what the factory makes alive on Python's side

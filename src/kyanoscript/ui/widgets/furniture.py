@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QRectF, Qt, SignalInstance
+from PySide6.QtCore import QRectF, Qt, QTimer, SignalInstance
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QSizePolicy, QWidget
+from shiboken6 import isValid
 
 from kyanoscript.translation import spoken
 from kyanoscript.ui.service import display
@@ -89,9 +90,41 @@ def elided(text: str) -> QLabel:
     return made
 
 
+class Word(QPushButton):
+    """A word that can be pressed, and may stay so.
+
+    Assistive technology turns one that stays over, and that alone would not be heard as a press: here it is.
+    """
+
+    def __init__(self, text: str) -> None:
+        super().__init__(spoken(text))
+        self._known = False  # why it is turned over: the program shows something, or it was pressed
+        self.toggled.connect(self._turned)
+
+    def setChecked(self, on: bool) -> None:
+        """Show whether it stays."""
+        self._known = True
+        super().setChecked(on)
+        self._known = False
+
+    def nextCheckState(self) -> None:
+        self._known = True
+        super().nextCheckState()
+        self._known = False
+
+    def _turned(self, _: bool) -> None:
+        if not self._known:
+            QTimer.singleShot(0, self._press)
+
+    def _press(self) -> None:
+        if isValid(self):
+            self.setChecked(not self.isChecked())
+            self.click()
+
+
 def word(text: str, help: str = "", checkable: bool = False, act: Act | None = None) -> QPushButton:
     """A word that can be pressed, and what is done then."""
-    made = QPushButton(spoken(text))
+    made = Word(text)
     made.setObjectName("word")
     made.setCheckable(checkable)
     tip(made, help)
