@@ -113,6 +113,7 @@ def visit(bench, look):
     bench.settle()
     look("recipe")
     window.registry.go(window.states)
+    window.desk.kept.keep()
     bench.settle()
     look("states")
     levels = next(step for step in bench.desk.script.passes if step.kind == "levels")

@@ -59,7 +59,7 @@ class Param:
         """What has become of a value, in words that name the parameter; empty if nothing has."""
         if before == after:
             return ""
-        return f"{self._named()} {self._differ(before, after)}"
+        return f"{spoken(self._named())} {self._differ(before, after)}"
 
     def _named(self) -> str:
         return f"{self.label[:1].lower()}{self.label[1:]}"

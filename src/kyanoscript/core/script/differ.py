@@ -17,7 +17,7 @@ from kyanoscript.core.script.address import FIXED, TITLES, Address
 from kyanoscript.core.script.data import Script
 from kyanoscript.core.script.walk import mapped, walk
 from kyanoscript.core.stencil.shapes import Stencil
-from kyanoscript.translation import tr, trn
+from kyanoscript.translation import spoken, tr, trn
 
 Run = tuple[Pass, ...]
 Named = tuple[tuple[str, Stencil], ...]
@@ -306,7 +306,7 @@ def _new(step: Pass) -> str:
         value = getattr(step, name)
         if name in ("strength", "on", "name", "note", "run") or value == fields[name].default:
             continue
-        told.append(f"{spec.label[:1].lower()}{spec.label[1:]} {spec.says(value)}")
+        told.append(f"{spoken(spec.label[:1].lower() + spec.label[1:])} {spec.says(value)}")
     more = [tr("{count} more", count=len(told) - _TOLD)] if len(told) > _TOLD else []
     at = "" if step.strength == 100 else tr("at {strength}", strength=step.number("strength").text(step.strength))
     words = ", ".join([*told[:_TOLD], *more]) if told else ""

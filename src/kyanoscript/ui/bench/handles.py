@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from kyanoscript.core.params import Number, Stop
-from kyanoscript.translation import tr
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.document.desk import Desk
 
 _MOST_STOPS = 64
@@ -127,7 +127,7 @@ class MarkHandles:
             ink = (
                 "#8c8c8c" if spec.mark == "mid" or len(beside) == 1 else ("#000000", "#ffffff")[beside.index(name) > 0]
             )
-            words = f"{spec.label} {spec.text(self._value(name))}"
+            words = f"{spoken(spec.label)} {spec.text(self._value(name))}"
             found.append(Handle(name, self._tone(name), spec.mark != "out", ink, words))
         return tuple(found)
 

@@ -428,5 +428,5 @@ def _told(state: State, origin: str) -> str:
     when = _when(state)
     kept = tr("Kept {day} {when:%B} at {when:%H:%M}", day=when.day, when=when) if when is not None else "Kept"
     steps = trn(", after {steps} step", ", after {steps} steps", state.steps, steps=state.steps) if state.steps else ""
-    made = tr("; made from {origin}", origin=origin) if state.script.origin and origin else "; made from the photo"
+    made = tr("; made from {origin}", origin=origin) if state.script.origin and origin else tr("; made from the photo")
     return f"{kept}{steps}{made}"

@@ -222,7 +222,7 @@ class Trial(QObject):
         words = strip.first.subject.words
         if strip.second is not None:
             words += tr(" and {words}", words=strip.second.subject.words)
-        self.taken.emit(f"{words} {strip.text(self.current)}", script, strip.first.subject.key)
+        self.taken.emit(f"{spoken(words)} {strip.text(self.current)}", script, strip.first.subject.key)
 
     def keep_all(self) -> None:
         """Every band as a state."""
@@ -231,7 +231,7 @@ class Trial(QObject):
             return
         cells = range(len(strip.cells))
         scripts = tuple(strip.script(k) for k in cells)
-        names = tuple(f"{strip.first.subject.words} {strip.text(k)}" for k in cells)
+        names = tuple(f"{spoken(strip.first.subject.words)} {strip.text(k)}" for k in cells)
         made = self.desk.kept.keep_all(scripts, names)
         if made:
             self.context.foot.say(
