@@ -1,9 +1,9 @@
 """Words in the language of the person at the machine.
 
-All words are written in English where they are used, and looked up where they are said (gettext; the catalogues lie in
-``languages``, made from docs of translators by `tools/languages.py`). What is put together from parts goes through
-`tr` and `trn`; a whole sentence or name may be looked up as late as on the screen (`spoken`), so that until then the
-program itself can go by it. What a person has typed is in no catalogue and stays as it is.
+All words are written in English where they are used, and looked up where they are said (gettext; the catalogues lie
+in ``languages``, kept by translators and brought up to date by `tools/languages.py`). What is put together from parts
+goes through `tr` and `trn`; a whole sentence or name may be looked up as late as on the screen (`spoken`), so that
+until then the program itself can go by it. What a person has typed is in no catalogue and stays as it is.
 
 The language is that of the surroundings (LANGUAGE, LC_ALL, LC_MESSAGES, LANG), once for the whole run.
 """
@@ -22,6 +22,7 @@ FOLDER = Path(__file__).parent / "languages"
 DOMAIN = "kyanoscript"
 _NOUNS_ARE_LARGE = ("de",)  # languages in which a name keeps its capital within a sentence
 _COMMAS = ("de", "fr")  # and those that write 1,5
+_ASKED = ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG")  # where the surroundings name theirs, the strongest first
 
 
 @functools.cache
@@ -33,9 +34,6 @@ def _catalogue() -> gettext.NullTranslations | None:
         return None
     with open(names[0], "rb") as file:
         return gettext.GNUTranslations(file)
-
-
-_ASKED = ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG")
 
 
 @functools.cache
