@@ -24,6 +24,7 @@ from kyanoscript.core.blend import MODES
 from kyanoscript.core.paper.presses import PRESSES
 from kyanoscript.core.paper.sheet import PARTS
 from kyanoscript.core.paper.sizes import ROLLS
+from kyanoscript.core.params import Declared
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.process.baths import BATHS
 from kyanoscript.core.process.wanted import AIMS
@@ -111,7 +112,7 @@ def _of_tables() -> Iterator[tuple[str, str]]:
     yield from ((words, "core/process/wanted.py") for words in AIMS.values())
     yield from ((press.label, "core/paper/presses.py") for press in PRESSES.values())
     yield from ((words, "ui/commands/list.py") for command in COMMANDS for words in (command.text, command.help))
-    models = [*load_all().values(), *PARTS.values(), Settings]
+    models: list[type[Declared]] = [*load_all().values(), *PARTS.values(), Settings]
     yield from ((words, "declarations") for model in models for spec in model.params().values()
                 for words in (spec.label, spec.help, spec.group) if words)  # fmt: skip
 
@@ -197,7 +198,8 @@ def _is_for_the_machine(node: ast.Constant, above: dict[ast.AST, ast.AST]) -> bo
         case ast.AnnAssign(annotation=annotation):
             return child is annotation
         case ast.Dict(keys=keys) if child in keys:
-            return " " not in node.value and not node.value[0].isupper()
+            words = str(node.value)
+            return " " not in words and not words[0].isupper()
         case ast.Call(func=func) if child is not func:
             name = func.id if isinstance(func, ast.Name) else getattr(func, "attr", "")
             return name in _CALLS
