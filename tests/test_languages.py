@@ -163,7 +163,10 @@ def test_words_put_together_go_through_one_door():
 
 
 # Calls whose words are for the log, for other programs, or for those who write a pass
-MACHINES = {"note", "TypeError", "RuntimeError", "AssertionError", "setStyleSheet", "replace", "save_pdf", "compile"}
+MACHINES = {
+    "note", "TypeError", "RuntimeError", "AssertionError", "AttributeError",
+    "setStyleSheet", "replace", "save_pdf", "compile",
+}  # fmt: skip
 # Not for people; or (settings) put together once for all, and collected as it then is
 PLAIN = (
     "files/kept/cgats", "files/prints/settings", "files/prints/plates", "ui/service/views", "files/photos/notes",

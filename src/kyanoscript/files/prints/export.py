@@ -94,6 +94,20 @@ def export(
     return width, height
 
 
+def in_memory(renderer: Printable, settings: Settings, threads: int) -> NDArray[Any]:
+    """The whole print as pixels ``(h, w, 1 or 3)``, as a file with these settings would have them.
+
+    Raises FileError for a profile that cannot be used.
+    """
+    scale = scale_of(renderer, settings)
+    width, height = renderer.size(scale)
+    target = target_of(settings, settings.bits, renderer.space, renderer.planes == 3)
+    out = np.empty((height, width, target.channels), target.dtype)
+    for place, pixels in _blocks(renderer, scale, _band_rows(renderer, width), target, UNTOLD, threads):
+        out[place.y : place.bottom, place.x : place.right] = pixels
+    return out
+
+
 def title_of(notes: Notes, otherwise: str) -> str:
     """What a document is called: as the photograph is described, if it is."""
     described = notes.about.get(DESCRIPTION)
