@@ -37,6 +37,8 @@ def cookbook() -> Sequence[Recipe]:
 def passes(options: argparse.Namespace) -> int:
     """Every pass with its parameters, what all of them have told once."""
     known = known_passes.load_all()
+    for left in known_passes.load_others():
+        complain(tr("left out: {line}", line=str(left)))
     if options.find is not None:
         return _find(options.find, options.json)
     if options.name is not None and options.name not in known:

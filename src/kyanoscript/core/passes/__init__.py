@@ -1,4 +1,5 @@
-"""Every pass: one file each, in folders by stage. A new file in a stage's folder is found by itself."""
+"""Every pass: one file each, in folders by stage. A new file in a stage's folder is found by itself; those of other
+packages are too, see `others`."""
 
 from __future__ import annotations
 
@@ -8,8 +9,9 @@ import pkgutil
 from pathlib import Path
 
 from kyanoscript.core.passes.base import STAGES, Pass, find, registered
+from kyanoscript.core.passes.others import load_others, missing
 
-__all__ = ["STAGES", "Pass", "find", "load_all", "named", "registered"]
+__all__ = ["STAGES", "Pass", "find", "load_all", "load_others", "missing", "named", "registered"]
 
 
 def named(kind: str) -> type[Pass] | None:
@@ -29,9 +31,10 @@ def _stage_of_file() -> dict[str, str]:
 
 @functools.cache
 def load_all() -> dict[str, type[Pass]]:
-    """Import every file of every stage; returns the passes by name, in the order of the stages."""
+    """Imports every file of every stage, then what other packages have; all by name, in the order of the stages."""
     for stage in STAGES:
         package = importlib.import_module(f"{__name__}.{stage}")
         for module in pkgutil.iter_modules(package.__path__):
             importlib.import_module(f"{package.__name__}.{module.name}")
+    load_others()
     return registered()

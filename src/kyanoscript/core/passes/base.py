@@ -94,7 +94,7 @@ class Pass(Declared):
         super().__init_subclass__(**kwargs)
         cls._values = operator.itemgetter(*(name for name in cls.model_fields if name != "id"))
         if cls.__module__.startswith("kyanoscript.core.passes."):
-            _registered[cls.kind] = cls
+            register(cls)
 
     def __eq__(self, other: object) -> bool:
         """Whether it is the same kind of pass with the same values, whatever its identity."""
@@ -227,6 +227,11 @@ def relit(planes, before, after, out, n):  # type: ignore[no-untyped-def]  # a k
         for c in range(3):
             v = planes[c * n + k] * by + plus
             out[c * n + k] = min(max(v, np.float32(0.0)), np.float32(1.0))
+
+
+def register(model: type[Pass]) -> None:
+    """From now on it is one of the passes that there are."""
+    _registered[model.kind] = model
 
 
 def registered() -> dict[str, type[Pass]]:

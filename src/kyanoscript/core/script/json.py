@@ -406,6 +406,9 @@ def pass_from_json(data: Any, where: str = "pass 1", depth: int = 0, told: Told 
     kind: str = RENAMES.get((named, ""), named)
     model = passes.named(kind)
     if model is None:
+        elsewhere = passes.missing(kind)
+        if elsewhere:
+            raise ScriptError(tr("{where} is {kind}, {elsewhere}", where=where, kind=quoted(kind), elsewhere=elsewhere))
         raise ScriptError(
             tr(
                 "{where} is {kind}, which is unknown{kind2}",
