@@ -23,7 +23,6 @@ from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.plain import tip
 from kyanoscript.ui.widgets.quiet import show_checked, show_choice
 
-CHARTS = tuple((chart.word, chart.about) for chart in charts())
 SHOWN = ("Scan", "Curve", "Both")
 
 # What is done, by the word that the controller knows it by: text, help
@@ -134,7 +133,7 @@ class ProcessPage(SheetFurniture):
             "chart",
             "Chart",
             "Which squares of grays, or inks, are written and read",
-            CHARTS,
+            tuple((chart.word, chart.about) for chart in charts()),
             lambda state: state.chart,
             self.chart_chosen,
         )
