@@ -1,7 +1,7 @@
 """What a print looks like for any values of its dials, learned from a few small prints.
 
-Dials are told in shares 0…1 of their ranges. Distances between two looks come near the mean CIEDE2000 of the prints, so
-that a step is as long as it is seen to be: dials that hardly show are short, and two that do the same lie along one way.
+Dials are told in shares 0…1 of their ranges. Distances between two looks come near the mean CIEDE2000 of the prints:
+a step is as long as it is seen to be, dials that hardly show are short, and two that do the same lie along one way.
 """
 
 from __future__ import annotations

@@ -2,8 +2,8 @@
 
 Who chooses takes the print that looks nearest to what is meant, the surer the clearer it is (the Bradley-Terry-Luce
 model: R. D. Luce, "Individual Choice Behavior", 1959, over distances to an ideal point: C. H. Coombs, "A Theory of
-Data", 1964), and now and then any other. Guesses are moved by differences of others (C. ter Braak, "A Markov chain Monte
-Carlo version of the genetic algorithm differential evolution", Statistics and Computing 16, 2006).
+Data", 1964), and now and then any other. Guesses are moved by differences of others (C. ter Braak, "A Markov chain
+Monte Carlo version of the genetic algorithm differential evolution", Statistics and Computing 16, 2006).
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from kyanoscript.core.seek.appearance import Appearance, Array, apart
 
 GUESSES = 800
-_LAPSE = 0.05  # of the choices are of any print
+_LAPSE = 0.25  # of the choices may be of any print: the eye errs, and so does what was learned of the looks
 _SURE = 0.05  # of the least distance, and
 _LEAST = 0.08  # in CIEDE2000: what cannot be told apart
 _MOVES = 15
@@ -50,6 +50,9 @@ def learned(
         a, b = dice.integers(0, len(guesses), (2, len(guesses)))
         far = 1.0 if k % 5 == 4 else dice.choice([0.3, 0.7, 1.0]) * 2.38 / np.sqrt(2 * count)
         moved = guesses + far * (guesses[a] - guesses[b]) + dice.normal(0, 0.02, guesses.shape)
+        if k % 3 == 2:  # half of them anywhere: after a wrong choice what is meant may lie where no guess is left
+            anew = dice.random(len(guesses)) < 0.5
+            moved[anew] = dice.random((int(anew.sum()), count))
         moved = 1 - np.abs(1 - np.abs(moved))  # thrown back at the ends
         there = _likely(np.clip(moved, 0, 1), choices, appearance)
         inside = ((moved >= 0) & (moved <= 1)).all(axis=1)
@@ -67,11 +70,11 @@ def _likely(guesses: Array, choices: Sequence[Choice], appearance: Appearance) -
     start = 0
     for choice in choices:
         many = len(choice.points)
-        here = far[:, start : start + many]
+        here = np.ascontiguousarray(far[:, start : start + many].T)
         start += many
-        least = here.min(axis=1, keepdims=True)
+        least = here.min(axis=0)
         wins = np.exp((least - here) / np.maximum(_SURE * least, _LEAST))
-        found += np.log((1 - _LAPSE) * wins[:, choice.taken] / wins.sum(axis=1) + _LAPSE / many)
+        found += np.log((1 - _LAPSE) * wins[choice.taken] / wins.sum(axis=0) + _LAPSE / many)
     return found
 
 

@@ -1,9 +1,9 @@
 """The next prints: a grid on a plane through the best so far.
 
 Of many planes through it, spanned by ways to what may be meant, the one is taken of which the best print is expected to
-come nearest to what is meant (the expected improvement of a whole gallery: Y. Koyama, I. Sato, M. Goto, "Sequential
-Gallery for Interactive Visual Design Optimization", ACM Transactions on Graphics 39, 2020, reckoned over guesses of what
-is meant instead of a Gaussian process).
+come nearest to what is meant. This is the expected improvement of a whole gallery of Y. Koyama, I. Sato, M. Goto,
+"Sequential Gallery for Interactive Visual Design Optimization", ACM Transactions on Graphics 39, 2020, reckoned over
+guesses of what is meant instead of a Gaussian process.
 """
 
 from __future__ import annotations
@@ -41,7 +41,7 @@ def next_plane(
         spans = np.concatenate([spans[kept], children])
         worth = np.concatenate([worth[kept], _worth(best, children, looks, appearance, side)])
     one, other = spans[int(np.argmin(worth))]
-    return grid(best, one, other, side)
+    return np.where(free, grid(best, one, other, side), best)
 
 
 def _ways(best: Array, guesses: Array, dice: np.random.Generator, count: int) -> Array:
@@ -57,6 +57,8 @@ def _ways(best: Array, guesses: Array, dice: np.random.Generator, count: int) ->
 
 def _worth(best: Array, spans: Array, looks: Array, appearance: Appearance, side: int) -> Array:
     """How far the nearest print of each plane is from what is meant, in the mean over the guesses."""
-    points = np.concatenate([grid(best, one, other, side) for one, other in spans])
-    far = apart(looks, appearance(points)).reshape(len(looks), len(spans), side * side)
-    return np.asarray(far.min(axis=2).mean(axis=0))
+    ways = np.linspace(-1, 1, side)[:, None, None]
+    across, down = ways * spans[:, 0], ways * spans[:, 1]
+    points = np.clip(best + down[:, None] + across[None], 0.0, 1.0)  # (side, side, spans, n)
+    far = apart(looks, appearance(points.reshape(-1, len(best)))).reshape(len(looks), side * side, len(spans))
+    return np.asarray(far.min(axis=1).mean(axis=0))

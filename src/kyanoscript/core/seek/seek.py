@@ -12,7 +12,8 @@ from kyanoscript.core.params.kinds import Number
 from kyanoscript.core.script import Script, to_json, walk
 from kyanoscript.core.script.complaint import ScriptError
 from kyanoscript.core.script.dials import Dial, around
-from kyanoscript.core.seek.appearance import Appearance, Array, trials
+from kyanoscript.core.script.differ import same_print
+from kyanoscript.core.seek.appearance import Appearance, Array, apart, trials
 from kyanoscript.core.seek.belief import Choice, learned, unknown
 from kyanoscript.core.seek.plane import next_plane
 from kyanoscript.translation import tr
@@ -131,6 +132,11 @@ class Seek:
         return self.now.best
 
     @property
+    def left(self) -> float:
+        """How far the best so far is from what may be meant, in CIEDE2000 and as far as the choices tell."""
+        return float(apart(self.appearance(self.best[None]), self.appearance(self.now.guesses)).mean())
+
+    @property
     def count(self) -> int:
         """How many looks were chosen from."""
         return len(self.looks) - 1
@@ -205,6 +211,31 @@ def script_at(base: Script, dials: Sequence[Sought], shares: Array) -> Script:
         if value != sought.start:
             base = sought.dial.put(base, value)
     return base
+
+
+def shares_of(base: Script, dials: Sequence[Sought], script: Script) -> Array | None:
+    """Where a print lies; None if it is another one in something else than the dials, or beyond their ends."""
+    values = []
+    for sought in dials:
+        if sought.dial.spec(script) is None:
+            return None
+        values.append(sought.dial.value(script))
+        if not sought.low <= values[-1] <= sought.high:
+            return None
+        base = sought.dial.put(base, values[-1])
+    if not same_print(base, script):
+        return None
+    return np.array([sought.share(value) for sought, value in zip(dials, values, strict=True)])
+
+
+def choices(base: Script, dials: Sequence[Sought], pairs: Iterable[tuple[Script, Script]]) -> tuple[Choice, ...]:
+    """Pairs of prints that were judged, the better first, as far as they differ in nothing but the dials."""
+    found = []
+    for better, worse in pairs:
+        places = shares_of(base, dials, better), shares_of(base, dials, worse)
+        if places[0] is not None and places[1] is not None:
+            found.append(Choice(np.stack([places[0], places[1]]), 0))
+    return tuple(found)
 
 
 def seed_of(base: Script, dials: Sequence[Sought]) -> int:

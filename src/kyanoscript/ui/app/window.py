@@ -89,6 +89,8 @@ class Window(QWidget):
         )
         self.recipes.strip.connect(self.strip.start_with)
         self.bench.slip.strip.connect(self.strip.start)
+        self.strip.judged = self.states.judged
+        self.bench.slip.sought.connect(self.strip.seek_with)
         self.strip.laid.connect(self.sheet.lay_strip)
         self.watching = Watching(context, self.registry, (THUMB_W, THUMB_H))
         self.walking = Walking(self)

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from kyanoscript.core.judging import Rank, Round, enough, next_pair, ranking
+from kyanoscript.core.script import Script
 from kyanoscript.translation import tr
 from kyanoscript.ui.states.wall import Piece
 from kyanoscript.ui.widgets import furniture
@@ -70,6 +71,14 @@ class Judge(QObject):
             self.now = last.first, last.second
             self.page.show_round(len(self.rounds), enough(len(self.pieces)))
             self.pair.emit(tuple(self.pieces[k] for k in self.now))
+
+    def pairs(self) -> list[tuple[Script, Script]]:
+        """What was judged so far, the better first; rounds with neither better left out."""
+        return [
+            (self.pieces[(r.first, r.second)[r.better]].script, self.pieces[(r.second, r.first)[r.better]].script)
+            for r in self.rounds
+            if r.better is not None
+        ]
 
     def ranks(self) -> list[Rank]:
         """The ranking so far."""

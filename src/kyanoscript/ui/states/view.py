@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QWidget
 
+from kyanoscript.core.script import Script
 from kyanoscript.translation import tr
 from kyanoscript.ui.commands import list as commands
 from kyanoscript.ui.commands.context import Context
@@ -51,6 +52,10 @@ class States(View):
             made.rename.connect(self.rename)
             made.keep.connect(self.keep)
         return self._gallery
+
+    def judged(self) -> list[tuple[Script, Script]]:
+        """Pairs that were judged blind, the better first."""
+        return self._gallery.judge.pairs() if self._gallery is not None else []
 
     # What the window asks of a view
 

@@ -28,6 +28,7 @@ from PySide6.QtWidgets import QApplication
 
 from kyanoscript.core.colour import zone
 from kyanoscript.core.geometry import framing
+from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script
 from kyanoscript.translation import spoken
 from kyanoscript.ui.document.desk import Desk
@@ -209,10 +210,13 @@ class Wall(Prints):
             rect, scale = sight.seen(), sight.render_scale()
             if rect is None or rect.width < 1 or rect.height < 1:
                 continue
-            asked = Hang(self.script_of(piece), rect, scale, slot=piece.item)
+            asked = self._asked(piece, rect, scale)
             shown = self.frames.get(piece.item)
             if shown is None or shown.look != asked or shown.coarse:
                 self.service.ask(asked)
+
+    def _asked(self, piece: Piece, rect: Rect, scale: float) -> Hang:
+        return Hang(self.script_of(piece), rect, scale, slot=piece.item)
 
     def _take(self, frame: Hung) -> None:
         assert isinstance(frame.look, Hang)

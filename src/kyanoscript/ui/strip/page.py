@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox
 from kyanoscript.core.params import Number
 from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.fields.fields import shrinking
+from kyanoscript.ui.strip.kinds import kinds
 from kyanoscript.ui.strip.subject import Axis, Strip, counts
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
@@ -40,6 +41,7 @@ class StripPage(BuiltPage):
     def show_empty(self) -> None:
         """There is nothing to try."""
         self._anew()
+        kinds(self, "one")
         self.column.addWidget(furniture.title("Test strip"))
         self.column.addWidget(
             furniture.wrapped("One value in steps across the print. Add a pass first; every number of it can be tried.")
@@ -71,6 +73,7 @@ class StripPage(BuiltPage):
     def _build(self, strip: Strip, names: Sequence[str], chosen: tuple[int, int]) -> None:
         self._anew()
         column = self.column
+        kinds(self, "one" if strip.second is None else "two")
         column.addWidget(furniture.title("Test strip"))
         about = "One value in steps across the print" if strip.second is None else "Two values at once, as a field"
         column.addWidget(furniture.wrapped(about))

@@ -33,6 +33,7 @@ class Trial(QObject):
     """One strip at a time."""
 
     taken = Signal(str, object, object)  # what was done, the Script, and the Dial that was tried
+    several = Signal()  # several values are to be sought
     laid = Signal(object)  # a core.print.bands.Bands, for the sheet
 
     def __init__(self, context: Context, printing: Printing) -> None:
@@ -80,6 +81,9 @@ class Trial(QObject):
         self.page.of.connect(self._of)
         self.page.changed.connect(self._changed)
         self.page.acts = {
+            "one": lambda: self.set_kind(False),
+            "two": lambda: self.set_kind(True),
+            "several": self.several.emit,
             "take": self.take,
             "keep": self.keep_all,
             "write": self.ask_write,
@@ -176,6 +180,19 @@ class Trial(QObject):
         else:
             few = axis(strip.first.subject, field=True)
             self._put(replace(strip, first=few, second=axis(subject, field=True)))
+
+    def set_kind(self, two: bool) -> None:
+        """One value in steps, or two as a field: with the next one that can be tried."""
+        strip = self.strip
+        if strip is None or two == (strip.second is not None):
+            self._show()
+        elif not two:
+            self._of(1, -1)
+        elif self.given is not None or len(self.dials_of) < 2:
+            self.context.foot.say("There is no second value to try with it")
+            self._show()
+        else:
+            self._of(1, (self._place(strip.first) + 1) % len(self.dials_of))
 
     def _changed(self, strip: Strip) -> None:
         """Other ends, another count, laid otherwise."""

@@ -92,6 +92,7 @@ class ValueSlider(QWidget):
     given_up = Signal()  # Escape in a drag
     refused = Signal(str)  # what was typed was not usable, and why
     wanted_strip = Signal()  # a test strip of it, from its menu
+    wanted_seek = Signal()  # it is to be sought with others: Ctrl and a press on its name, or from its menu
 
     def __init__(
         self, spec: Number, default: float, parent: QWidget | None = None, longer: float | None = None
@@ -176,6 +177,8 @@ class ValueSlider(QWidget):
         if event.position().y() < 20:
             if event.position().x() > self.width() - self._value_width():
                 self._edit()
+            elif self.has_strip and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+                self.wanted_seek.emit()
             return
         self._dragging = True
         self.began.emit()
@@ -203,6 +206,7 @@ class ValueSlider(QWidget):
         menu = QMenu(self)
         if self.has_strip:
             menu.addAction(spoken("Test strip of this value\tW")).triggered.connect(lambda: self.wanted_strip.emit())
+            menu.addAction(spoken("Seek it with others")).triggered.connect(lambda: self.wanted_seek.emit())
         menu.addAction(spoken("Type a value\tReturn")).triggered.connect(lambda: self._edit())
         menu.addAction(spoken("Put the default back")).triggered.connect(lambda: self._announce(self.default))
         return menu

@@ -35,6 +35,7 @@ class Slip(QWidget):
     page_chosen = Signal(int)  # another page of the photograph's file
     begun = Signal(object)  # a `Way` to begin a print with
     strip = Signal(object)  # a Dial: a test strip of it is wanted
+    sought = Signal(object)  # a Dial: it is to be sought with others
     marks_changed = Signal(object)  # the parameters whose tones have handles on the ladder
 
     def __init__(self, context: Context, show_model: Callable[[str], None]) -> None:
@@ -163,6 +164,7 @@ class Slip(QWidget):
             for name, slider in page.sliders.items():
                 slider.has_strip = True
                 slider.wanted_strip.connect(lambda name=name: self._ask_strip(name))
+                slider.wanted_seek.connect(lambda name=name: self._ask_strip(name, others=True))
             page.column.addStretch()
             self._column.addWidget(page.widget)
         self.page = self._pages[self._shown] = page
@@ -246,12 +248,12 @@ class Slip(QWidget):
         name = next((name for name, slider in self.sliders.items() if slider.hasFocus()), None)
         return self.dial_of(name) if name is not None else None
 
-    def _ask_strip(self, name: str) -> None:
+    def _ask_strip(self, name: str, others: bool = False) -> None:
         dial = self.dial_of(name)
         if dial is None:
             self._warn("Of this one there is no strip; it is no value of the print")
         else:
-            self.strip.emit(dial)
+            (self.sought if others else self.strip).emit(dial)
 
     def dial_of(self, name: str) -> Dial | None:
         """The number of the script that a slider of this page sets."""
