@@ -1,0 +1,255 @@
+"""What of a print was found, and the run that it becomes on another photograph."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from kyanoscript.core import colour
+from kyanoscript.core.after import surface
+from kyanoscript.core.after.picture import Array, Ladder, gray_of_light, inside, ladder
+from kyanoscript.core.after.scene import curve_of, fitted, same_scene
+from kyanoscript.core.after.tint import ladders_apart, toned
+from kyanoscript.core.colour import SRGB, to_lab
+from kyanoscript.core.late import cv2
+from kyanoscript.core.passes.base import Pass
+from kyanoscript.core.passes.gray.gray_weights import GrayWeights
+from kyanoscript.core.passes.tone.curves import Curves
+from kyanoscript.core.picture import ArraySource, Planes, Rect
+from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.script import Script, fresh
+from kyanoscript.translation import spoken, tr
+
+SIDE = 640  # pixels of the longer side that both pictures are compared at
+_LADDERS = 300  # of the pictures whose ladders are held against each other
+_KNOWN = 1.0  # CIE a*, b*, in the mean: a recipe whose ladder is as near is the one
+_PIXELS = 20_000  # that weights are fitted on
+_GENTLE, _STEEP = 0.4, 2.5  # slopes of tones that are taken from another scene
+
+
+@dataclass(frozen=True)
+class Known:
+    """A recipe that the print may have been made with."""
+
+    name: str
+    run: tuple[Pass, ...]
+
+
+@dataclass(frozen=True)
+class Found:
+    """One thing that was found, and what it becomes."""
+
+    key: str
+    title: str
+    words: str
+    steps: tuple[Pass, ...]
+    on: bool = True  # proposed; else only offered
+    strength: float = 100.0
+
+
+@dataclass(frozen=True, eq=False)
+class Followed:
+    """All that was found of a print."""
+
+    same: bool  # both pictures show the same scene
+    found: tuple[Found, ...]
+    left: tuple[str, ...]  # what was not matched, in words
+    ladder: Ladder
+
+    def script(self, base: Script, chosen: Mapping[str, tuple[bool, float]] | None = None) -> Script:
+        """The run on a photograph: ``chosen`` says of each thing whether it is wanted, and how strong.
+
+        A recipe that is known stands for weights, tones and tint.
+        """
+        run: list[Pass] = []
+        wanted = {
+            one.key: (one, *(chosen or {}).get(one.key, (one.on, one.strength)))
+            for one in self.found
+        }  # fmt: skip
+        known = "recipe" in wanted and wanted["recipe"][1]
+        for key, (one, on, strength) in wanted.items():
+            if on and not (known and key not in ("recipe", *_BESIDE)):
+                run += [
+                    step.model_copy(update={"strength": strength}) if strength < 100 else step for step in one.steps
+                ]
+        if not run and not self.ladder.one_tint:
+            return base
+        return replace(base, passes=fresh(tuple(run)))
+
+
+_BESIDE = ("fall-off",)  # what stays beside a recipe that is known
+
+
+def small(planes: Planes, side: int = SIDE) -> Planes:
+    """A picture reduced by areas to a longer side; three channels, held between black and white."""
+    rgb = np.clip(np.moveaxis(colour.in_colour(planes), 0, -1), 0, 1).astype(np.float32)
+    height, width = rgb.shape[:2]
+    scale = side / max(height, width)
+    if scale < 1:
+        size = max(1, round(width * scale)), max(1, round(height * scale))
+        rgb = np.asarray(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), np.float32)
+    return np.ascontiguousarray(np.moveaxis(rgb, -1, 0))
+
+
+def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Followed:
+    """What makes ``photo`` look like ``print_``, both encoded sRGB ``(1 or 3, h, w)``; ``known``: recipes that may have
+    made it.
+
+    The print may have a border or a mount, dust, grain, and may be a scan.
+    """
+    part, bordered = inside(small(print_))
+    scale = max(print_.shape[1:]) / max(small(print_).shape[1:])
+    rect = part.scaled(scale, scale) if bordered else Rect(0, 0, print_.shape[2], print_.shape[1])
+    own = print_[:, rect.y : rect.bottom, rect.x : rect.right]
+    here, there = small(own), small(photo)
+    lab = to_lab(here, SRGB)
+    tints = ladder(lab.reshape(3, -1))
+    left = [spoken("Its border is not copied: see the pass Border")] if bordered else []
+    gray_here = gray_of_light(lab[0])
+    same = same_scene(here, there)
+    if not tints.one_tint and same is None:
+        left.append(
+            spoken("This one has no one tint for each tone, as a colour photograph: only its tones are offered")
+        )
+        gray_there = np.asarray(colour.gray_of(there, SRGB)[0], float)
+        tones = _tones_of_another(gray_here, gray_there, on=False)
+        return Followed(False, (tones,) if tones is not None else (), tuple(left), tints)
+    found: list[Found] = []
+    tinted = tints.tinted and tints.one_tint
+    if not tints.one_tint:
+        left.append(spoken("It has no one tint for each tone, as a colour photograph: its colours are not followed"))
+    recipe = _recipe(tints, there, known) if tinted else None
+    if recipe is not None:
+        found.append(recipe)
+    if same is not None:
+        found += _of_the_same(gray_here, same.photo, same.both, recipe is None)
+    else:
+        found.append(Found("weights", "Weights of colours", _NOT_KNOWN, (GrayWeights(),)))
+        gray_there = np.asarray(colour.gray_of(there, SRGB)[0], float)
+        tones = _tones_of_another(gray_here, gray_there, on=False)
+        found += [tones] if tones is not None else []
+        found += _surface_of_another(gray_here, gray_there)
+        left.append(_ANOTHER)
+    grain = _grain(own, photo)
+    if grain is not None:
+        found.append(grain)
+    if tinted:
+        step = toned(tints)
+        lights = tints.light[0], tints.light[-1]
+        words = tr("{low:.0f} to {high:.0f} L*, as {name}", low=lights[0], high=lights[1], name=spoken(step.label))
+        found.append(Found("tint", "Tint along the ladder", words, (step,)))
+    order = ["recipe", "weights", "tones", "details", "softness", "grain", "tint", "fall-off"]
+    return Followed(same is not None, tuple(sorted(found, key=lambda one: order.index(one.key))), tuple(left), tints)
+
+
+_NOT_KNOWN = "those of the eye: another scene does not tell them"
+_ANOTHER = "Another scene does not tell what its tones and weights were: they are offered, and not proposed"
+
+
+def _recipe(tints: Ladder, photo: Planes, known: Sequence[Known]) -> Found | None:
+    """The recipe whose ladder on this photograph is the print's."""
+    tiny = small(photo, _LADDERS // 2)
+    source = ArraySource(np.ascontiguousarray(np.moveaxis(tiny, 0, -1)))
+    near: list[tuple[float, Known]] = []
+    for one in known:
+        renderer = Renderer(source, Script(one.run))
+        planes = np.clip(colour.in_colour(renderer.region(Rect(0, 0, *renderer.size(1.0)))), 0, 1)
+        near.append((ladders_apart(tints, ladder(to_lab(planes, SRGB).reshape(3, -1))), one))
+    if not near:
+        return None
+    off, best = min(near, key=lambda pair: pair[0])
+    if off > _KNOWN:
+        return None
+    words = tr("{name}: its tints are {off:.1f} from the print's; it stands for weights, tones and tint",
+               name=spoken(best.name), off=off)  # fmt: skip
+    return Found("recipe", "A recipe of the book", words, fresh(best.run))
+
+
+def _of_the_same(wanted: Array, photo: Planes, both: NDArray[np.bool_], on: bool) -> list[Found]:
+    """Weights, tones and surface, from the photograph laid over the print."""
+    calm = surface.calm(wanted)
+    soft = np.stack([surface.calm(plane) for plane in photo])
+    places = np.flatnonzero(both.ravel())
+    if len(places) > _PIXELS:
+        places = places[np.random.default_rng(1).permutation(len(places))[:_PIXELS]]
+    fit = fitted(soft.reshape(3, -1)[:, places].astype(float), calm.ravel()[places])
+    weights = GrayWeights(
+        red=round(100 * fit.shares[0], 1),
+        green=round(100 * fit.shares[1], 1),
+        blue=round(100 * fit.shares[2], 1),
+        basis="light" if fit.light else "encoded",
+        ring=fit.ring,
+    )
+    words = tr(
+        "red {r:.0f}, green {g:.0f}, blue {b:.0f} %", **dict(zip("rgb", (100 * s for s in fit.shares), strict=True))
+    )
+    found = [Found("weights", "Weights of colours", words, (weights,), on)]
+    steps: list[Pass] = [weights]
+    if fit.curve:
+        steps.append(Curves(every=fit.curve))
+        found.append(Found("tones", "Tones", _nodes(fit.curve), (steps[-1],), on))
+    made = _grays(photo, steps)
+    for key, title, step in (
+        ("details", "Details", surface.detailed(calm, surface.calm(made))),
+        ("softness", "Softness", surface.softened(wanted, made)),
+        ("fall-off", "Fall-off to the corners", surface.fallen_off(wanted, made)),
+    ):
+        if step is not None and (key != "details" or not any(one.key == "softness" for one in found)):
+            found.append(Found(key, title, _told(step), (step,), on))
+    return found
+
+
+def _surface_of_another(wanted: Array, photo: Array) -> list[Found]:
+    """What another scene tells of details, softness and fall-off: offered."""
+    found = []
+    for key, title, step in (
+        ("softness", "Softness", surface.softened(wanted, photo)),
+        ("details", "Details", surface.detailed(wanted, photo)),
+        ("fall-off", "Fall-off to the corners", surface.fallen_off(wanted, None)),
+    ):
+        if step is not None:
+            found.append(Found(key, title, _told(step), (step,), on=False))
+    return found
+
+
+def _tones_of_another(wanted: Array, photo: Array, on: bool) -> Found | None:
+    """Percentiles of one matched with those of the other: as gentle as tones may be."""
+    shares = np.linspace(0.5, 99.5, 60)
+    curve = curve_of(np.percentile(photo, shares), np.percentile(wanted, shares), _GENTLE, _STEEP)
+    return Found("tones", "Tones", _nodes(curve), (Curves(every=curve),), on) if curve else None
+
+
+def _grain(print_: Planes, photo: Planes) -> Found | None:
+    """At the print's own pixels, against the photograph reduced to as many."""
+    here = small(print_, 2400)
+    there = small(photo, max(here.shape[1:]))
+
+    def gray(planes: Planes) -> Array:
+        return np.asarray(colour.gray_of(planes, SRGB)[0], float)
+
+    step = surface.grained(surface.grain(gray(here)), surface.grain(gray(there)), max(here.shape[1:]))
+    return Found("grain", "Grain", _told(step), (step,)) if step is not None else None
+
+
+def _grays(photo: Planes, steps: Sequence[Pass]) -> Array:
+    source = ArraySource(np.ascontiguousarray(np.moveaxis(photo, 0, -1)))
+    renderer = Renderer(source, Script(tuple(steps)))
+    return np.asarray(colour.gray_of(renderer.region(Rect(0, 0, *renderer.size(1.0))), SRGB)[0], float)
+
+
+def _nodes(curve: Sequence[tuple[float, float]]) -> str:
+    return ", ".join(f"{x:.0f} \N{RIGHTWARDS ARROW} {y:.0f}" for x, y in curve)
+
+
+def _told(step: Pass) -> str:
+    """The values of a pass that are not as they are at first."""
+    usual = type(step)()
+    params = step.params()
+    return ", ".join(
+        f"{spoken(params[name].label).lower()} {params[name].says(value)}"
+        for name, value in step
+        if name in params and params[name].shown and value != getattr(usual, name)
+    )
