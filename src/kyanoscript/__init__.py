@@ -16,11 +16,13 @@ if TYPE_CHECKING:
         Recipe,
         Script,
         ScriptError,
+        after,
         open,
         passes,
         read_script,
         recipes,
         render,
+        seek,
     )
 
 __all__ = [
@@ -29,11 +31,13 @@ __all__ = [
     "Recipe",
     "Script",
     "ScriptError",
+    "after",
     "open",
     "passes",
     "read_script",
     "recipes",
     "render",
+    "seek",
 ]
 
 

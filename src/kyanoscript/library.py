@@ -1,13 +1,14 @@
 """For other programs: prints as arrays, without a window.
 
-``kyanoscript.render(photo, script, recipe=…)`` in five lines or fewer; `open`, `Script`, `read_script`, `passes` and
-`recipes` stand beside it. All of them are names of the package itself, and are imported when they are first used.
+``kyanoscript.render(photo, script, recipe=…)`` in five lines or fewer; `open`, `Script`, `read_script`, `passes`,
+`recipes`, `seek` and `after` stand beside it. All of them are names of the package itself, and are imported when they
+are first used.
 """
 
 from __future__ import annotations
 
 import warnings
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any, Literal
 
@@ -15,11 +16,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import machine
+from kyanoscript.core.after.following import Followed, follow
 from kyanoscript.core.passes import Pass, load_all
 from kyanoscript.core.picture import ArraySource, Reading, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, ScriptError, from_json
+from kyanoscript.core.script.dials import dial_named
+from kyanoscript.core.seek.seek import MOST, Seek, Sought
+from kyanoscript.core.seek.smalls import Smalls
 from kyanoscript.files.base.errors import FileError
+from kyanoscript.files.kept.after import known as known_recipes
+from kyanoscript.files.kept.after import planes_of
 from kyanoscript.files.kept.cookbook import Cookbook
 from kyanoscript.files.kept.recipes import Recipe, find
 from kyanoscript.files.kept.scriptfile import read_script as _read_script
@@ -38,11 +45,13 @@ __all__ = [
     "Recipe",
     "Script",
     "ScriptError",
+    "after",
     "open",
     "passes",
     "read_script",
     "recipes",
     "render",
+    "seek",
 ]
 
 _BITS: dict[str, Literal[8, 16, 32]] = {"uint8": 8, "uint16": 16, "float32": 32, "float64": 32}
@@ -139,6 +148,53 @@ def render(
     )
     out = in_memory(renderer, settings, threads or machine.processors())
     return np.ascontiguousarray(out[..., 0] if renderer.planes == 1 else out).astype(kind, copy=False)
+
+
+def after(
+    print: str | Path | Photo | NDArray[Any], photo: str | Path | Photo | NDArray[Any], *, known: bool = True
+) -> Followed:
+    """What makes a photograph look like an earlier print: ``after(…).script(Script())`` is a run of ordinary passes.
+
+    ``found`` of the answer lists what was found, with the passes that it becomes; ``left`` what was not matched;
+    ``same`` tells whether both show the same scene. ``known=False`` does not ask the recipes of the book. Both are as
+    for `render`. Raises FileError and ValueError.
+    """
+    follows, followed = (_photo(picture)[0] for picture in (print, photo))
+    recipes_ = Cookbook().read().recipes if known else ()
+    return follow(planes_of(follows.source, Script()), planes_of(followed.source, Script()), known_recipes(recipes_))
+
+
+def seek(
+    photo: str | Path | Photo | NDArray[Any],
+    script: Script | str | Path | Mapping[str, Any],
+    values: Sequence[str | tuple[str, float, float]],
+    *,
+    side: int = 3,
+) -> Seek:
+    """A search for several values by choosing among prints: ``scripts()`` are those to choose from, row by row.
+
+    Parameters
+    ----------
+    photo, script : as for `render`.
+    values : two to twelve, each as ``"levels.gamma"``, or with its ends ``("levels.gamma", 0.8, 1.5)``; without ends
+        it has those of a test strip.
+    side : 3 or 5 prints each way.
+
+    ``choose(k)`` of the answer gives the next one, the print that was taken in its middle; ``best`` with ``script``
+    what was found: ``found.script(found.best)``. The same choices give the same prints. Raises FileError, ScriptError
+    and ValueError.
+    """
+    opened, _ = _photo(photo)
+    base, file = _script(script)
+    pictures = Pictures(opened.path, file)
+    pictures.check(base)
+    dials = []
+    for value in values:
+        word, *ends = (value,) if isinstance(value, str) else value
+        one = Sought.of(base, dial_named(base, word))
+        dials.append(one.narrowed(*ends) if ends else one)
+    appearance = Smalls(whole_source(opened), base, dials, pictures).learned() if len(dials) <= MOST else None
+    return Seek.begun(base, dials, appearance, side)
 
 
 def _photo(photo: str | Path | Photo | NDArray[Any]) -> tuple[Photo, Any]:

@@ -350,6 +350,19 @@ def _tint(tint: argparse.ArgumentParser) -> None:
     tint.add_argument("--json", action="store_true", help="say what was taken and what was offered as JSON")
 
 
+@_verb("after", "make a photograph look like an earlier print, by ordinary passes", "following.after")
+def _after(after: argparse.ArgumentParser) -> None:
+    after.add_argument("print", type=Path, metavar="PRINT", help="a picture of the print that is followed")
+    after.add_argument("photo", type=Path, metavar="PHOTO")
+    things = ("recipe", "weights", "tones", "details", "softness", "grain", "tint", "fall-off")
+    after.add_argument("--take", action="append", default=[], choices=things, metavar="WHAT",
+                       help="take what is only offered: " + ", ".join(things))  # fmt: skip
+    after.add_argument("--leave", action="append", default=[], choices=things, metavar="WHAT",
+                       help="leave out what is proposed")  # fmt: skip
+    after.add_argument("-o", "--output", type=Path, metavar="SCRIPT", help="a .json or .kyano script of the run")
+    after.add_argument("--json", action="store_true", help="say what was found, and the script, as JSON")
+
+
 @_verb("states", "list the states that a script file holds", "listing.states")
 def _states(states: argparse.ArgumentParser) -> None:
     states.add_argument("script", type=Path, metavar="FILE")

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.after import surface
-from kyanoscript.core.after.picture import Array, Ladder, gray_of_light, inside, ladder
+from kyanoscript.core.after.picture import Array, Ladder, colours_along, gray_of_light, inside, ladder
 from kyanoscript.core.after.scene import curve_of, fitted, same_scene
-from kyanoscript.core.after.tint import ladders_apart, toned
+from kyanoscript.core.after.tint import ladders_apart, mapped, toned
 from kyanoscript.core.colour import SRGB, to_lab
 from kyanoscript.core.late import cv2
 from kyanoscript.core.passes.base import Pass
@@ -59,28 +59,23 @@ class Followed:
     left: tuple[str, ...]  # what was not matched, in words
     ladder: Ladder
 
+    def taken(self, chosen: Mapping[str, tuple[bool, float]] | None = None) -> list[Found]:
+        """What is wanted: a recipe that is known stands for everything else."""
+        wanted = [one for one in self.found if (chosen or {}).get(one.key, (one.on, one.strength))[0]]
+        return [one for one in wanted if one.key == "recipe"] or wanted
+
     def script(self, base: Script, chosen: Mapping[str, tuple[bool, float]] | None = None) -> Script:
         """The run on a photograph: ``chosen`` says of each thing whether it is wanted, and how strong.
 
         A recipe that is known stands for weights, tones and tint.
         """
         run: list[Pass] = []
-        wanted = {
-            one.key: (one, *(chosen or {}).get(one.key, (one.on, one.strength)))
-            for one in self.found
-        }  # fmt: skip
-        known = "recipe" in wanted and wanted["recipe"][1]
-        for key, (one, on, strength) in wanted.items():
-            if on and not (known and key not in ("recipe", *_BESIDE)):
-                run += [
-                    step.model_copy(update={"strength": strength}) if strength < 100 else step for step in one.steps
-                ]
+        for one in self.taken(chosen):
+            strength = (chosen or {}).get(one.key, (True, one.strength))[1]
+            run += [step.model_copy(update={"strength": strength}) if strength < 100 else step for step in one.steps]
         if not run and not self.ladder.one_tint:
             return base
         return replace(base, passes=fresh(tuple(run)))
-
-
-_BESIDE = ("fall-off",)  # what stays beside a recipe that is known
 
 
 def small(planes: Planes, side: int = SIDE) -> Planes:
@@ -125,7 +120,7 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
     if recipe is not None:
         found.append(recipe)
     if same is not None:
-        found += _of_the_same(gray_here, same.photo, same.both, recipe is None)
+        found += _of_the_same(lab, same.photo, same.both)
     else:
         found.append(Found("weights", "Weights of colours", _NOT_KNOWN, (GrayWeights(),)))
         gray_there = np.asarray(colour.gray_of(there, SRGB)[0], float)
@@ -136,7 +131,7 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
     grain = _grain(own, photo)
     if grain is not None:
         found.append(grain)
-    if tinted:
+    if tinted and not any(one.key == "tint" for one in found):
         step = toned(tints)
         lights = tints.light[0], tints.light[-1]
         words = tr("{low:.0f} to {high:.0f} L*, as {name}", low=lights[0], high=lights[1], name=spoken(step.label))
@@ -163,15 +158,16 @@ def _recipe(tints: Ladder, photo: Planes, known: Sequence[Known]) -> Found | Non
     off, best = min(near, key=lambda pair: pair[0])
     if off > _KNOWN:
         return None
-    words = tr("{name}: its tints are {off:.1f} from the print's; it stands for weights, tones and tint",
+    words = tr("{name}: its tints are {off:.1f} from the print's; it stands for all the rest",
                name=spoken(best.name), off=off)  # fmt: skip
     return Found("recipe", "A recipe of the book", words, fresh(best.run))
 
 
-def _of_the_same(wanted: Array, photo: Planes, both: NDArray[np.bool_], on: bool) -> list[Found]:
+def _of_the_same(lab: Array, photo: Planes, both: NDArray[np.bool_]) -> list[Found]:
     """Weights, tones and surface, from the photograph laid over the print."""
+    wanted = gray_of_light(lab[0])
     calm = surface.calm(wanted)
-    soft = np.stack([surface.calm(plane) for plane in photo])
+    soft = np.stack([surface.calm(plane) for plane in photo]).astype(np.float32)
     places = np.flatnonzero(both.ravel())
     if len(places) > _PIXELS:
         places = places[np.random.default_rng(1).permutation(len(places))[:_PIXELS]]
@@ -186,11 +182,15 @@ def _of_the_same(wanted: Array, photo: Planes, both: NDArray[np.bool_], on: bool
     words = tr(
         "red {r:.0f}, green {g:.0f}, blue {b:.0f} %", **dict(zip("rgb", (100 * s for s in fit.shares), strict=True))
     )
-    found = [Found("weights", "Weights of colours", words, (weights,), on)]
+    found = [Found("weights", "Weights of colours", words, (weights,))]
     steps: list[Pass] = [weights]
+    if fit.turned:
+        gray = _grays(soft, steps).ravel()[places]
+        turning = mapped(colours_along(gray, lab.reshape(3, -1)[:, places]))
+        return [*found, Found("tint", "Tones that turn, and their tints", spoken(turning.label), (turning,))]
     if fit.curve:
         steps.append(Curves(every=fit.curve))
-        found.append(Found("tones", "Tones", _nodes(fit.curve), (steps[-1],), on))
+        found.append(Found("tones", "Tones", _nodes(fit.curve), (steps[-1],)))
     made = _grays(photo, steps)
     for key, title, step in (
         ("details", "Details", surface.detailed(calm, surface.calm(made))),
@@ -198,7 +198,7 @@ def _of_the_same(wanted: Array, photo: Planes, both: NDArray[np.bool_], on: bool
         ("fall-off", "Fall-off to the corners", surface.fallen_off(wanted, made)),
     ):
         if step is not None and (key != "details" or not any(one.key == "softness" for one in found)):
-            found.append(Found(key, title, _told(step), (step,), on))
+            found.append(Found(key, title, _told(step), (step,)))
     return found
 
 

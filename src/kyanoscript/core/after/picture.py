@@ -28,6 +28,7 @@ class Ladder:
     a: Array  # (n,)
     b: Array  # (n,)
     spread: float  # how far the colours of one tone lie apart, in the mean
+    grays: Array | None = None  # (n,) where lightness does not tell them: the encoded grays that became these colours
 
     @property
     def tinted(self) -> bool:
@@ -62,6 +63,16 @@ def ladder(lab: Array) -> Ladder:
         rows, spread = [[float(np.median(values)) for values in lab]], [0.0]
     found = np.array(rows).T
     return Ladder(found[0], found[1], found[2], sum(spread) / light.size)
+
+
+def colours_along(gray: Array, lab: Array) -> Ladder:
+    """The colours ``(3, p)`` that grays ``(p,)`` of another picture have become; their lightness may turn."""
+    edges = np.linspace(gray.min(), gray.max() + 1e-6, _BINS + 1)
+    at = np.searchsorted(edges, gray, side="right") - 1
+    some = [k for k in range(_BINS) if (at == k).sum() >= _FEWEST]
+    rows = [[float(np.median(gray[at == k])), *(float(np.median(values[at == k])) for values in lab)] for k in some]
+    found = np.array(rows).T
+    return Ladder(found[1], found[2], found[3], 0.0, found[0])
 
 
 def inside(planes: Planes) -> tuple[Rect, bool]:

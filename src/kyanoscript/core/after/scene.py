@@ -28,6 +28,7 @@ _LEVELS = 64  # of the relation between two grays
 _NODES = 5  # of a curve
 _HUES = (29.0, 70.0, 110.0, 142.0, 195.0, 264.0, 328.0)  # where the ring is asked, degrees of Oklab
 _RIDGE = 0.02  # of a ring's lifts
+_TURNED = 0.008  # encoded gray, in the mean
 _WORTH = 0.9  # a ring is worth having if what is left falls to this share
 
 Curve = tuple[tuple[float, float], ...]
@@ -81,6 +82,7 @@ class Fitted:
     ring: tuple[tuple[float, float], ...]
     curve: Curve  # 0…255
     off: float  # encoded gray, 0…1: what is left in the mean
+    turned: bool  # some lighter tone became darker than a darker one: no curve that rises does that
 
 
 def fitted(rgb: Array, wanted: Array) -> Fitted:
@@ -111,7 +113,7 @@ def fitted(rgb: Array, wanted: Array) -> Fitted:
         gray, ring = lifted, handles
         off = _left(gray, wanted)
     red, green = (float(share) for share in weights)
-    return Fitted((red, green, 1 - red - green), light, ring, curve_of(gray, wanted), off)
+    return Fitted((red, green, 1 - red - green), light, ring, curve_of(gray, wanted), off, _turned(gray, wanted))
 
 
 def _weighed(channels: Array, weights: Array, light: bool) -> Array:
@@ -127,19 +129,25 @@ def _strange(weights: Array) -> float:
 
 
 def _relation(gray: Array, wanted: Array) -> tuple[Array, Array, Array]:
-    """Levels of a gray, what is wanted there in the mean, and how many there are: rising."""
+    """Levels of a gray, what is wanted there in the mean, and how many there are."""
     at = np.minimum((gray * _LEVELS).astype(int), _LEVELS - 1)
     count = np.bincount(at, minlength=_LEVELS).astype(float)
     some = count > 0
     level = np.bincount(at, gray, _LEVELS)[some] / count[some]
     mean = np.bincount(at, wanted, _LEVELS)[some] / count[some]
-    return level, _rising(mean, count[some]), count[some]
+    return level, mean, count[some]
 
 
 def _left(gray: Array, wanted: Array) -> float:
     """What the best curve leaves, in the mean."""
     level, mean, _ = _relation(gray, wanted)
     return float(np.abs(wanted - np.interp(gray, level, mean)).mean())
+
+
+def _turned(gray: Array, wanted: Array) -> bool:
+    _, mean, count = _relation(gray, wanted)
+    off = np.abs(mean - _rising(mean, count))
+    return float((off * count).sum() / count.sum()) > _TURNED
 
 
 def _rising(values: Array, weight: Array) -> Array:
@@ -157,6 +165,7 @@ def _rising(values: Array, weight: Array) -> Array:
 def curve_of(gray: Array, wanted: Array, gentlest: float = 0.0, steepest: float = 8.0) -> Curve:
     """At most five points, 0…255, that come nearest to the relation of two grays, and rise as steeply as is allowed."""
     level, mean, count = _relation(gray, wanted)
+    mean = _rising(mean, count)
     low, high = float(level[0]), float(level[-1])
     if high - low < 0.02:
         return ()
@@ -166,9 +175,12 @@ def curve_of(gray: Array, wanted: Array, gentlest: float = 0.0, steepest: float 
     def points(inner: tuple[float, ...]) -> Curve:
         x = np.array([low, *inner, high])
         y = np.clip([ends[0], *np.interp(inner, level, mean), ends[1]], 0, 1)
-        for k in range(1, len(x)):
-            step = x[k] - x[k - 1]
-            y[k] = y[k - 1] + min(max(y[k] - y[k - 1], gentlest * step), steepest * step)
+        steps = np.diff(x)
+        rises = np.clip(np.diff(y), gentlest * steps, steepest * steps)
+        spare = rises - gentlest * steps
+        beyond = max(0.0, y[0] + rises.sum() - 1)  # white: less of what is more than the gentlest
+        rises -= spare * min(1.0, beyond / max(float(spare.sum()), 1e-9))
+        y = y[0] + np.concatenate([[0.0], np.cumsum(rises)])
         return tuple(zip((255 * x).tolist(), (255 * np.clip(y, 0, 1)).tolist(), strict=True))
 
     def off(curve: Curve) -> float:
@@ -182,7 +194,8 @@ def curve_of(gray: Array, wanted: Array, gentlest: float = 0.0, steepest: float 
 
 def _ringed(rgb: Array, gray: Array, wanted: Array) -> tuple[Array, tuple[tuple[float, float], ...]]:
     """The gray lifted hue by hue, and the ring that does it: least squares, with a little kept back."""
-    level, mean, _ = _relation(gray, wanted)
+    level, mean, count = _relation(gray, wanted)
+    mean = _rising(mean, count)
     before = np.interp(wanted, np.maximum.accumulate(mean + 1e-9 * np.arange(len(mean))), level)
     lch = colour.to_oklch(rgb.astype(np.float32), SRGB)
     hue = np.asarray(lch[2], float)

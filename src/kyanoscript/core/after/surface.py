@@ -83,8 +83,10 @@ def grained(print_: Grained, photo: Grained, longer: int) -> Pass | None:
     if more <= _GRAIN**2 or print_.sigma < 1.3 * photo.sigma:
         return None
     size = min(max(1000 * print_.reach / longer, 0.1), 10.0)
-    amount = 100 * float(np.sqrt(more)) / min(1.0, size * longer / 1000)
-    return Grain(amount=round(min(amount, 60.0), 1), size=round(size, 2))
+    told = min(100 * float(np.sqrt(more)), 60.0)
+    made = grain(laid(np.full((64, longer), 0.5), Grain(amount=told, size=size))).sigma  # as large as it is seen
+    amount = min(told * float(np.sqrt(more)) / max(made, 1e-4), 60.0)
+    return Grain(amount=round(amount, 1), size=round(size, 2))
 
 
 def softened(print_: Array, photo: Array) -> Pass | None:

@@ -55,6 +55,14 @@ def toned(ladder: Ladder) -> Pass:
     return GradientMap(stops=inks)
 
 
+def mapped(colours: Ladder) -> Pass:
+    """A gradient map for tones that turn: a stop at each gray whose colour is known."""
+    assert colours.grays is not None
+    inks = rgb_of_lab(np.stack([colours.light, colours.a, colours.b]))
+    stops = {round(100 * float(gray), 1): hex_of(inks[:, k]) for k, gray in enumerate(colours.grays)}
+    return GradientMap(stops=tuple(sorted(stops.items())))
+
+
 def _off(made: Array, wanted: Array) -> float:
     return float(np.hypot(made[1] - wanted[1], made[2] - wanted[2]).mean() + np.abs(made[0] - wanted[0]).mean() / 3)
 

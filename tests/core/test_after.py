@@ -1,0 +1,283 @@
+"""After a print: what is found of one, against what it was made with."""
+
+import numpy as np
+import pytest
+from scipy.ndimage import gaussian_filter
+from skimage import color, data
+
+from kyanoscript.core.after import surface
+from kyanoscript.core.after.following import Known, follow
+from kyanoscript.core.after.picture import gray_of_light, inside, ladder, light_of_gray
+from kyanoscript.core.after.scene import curve_of, fitted, same_scene
+from kyanoscript.core.after.tint import ladders_apart, rgb_of_lab, toned
+from kyanoscript.core.colour import SRGB, in_colour, to_lab
+from kyanoscript.core.colour.difference import ciede2000
+from kyanoscript.core.passes import load_all
+from kyanoscript.core.picture import ArraySource, Rect
+from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.script import Script
+from kyanoscript.core.tones import curve_at
+from tests.test_docs import ROOT, load
+
+PASSES = load_all()
+SEPIA = ((0.0, "#140c07"), (38.0, "#5e4128"), (72.0, "#b89466"), (100.0, "#f6ead2"))
+
+
+def photograph(name="coffee"):
+    pixels = getattr(data, name)()
+    return np.ascontiguousarray(np.moveaxis(pixels, -1, 0), np.float32) / 255
+
+
+def laid(planes, *steps):
+    renderer = Renderer(ArraySource(np.ascontiguousarray(np.moveaxis(planes, 0, -1))), Script(steps))
+    return np.clip(in_colour(renderer.region(Rect(0, 0, *renderer.size(1.0)))), 0, 1)
+
+
+def off(one, other):
+    return float(ciede2000(*(to_lab(planes, SRGB).reshape(3, -1).T for planes in (one, other))).mean())
+
+
+@pytest.fixture(scope="module")
+def coffee():
+    return photograph()
+
+
+@pytest.fixture(scope="module")
+def sepia(coffee):
+    return laid(coffee, PASSES["gray-weights"](), PASSES["gradient-map"](stops=SEPIA))
+
+
+# The print itself
+
+
+def test_lightness_and_gray_are_each_other_s_way_back():
+    """Against scikit-image's rgb2lab."""
+    gray = np.linspace(0, 1, 50)
+    assert gray_of_light(light_of_gray(gray)) == pytest.approx(gray, abs=2e-4)
+    assert light_of_gray(gray) == pytest.approx(color.rgb2lab(np.repeat(gray[:, None], 3, 1))[:, 0], abs=0.02)
+
+
+def test_colours_of_lab_are_those_of_scikit_image():
+    lab = np.array([[20.0, 50, 80], [5.0, 10, 3], [8.0, 20, 12]])
+    assert pytest.approx(color.lab2rgb(lab.T), abs=0.003) == rgb_of_lab(lab).T
+
+
+def test_a_ladder_has_the_tint_of_each_tone_whatever_dust_lies_on_it(sepia):
+    clean = ladder(to_lab(sepia, SRGB).reshape(3, -1))
+    dusty = sepia.copy()
+    places = np.random.default_rng(1).integers(0, dusty[0].size, dusty[0].size // 50)
+    dusty.reshape(3, -1)[:, places] = 0.97
+    found = ladder(to_lab(dusty, SRGB).reshape(3, -1))
+    assert clean.tinted
+    assert clean.one_tint
+    assert found.one_tint
+    assert ladders_apart(clean, found) < 0.6
+    wanted = to_lab(np.array([[0x5E], [0x41], [0x28]], np.float32) / 255, SRGB)[:, 0]
+    assert np.hypot(*(v - w for v, w in zip(clean.at(wanted[0]), wanted[1:], strict=True))) < 1.5
+
+
+def test_a_colour_photograph_has_no_one_tint_and_a_gray_one_has_none(coffee):
+    assert not ladder(to_lab(coffee, SRGB).reshape(3, -1)).one_tint
+    assert not ladder(to_lab(laid(coffee, PASSES["gray-weights"]()), SRGB).reshape(3, -1)).tinted
+
+
+def test_a_mount_is_left_out_and_a_sky_is_not(sepia):
+    mounted = np.pad(sepia, ((0, 0), (40, 40), (50, 50)), constant_values=0.96)
+    part, bordered = inside(mounted)
+    assert bordered
+    assert part.x >= 50
+    assert part.y >= 40
+    assert part.right <= 50 + sepia.shape[2]
+    assert part.bottom <= 40 + sepia.shape[1]
+    assert part.width * part.height > 0.85 * sepia[0].size
+    assert not inside(sepia)[1]
+    sky = sepia.copy()
+    sky[:, :60] = 0.8
+    assert not inside(sky)[1]
+
+
+# What it becomes
+
+
+def test_the_tint_becomes_the_fewest_stops_that_give_it_back(sepia, coffee):
+    step = toned(ladder(to_lab(sepia, SRGB).reshape(3, -1)))
+    assert step.kind == "gradient-map"
+    assert 3 <= len(step.stops) <= 6
+    gray = laid(coffee, PASSES["gray-weights"]())
+    made, wanted = (to_lab(planes, SRGB) for planes in (laid(gray, step), sepia))
+    assert ladders_apart(ladder(made.reshape(3, -1)), ladder(wanted.reshape(3, -1))) < 1.2
+
+
+def test_paper_and_tone_stand_for_a_ladder_that_is_theirs(coffee):
+    model = PASSES["paper-tone"]
+    print_ = laid(coffee, PASSES["gray-weights"](), model(paper="#fdfcfa", dmax=3.0, tone=60))
+    step = toned(ladder(to_lab(print_, SRGB).reshape(3, -1)))
+    assert step.kind == "paper-tone"
+    assert step.tone == pytest.approx(60, abs=25)
+
+
+def test_a_curve_has_five_points_at_most_and_comes_near():
+    gray = np.linspace(0, 1, 4000)
+    points = ((0.0, 30.0), (70.0, 60.0), (128.0, 140.0), (200.0, 215.0), (255.0, 240.0))
+    wanted = curve_at(points, gray)
+    found = curve_of(gray, wanted)
+    assert len(found) <= 5
+    assert np.abs(curve_at(found, gray) - wanted).mean() < 0.012
+
+
+def test_tones_of_another_scene_are_gentle():
+    gray = np.linspace(0, 1, 2000)
+    found = curve_of(gray, (gray > 0.5).astype(float), 0.4, 2.5)
+    x, y = (np.array(v) for v in zip(*found, strict=True))
+    slopes = np.diff(y) / np.diff(x)
+    assert slopes.min() >= 0.39
+    assert slopes.max() <= 2.52
+
+
+@pytest.mark.parametrize("shares", [(70.0, 25.0, 5.0), (10.0, 40.0, 50.0)])
+def test_weights_are_found_where_both_show_the_same(coffee, shares):
+    red, green, blue = shares
+    print_ = laid(coffee, PASSES["gray-weights"](red=red, green=green, blue=blue), PASSES["levels"](gamma=1.3))
+    rgb, wanted = coffee.reshape(3, -1)[:, ::37].astype(float), print_[0].ravel()[::37].astype(float)
+    fit = fitted(rgb, wanted)
+    assert fit.off < 0.01
+    assert not fit.turned
+    assert [100 * share for share in fit.shares] == pytest.approx(shares, abs=8)
+
+
+def test_the_same_scene_is_found_turned_and_smaller_and_another_is_not(coffee, sepia):
+    load_ = load(ROOT / "bench/after.py")
+    tilted = load_.tilted(sepia)[:, ::2, ::2]
+    same = same_scene(np.ascontiguousarray(tilted), coffee)
+    assert same is not None
+    assert same.both.mean() > 0.9
+    assert same_scene(sepia, photograph("chelsea")) is None
+    gray = color.rgb2gray(np.moveaxis(same.photo, 0, -1))
+    assert np.corrcoef(gray[same.both], light_of_gray(tilted[1])[same.both])[0, 1] > 0.95  # they lie over one another
+
+
+def test_grain_is_told_from_the_flattest_parts():
+    """White noise of a known σ on a slow slope."""
+    dice = np.random.default_rng(2)
+    slope = np.linspace(0.3, 0.7, 600)[None] * np.ones((400, 1))
+    noisy = slope + dice.normal(0, 0.03, slope.shape)
+    assert surface.grain(noisy).sigma == pytest.approx(0.03, rel=0.12)
+    assert surface.grain(slope).sigma < 0.002
+    coarse = slope + 0.03 * (lambda n: n / n.std())(gaussian_filter(dice.normal(0, 1, slope.shape), 1.0))
+    assert surface.grain(coarse).reach > surface.grain(noisy).reach + 0.5
+    step = surface.grained(surface.grain(noisy), surface.grain(slope), 600)
+    made = surface.laid(slope, step)
+    assert surface.grain(made).sigma == pytest.approx(0.03, rel=0.35)
+
+
+def test_softness_is_that_of_the_gaussian():
+    gray = color.rgb2gray(data.coffee())
+    soft = surface.laid(gray, PASSES["soften"](radius=3.0))
+    assert surface.softened(soft, gray).radius == pytest.approx(3.0, rel=0.25)
+    assert surface.softened(gray, gray) is None
+
+
+def test_fall_off_is_told_in_stops_and_nothing_is_nothing():
+    gray = color.rgb2gray(data.coffee())
+    dark = surface.laid(gray, PASSES["vignette"](amount=-1.2, width=1000, height=700, soft=90))
+    assert surface.fallen_off(dark, gray).amount == pytest.approx(-1.2, abs=0.15)
+    assert surface.fallen_off(gray, gray) is None
+
+
+def test_details_that_were_drawn_out_are_measured():
+    gray = color.rgb2gray(data.coffee())
+    drawn = surface.laid(gray, PASSES["local-contrast"](fine=0, broad=60))
+    step = surface.detailed(drawn, gray)
+    assert step.broad > 25
+    assert surface.bands(surface.laid(gray, step))[2] == pytest.approx(surface.bands(drawn)[2], rel=0.12)
+    assert surface.detailed(gray, gray) is None
+
+
+# All of it
+
+
+def test_the_same_scene_comes_back_as_it_was_printed(coffee, sepia):
+    found = follow(sepia, coffee)
+    assert found.same
+    assert {one.key for one in found.found} >= {"weights", "tint"}
+    made = laid(coffee, *found.script(Script()).passes)
+    assert off(made, sepia) < 1.5 < off(coffee, sepia)
+
+
+def test_another_scene_takes_the_tint_and_says_what_it_cannot_tell(sepia):
+    cat = photograph("chelsea")
+    found = follow(sepia, cat)
+    assert not found.same
+    on = {one.key: one.on for one in found.found}
+    assert on["tint"]
+    assert not on["tones"]
+    assert any("Another scene" in words for words in found.left)
+    wanted = laid(cat, PASSES["gray-weights"](), PASSES["gradient-map"](stops=SEPIA))
+    made = laid(cat, *found.script(Script()).passes)
+    assert ladders_apart(*(ladder(to_lab(planes, SRGB).reshape(3, -1)) for planes in (made, wanted))) < 1.5
+    assert off(made, wanted) < off(cat, wanted)
+    stronger = found.script(Script(), {"tones": (True, 50.0), "tint": (False, 100.0)})
+    assert [step.kind for step in stronger.passes] == ["gray-weights", "curves"]
+    assert stronger.passes[1].strength == 50
+
+
+def test_a_recipe_whose_ladder_it_is_stands_for_all_the_rest(sepia):
+    cat = photograph("chelsea")
+    run = (PASSES["gray-weights"](red=90, green=5, blue=5), PASSES["gradient-map"](stops=SEPIA))
+    blue = (PASSES["gray-weights"](), PASSES["gradient-map"](stops=((0.0, "#07101f"), (100.0, "#f2f4ee"))))
+    found = follow(sepia, cat, [Known("Iron", blue), Known("Old river", run)])
+    first = found.found[0]
+    assert first.key == "recipe"
+    assert "Old river" in first.words
+    assert [step.kind for step in found.script(Script()).passes] == ["gray-weights", "gradient-map"]
+    assert found.script(Script()).passes[0].red == 90
+    without = found.script(Script(), {"recipe": (False, 100.0)})
+    assert without.passes[0].red != 90
+    assert follow(sepia, cat, [Known("Iron", blue)]).found[0].key != "recipe"
+
+
+def test_a_colour_photograph_as_the_print_is_told(coffee):
+    cat = photograph("chelsea")
+    found = follow(coffee, cat)
+    assert [one.key for one in found.found] == ["tones"]
+    assert not found.found[0].on
+    assert found.left[-1].startswith("This one has no one tint for each tone")
+    base = Script((PASSES["levels"](),))
+    assert found.script(base) == base  # nothing is proposed, and nothing is taken away
+
+
+def test_a_border_is_told_and_not_copied(coffee, sepia):
+    mounted = np.pad(sepia, ((0, 0), (40, 40), (50, 50)), constant_values=0.96)
+    found = follow(mounted, coffee)
+    assert found.left[0].startswith("Its border is not copied")
+    assert found.same
+    assert off(laid(coffee, *found.script(Script()).passes), sepia) < 1.5
+
+
+def test_tones_that_turn_become_a_map(coffee):
+    stops = ((0.0, "#120c04"), (28.0, "#6b4a12"), (55.0, "#c9a23a"), (78.0, "#8f6a1c"), (100.0, "#fff6d8"))
+    print_ = laid(coffee, PASSES["gray-weights"](), PASSES["gradient-map"](stops=stops))
+    found = follow(print_, coffee)
+    assert found.same
+    assert {one.key for one in found.found} >= {"weights", "tint"}
+    assert "tones" not in {one.key for one in found.found}
+    assert off(laid(coffee, *found.script(Script()).passes), print_) < 3.5
+
+
+def test_a_flat_picture_and_a_tiny_one_are_no_fault(coffee):
+    for planes in (np.full((3, 80, 120), 0.5, np.float32), np.random.default_rng(1).random((1, 9, 7), np.float32)):
+        found = follow(planes, coffee)
+        assert not found.same
+        laid(coffee, *found.script(Script()).passes)
+        follow(coffee, planes)
+
+
+def test_proposals_come_near_the_recipe_that_was_used():
+    """As in bench/after.py: eight pairs, of the same scene; all of them, and what scans do to it, stand in
+    docs/decisions/0037."""
+    after = load(ROOT / "bench/after.py")
+    made, nothing = after.table(after.pairs(8, seed=3), 320, same=True, book=False, way="JPEG 80")
+    assert np.median(made) < 1.5
+    assert np.median(nothing) > 10
+    other, untouched = after.table(after.pairs(8, seed=3), 320, same=False, book=False, way="as it is")
+    assert (other < untouched).mean() >= 7 / 8
