@@ -145,6 +145,16 @@ def test_weights_are_found_where_both_show_the_same(coffee, shares):
     assert [100 * share for share in fit.shares] == pytest.approx(shares, abs=8)
 
 
+def test_weights_stay_such_as_can_be_set_whatever_the_print_is(coffee):
+    """Of noise, of one tone, of two."""
+    rgb = coffee.reshape(3, -1)[:, ::97].astype(float)
+    dice = np.random.default_rng(5)
+    for wanted in (dice.random(rgb.shape[1]), np.full(rgb.shape[1], 0.4), (rgb[2] - rgb[0] > 0.1).astype(float)):
+        fit = fitted(rgb, wanted)
+        PASSES["gray-weights"](**dict(zip(("red", "green", "blue"), (100 * v for v in fit.shares), strict=True)))
+        assert fit.shares[0] + fit.shares[1] + fit.shares[2] == pytest.approx(1)
+
+
 def test_the_same_scene_is_found_turned_and_smaller_and_another_is_not(coffee, sepia):
     load_ = load(ROOT / "bench/after.py")
     tilted = load_.tilted(sepia)[:, ::2, ::2]

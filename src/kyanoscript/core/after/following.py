@@ -21,6 +21,7 @@ from kyanoscript.core.passes.tone.curves import Curves
 from kyanoscript.core.picture import ArraySource, Planes, Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, fresh
+from kyanoscript.core.watching import breathe
 from kyanoscript.translation import spoken, tr
 
 SIDE = 640  # pixels of the longer side that both pictures are compared at
@@ -104,7 +105,9 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
     tints = ladder(lab.reshape(3, -1))
     left = [spoken("Its border is not copied: see the pass Border")] if bordered else []
     gray_here = gray_of_light(lab[0])
+    breathe()
     same = same_scene(here, there)
+    breathe()
     if not tints.one_tint and same is None:
         left.append(
             spoken("This one has no one tint for each tone, as a colour photograph: only its tones are offered")
@@ -128,6 +131,7 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
         found += [tones] if tones is not None else []
         found += _surface_of_another(gray_here, gray_there)
         left.append(_ANOTHER)
+    breathe()
     grain = _grain(own, photo)
     if grain is not None:
         found.append(grain)
@@ -150,6 +154,7 @@ def _recipe(tints: Ladder, photo: Planes, known: Sequence[Known]) -> Found | Non
     source = ArraySource(np.ascontiguousarray(np.moveaxis(tiny, 0, -1)))
     near: list[tuple[float, Known]] = []
     for one in known:
+        breathe()
         renderer = Renderer(source, Script(one.run))
         planes = np.clip(colour.in_colour(renderer.region(Rect(0, 0, *renderer.size(1.0)))), 0, 1)
         near.append((ladders_apart(tints, ladder(to_lab(planes, SRGB).reshape(3, -1))), one))

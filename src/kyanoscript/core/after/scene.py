@@ -26,6 +26,7 @@ _CLEAR = 0.75  # a match is twice as near as the next (Lowe)
 _OFF = 2.5  # pixels
 _LEVELS = 64  # of the relation between two grays
 _NODES = 5  # of a curve
+_MOST = 1.8  # of a weight
 _HUES = (29.0, 70.0, 110.0, 142.0, 195.0, 264.0, 328.0)  # where the ring is asked, degrees of Oklab
 _RIDGE = 0.02  # of a ring's lifts
 _TURNED = 0.008  # encoded gray, in the mean
@@ -124,8 +125,10 @@ def _weighed(channels: Array, weights: Array, light: bool) -> Array:
 
 
 def _strange(weights: Array) -> float:
-    """How far weights are from the eye's."""
-    return float((weights[0] - 0.299) ** 2 + (weights[1] - 0.587) ** 2)
+    """How far weights are from the eye's; far beyond what a glass or an emulsion has it soon is too far."""
+    red, green = weights
+    beyond = max(0.0, max(abs(red), abs(green), abs(1 - red - green)) - _MOST)
+    return float((red - 0.299) ** 2 + (green - 0.587) ** 2 + 1000 * beyond)
 
 
 def _relation(gray: Array, wanted: Array) -> tuple[Array, Array, Array]:

@@ -88,6 +88,7 @@ class Window(QWidget):
             context, self.registry, self.bench, self.book, self.opening, lambda: self.habits.files
         )
         self.recipes.strip.connect(self.strip.start_with)
+        self.opening.follow.connect(self.recipes.follow)
         self.bench.slip.strip.connect(self.strip.start)
         self.strip.judged = self.states.judged
         self.bench.slip.sought.connect(self.strip.seek_with)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QFileDialog
 
@@ -53,6 +53,7 @@ class Opening(QObject):
     """Puts things on the desk; what is there stays until the new one has been read."""
 
     opened = Signal(object)  # the file that was opened and is not of the demo
+    follow = Signal(object)  # a picture was dropped to be followed as a print
 
     def __init__(self, context: Context, saving: Saving) -> None:
         super().__init__()
@@ -205,11 +206,13 @@ class Opening(QObject):
             event.acceptProposedAction()
 
     def drop(self, event: QDropEvent, view: View | None) -> None:
-        """It is dropped there; a view may have a use for it of its own."""
+        """It is dropped there; a view may have a use for it of its own. With Ctrl held it is a print to follow."""
         files = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         if files:
             event.acceptProposedAction()
-            if view is None or not view.take_drop(files):
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier and self.context.desk.photo is not None:
+                self.follow.emit(files[0])
+            elif view is None or not view.take_drop(files):
                 self.open(files[0])
 
 

@@ -30,6 +30,7 @@ class Groups(QWidget):
     asked = Signal()  # another group, or other words
     down = Signal()  # from the line to search by into the recipes
     bring_in = Signal()
+    follow = Signal()  # a print is to be followed
 
     def __init__(self) -> None:
         super().__init__()
@@ -63,6 +64,10 @@ class Groups(QWidget):
         column.addLayout(_inset(self.broken))
         self.take_in = furniture.word("Import…", "A recipe's file into your own recipes", act=self.bring_in)
         column.addLayout(_inset(self.take_in))
+        self.after = furniture.word(
+            "After a print…", "Make this photograph look like an earlier print: a scan, a page", act=self.follow
+        )
+        column.addLayout(_inset(self.after))
 
     @property
     def group(self) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 from dataclasses import replace
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Signal
@@ -17,11 +18,13 @@ from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.commands.registry import Registry
 from kyanoscript.ui.commands.view import Handlers, Held, Panels, View
 from kyanoscript.ui.commands.watching import wanted
+from kyanoscript.ui.commands.zooming import zooming
 from kyanoscript.ui.recipes.strength import STRENGTH
 from kyanoscript.ui.service.results import Wanted
 
 if TYPE_CHECKING:
     from kyanoscript.files.kept.recipes import Recipe
+    from kyanoscript.ui.recipes.after import Following
     from kyanoscript.ui.recipes.trials import Trials
 
 
@@ -42,6 +45,7 @@ class Recipes(View):
         self.context, self.registry, self.book = context, registry, book
         self._home = home  # the view that one goes to from here
         self._trials: Trials | None = None
+        self._following: Following | None = None
         book.changed.connect(self._show_contents)
         book.broken.connect(self._tell_broken)
 
@@ -58,9 +62,33 @@ class Recipes(View):
             made.used.connect(self._use)
             made.page.acts |= {"rename": self.rename, "delete": self.remove, "send_out": self.send_out}
             made.groups.bring_in.connect(self.book.ask_bring_in)
+            made.groups.follow.connect(lambda: self.following.ask())
             if self.book.contents is not None:
                 made.show_contents(self.book.contents)
         return self._trials
+
+    @property
+    def following(self) -> Following:
+        """A print that is followed; made when it is first wanted."""
+        if self._following is None:
+            from kyanoscript.ui.recipes.after import Following
+
+            self._following = made = Following(self.context)
+            made.changed.connect(self._other_size)
+            made.used.connect(self._use)
+        return self._following
+
+    @property
+    def follows(self) -> bool:
+        """Whether a print is followed."""
+        return self._following is not None and self._following.path is not None
+
+    def follow(self, path: Path) -> None:
+        """Follow a print, from whatever view."""
+        self.registry.go(self)
+        if self.registry.view is self:
+            self.trials.back()
+            self.following.follow(path)
 
     @property
     def trial(self) -> Recipe | None:
@@ -73,11 +101,15 @@ class Recipes(View):
         """The recipes, as they were left."""
         self.context.foot.say("")
         self.trials.enter()
+        if self.follows:
+            self.following.enter()
         self.trials.grid.setFocus()
         self.book.read()
 
     def again(self) -> None:
         """Back to all recipes."""
+        if self.follows:
+            self.following.stop()
         self.trials.back()
 
     def leave(self) -> None:
@@ -87,12 +119,24 @@ class Recipes(View):
     def panels(self) -> Panels:
         """All in the middle, or one recipe on the easel and the others in a row below."""
         trials = self.trials
+        if self.follows:
+            following = self.following
+            return Panels(following.nothing, following.page, None, following.pair)
         if trials.trial is None:
             return Panels(trials.groups, trials.page, None, trials.contacts)
         return Panels(trials.groups, trials.page, trials.below)
 
     def commands(self) -> Handlers:
         """The keys of the Bench, where they mean something here."""
+        if self.follows:
+            wall = self.following.pair.wall
+            photo = Script(frame=self.context.desk.script.frame, develop=self.context.desk.script.develop)
+            return {
+                **zooming(self.context, wall),
+                commands.UNDO: self.book.undo,
+                commands.REDO: self.book.redo,
+                commands.HOLD_PHOTO: Held(lambda: self.following.hold(photo), lambda: self.following.hold(None)),
+            }
         return {
             commands.UNDO: self.book.undo,
             commands.REDO: self.book.redo,
@@ -119,18 +163,27 @@ class Recipes(View):
         return self.trial is not None
 
     def stops(self) -> list[QWidget]:
-        """Easel, recipes, strength, search."""
+        """Easel, recipes, strength, search; or the print, and what was found."""
+        if self.follows:
+            page = self.following.page
+            first = next(iter(page.ticks.values()), None) or page.words.get("back")
+            return [self.following.pair.wall, *([first] if first is not None else [])]
         trials = self.trials
         whole = [trials.page.whole] if trials.page.whole is not None else []
         return [self.context.easel, trials.grid, *whole, trials.groups.search]
 
     def focus(self) -> QWidget | None:
         """The recipes; the easel, if a recipe is on it."""
+        if self.follows:
+            return self.following.pair.wall
         return None if self.trial is not None else self.trials.grid
 
     def escape(self) -> bool:
         """From developing to what was before, from a large recipe to all, from there to the Bench."""
         trials = self.trials
+        if self.follows:
+            self.following.stop()
+            return True
         if trials.give_up_developing():
             return True
         if trials.trial is not None:
