@@ -237,7 +237,7 @@ def o(folder: Path) -> Any:
 
 def p(folder: Path) -> Any:
     """States and strips."""
-    row = {"wall": states.wall(folder), "strip": states.strip(folder)}
+    row = {"wall": states.wall(folder), "strip": states.strip(folder), "seek": states.nine(folder)}
     hung, bands = row["wall"], row["strip"]
     print("(p) states and strips of the twelve-pass script, 24 MP, 1280 × 800; nothing worked out before")
     times = f"four states {hung['four']:.2f} s, the slowest alone {hung['alone']:.2f} s"
@@ -245,6 +245,15 @@ def p(folder: Path) -> Any:
     print(f"moved at actual pixels {hung['moved']:.0f} pictures a second (aim: 20)")
     print(
         f"seven bands {bands['seven']:.2f} s, one whole view {bands['whole']:.2f} s: {bands['ratio']:.2f} × (aim: 2 ×)"
+    )
+    sought = row["seek"]
+    print(
+        f"seek, {sought['dials']} values: nine prints {sought['nine']:.2f} s, one view of as many pixels "
+        f"{sought['whole']:.2f} s: {sought['ratio']:.2f} × (aim: 1.5 ×)"
+    )
+    print(
+        f"the values tried small {sought['learned']:.1f} s; the next nine reckoned in "
+        f"{1000 * sought['plane']:.0f} ms at most (aim: 150)"
     )
     return row
 

@@ -1,4 +1,5 @@
-"""(p) Four states of a 24 MP photograph against the slowest alone; the wall moved; seven bands against one view."""
+"""(p) Four states of a 24 MP photograph against the slowest alone; the wall moved; seven bands against one view; nine
+prints of a search against one view."""
 
 from __future__ import annotations
 
@@ -6,6 +7,8 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
+
+from PySide6.QtCore import QPointF
 
 import interface
 import twelve_passes
@@ -15,7 +18,7 @@ ROUNDS = 3
 
 def wall(folder: Path) -> dict[str, Any]:
     """The twelve-pass script in four versions."""
-    from PySide6.QtCore import QEvent, QObject, QPointF
+    from PySide6.QtCore import QEvent, QObject
 
     window = interface.opened(folder, twelve_passes.script())
     window.resize(1280, 800)
@@ -101,6 +104,75 @@ def strip(folder: Path) -> dict[str, Any]:
     return {"whole": min(whole), "seven": min(seven), "ratio": min(seven) / min(whole)}
 
 
+def nine(folder: Path) -> dict[str, Any]:
+    """A grid of nine prints of twelve values against one view of as many pixels; and the reckoning of the next nine."""
+    from kyanoscript.core.script.dials import dials
+
+    window = interface.opened(folder, twelve_passes.script())
+    window.resize(1280, 800)
+    view = window.strip
+    window.registry.go(view)
+    view.turn(True)
+    search = view.search
+    names = {
+        "fine",
+        "broad",
+        "gamma",
+        "in_black",
+        "in_white",
+        "shadows",
+        "highlights",
+        "red",
+        "green",
+        "blue",
+        "amount",
+    }
+    for dial in dials(window.desk.script):
+        if dial.of == "pass" and dial.name in names and len(search.sought) < 12:
+            search.tick(dial, True)
+    search.begin()
+    began = time.perf_counter()
+    _until(lambda: bool(search.way), began)
+    learned = time.perf_counter() - began
+    _settle(window)
+    whole, grid, planes = [], [], []
+    for look in range(12):
+        began = time.perf_counter()
+        step = search.seek.choose((5, 1, 4, 7, 3, 0)[look % 6])
+        planes.append(time.perf_counter() - began)
+        search.way.append(step)
+        search.at += 1
+    search._show()
+    _settle(window)
+    for _ in range(ROUNDS):
+        _afresh(window)
+        search.wall.frames.clear()
+        began = time.perf_counter()
+        search.wall.refresh()
+        grid.append(_until(lambda: len(search.wall.frames) == 9, began))
+        pixels = sum(frame.rect.width * frame.rect.height for frame in search.wall.frames.values())
+        window.registry.go(window.bench)
+        _settle(window)
+        easel = window.easel
+        photo = window.desk.photo
+        easel.sight.zoom_to(
+            (pixels / (photo.width * photo.height)) ** 0.5, QPointF(easel.width() / 2, easel.height() / 2)
+        )
+        _afresh(window)
+        easel.frame = None
+        began = time.perf_counter()
+        easel.refresh()
+        whole.append(_until(lambda: (frame := window.easel.frame) is not None and not frame.coarse, began))
+        window.registry.go(view)
+        _settle(window)
+    count = len(search.sought)
+    interface.closed(window)
+    return {
+        "dials": count, "learned": learned, "whole": min(whole), "nine": min(grid), "ratio": min(grid) / min(whole),
+        "plane": max(planes),
+    }  # fmt: skip
+
+
 def _settle(window: Any) -> None:
     from kyanoscript.ui.app.picture import settle
 
@@ -117,7 +189,7 @@ def _afresh(window: Any) -> None:
 def _there(wall: Any, numbers: list[int]) -> bool:
     def sharp(number: int) -> bool:
         frame = wall.frames.get(number)
-        sight = wall._sights[number]
+        sight = wall.sights[number]
         return frame is not None and not frame.coarse and frame.rect == sight.seen()
 
     return all(sharp(number) for number in numbers)

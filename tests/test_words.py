@@ -59,6 +59,7 @@ def sensible(name, work):
         "info": [photo],
         "look": [photo],
         "tint": [photo, "-o", out],
+        "after": [photo, photo, "-o", str(work / "after.json")],
         "states": [script],
         "differ": [script, script],
         "check": [script],

@@ -19,6 +19,7 @@ from kyanoscript.core.paper.sheet import Sheet
 from kyanoscript.core.process.process import Process, Proved, Reading
 from kyanoscript.core.script import Script
 from kyanoscript.files.colour.proofs import proof_of
+from kyanoscript.ui.easel.wall import Piece
 from kyanoscript.ui.service.papers import Tones
 from kyanoscript.ui.sheet.leaves import Leaves
 from kyanoscript.ui.sheet.paper import PaperView
@@ -30,7 +31,6 @@ from kyanoscript.ui.sheet.rack import SheetRack
 from kyanoscript.ui.states.descent import Descent, Node
 from kyanoscript.ui.states.gallery import BENCH, PHOTO
 from kyanoscript.ui.states.rack import Line, StateRack
-from kyanoscript.ui.states.wall import Piece
 from tests.ui.conftest import Bench
 from tests.ui.drawn import drawing, same
 from tests.ui.test_drawn import squares

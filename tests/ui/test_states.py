@@ -14,11 +14,11 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script, loads
 from kyanoscript.files.kept.scriptfile import read_script
+from kyanoscript.ui.easel.wall import DRAGGED
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.service import display
 from kyanoscript.ui.states.descent import Node, laid_out
 from kyanoscript.ui.states.gallery import BENCH, PHOTO
-from kyanoscript.ui.states.wall import DRAGGED
 from tests.ui.conftest import Bench
 
 BENCH_KEY, STATES_KEY = Qt.Key.Key_1, Qt.Key.Key_3

@@ -11,11 +11,11 @@ from PySide6.QtWidgets import QApplication
 
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.script import Script
+from kyanoscript.ui.easel.wall import DRAGGED, Piece
 from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.states.descent import Descent, Node
 from kyanoscript.ui.states.gallery import BENCH, PHOTO
 from kyanoscript.ui.states.rack import Line, StateRack
-from kyanoscript.ui.states.wall import DRAGGED, Piece
 from kyanoscript.ui.widgets import theme
 from tests.ui.conftest import Bench
 

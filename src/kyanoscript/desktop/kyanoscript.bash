@@ -5,7 +5,7 @@
 #    source ~/.local/share/bash_completion/kyanoscript
 # See also: https://github.com/scop/bash-completion/blob/main/doc/configuration.md
 
-_shtab_kyanoscript_subparsers=(render edition strip sheet printers plates wedge read negative darkroom trace look tint states differ info recipes processes passes check desktop)
+_shtab_kyanoscript_subparsers=(render edition strip sheet printers plates wedge read negative darkroom trace look tint after states differ info recipes processes passes check desktop)
 
 _shtab_kyanoscript_render_option_strings=(-h --help --script --recipe --trust --set -o --output --out-dir --jobs --format -n --no-clobber --longer-side --bits --profile --intent --no-black-point --no-dither --compression --notes --ppi --quality --tiled --stencil --threads --json -q --quiet -v --verbose)
 _shtab_kyanoscript_edition_option_strings=(-h --help --script --recipe --trust --set -o --output --sheet --crop --name --exception --match --copies --caption --own-grain --format -n --no-clobber --longer-side --bits --profile --intent --no-black-point --no-dither --compression --notes --ppi --quality --tiled --jobs --memory --cluster --resume --check --json -q --quiet)
@@ -20,6 +20,7 @@ _shtab_kyanoscript_darkroom_option_strings=(-h --help -o --output --bath --minut
 _shtab_kyanoscript_trace_option_strings=(-h --help --script --recipe --trust --set --at --json)
 _shtab_kyanoscript_look_option_strings=(-h --help --offers --json)
 _shtab_kyanoscript_tint_option_strings=(-h --help --take -o --output --json)
+_shtab_kyanoscript_after_option_strings=(-h --help --take --leave -o --output --json)
 _shtab_kyanoscript_states_option_strings=(-h --help --json)
 _shtab_kyanoscript_differ_option_strings=(-h --help --json)
 _shtab_kyanoscript_info_option_strings=(-h --help --json)
@@ -50,7 +51,9 @@ _shtab_kyanoscript_read___list_choices=(lightness density reflectance)
 _shtab_kyanoscript_read___aim_choices=(lightness density light glossy baryta cotton washi vellum office)
 _shtab_kyanoscript_negative___bits_choices=(8 16)
 _shtab_kyanoscript_tint___take_choices=(best surest)
-_shtab_kyanoscript_pos_0_choices=(render edition strip sheet printers plates wedge read negative darkroom trace look tint states differ info recipes processes passes check desktop)
+_shtab_kyanoscript_after___take_choices=(recipe weights tones details softness grain tint fall-off)
+_shtab_kyanoscript_after___leave_choices=(recipe weights tones details softness grain tint fall-off)
+_shtab_kyanoscript_pos_0_choices=(render edition strip sheet printers plates wedge read negative darkroom trace look tint after states differ info recipes processes passes check desktop)
 
 _shtab_kyanoscript_render_pos_0_nargs=+
 _shtab_kyanoscript_render__h_nargs=0
@@ -142,6 +145,9 @@ _shtab_kyanoscript_look___json_nargs=0
 _shtab_kyanoscript_tint__h_nargs=0
 _shtab_kyanoscript_tint___help_nargs=0
 _shtab_kyanoscript_tint___json_nargs=0
+_shtab_kyanoscript_after__h_nargs=0
+_shtab_kyanoscript_after___help_nargs=0
+_shtab_kyanoscript_after___json_nargs=0
 _shtab_kyanoscript_states__h_nargs=0
 _shtab_kyanoscript_states___help_nargs=0
 _shtab_kyanoscript_states___json_nargs=0

@@ -50,8 +50,8 @@ function _shtab_kyanoscript_using
   test "$_shtab_kyanoscript_cmdpath" = "$argv"
 end
 
-set -g _shtab_kyanoscript_commands render edition strip sheet printers plates wedge read negative darkroom trace look tint states differ info recipes processes passes check desktop
-set -g _shtab_kyanoscript_opts_with_value --aim --angles --at --bath --bits --caption --cgats --chart --chemistry --cluster --colour --compression --copies --device --exception --find --format --gain --grain --ink --intent --into --jobs --light --list --longer-side --margin --match --media --memory --minutes --most-ink --name --notes --out-dir --output --paper --ppi --press --printer --process --profile --program --quality --recipe --ruling --screen --script --seed --set --sheet --smoothing --spool --stencil --take --threads --times --trap --tray --white --yule-nielsen -o
+set -g _shtab_kyanoscript_commands render edition strip sheet printers plates wedge read negative darkroom trace look tint after states differ info recipes processes passes check desktop
+set -g _shtab_kyanoscript_opts_with_value --aim --angles --at --bath --bits --caption --cgats --chart --chemistry --cluster --colour --compression --copies --device --exception --find --format --gain --grain --ink --intent --into --jobs --leave --light --list --longer-side --margin --match --media --memory --minutes --most-ink --name --notes --out-dir --output --paper --ppi --press --printer --process --profile --program --quality --recipe --ruling --screen --script --seed --set --sheet --smoothing --spool --stencil --take --threads --times --trap --tray --white --yule-nielsen -o
 
 complete -c kyanoscript -e
 complete -c kyanoscript -f
@@ -259,6 +259,12 @@ complete -c kyanoscript -n '_shtab_kyanoscript_using tint' -s h -l help -d 'show
 complete -c kyanoscript -n '_shtab_kyanoscript_using tint' -l take -xka "best surest" -d 'surest: only what is read surely, the rest stays gray (default); best: the likeliest tint for everything'
 complete -c kyanoscript -n '_shtab_kyanoscript_using tint' -s o -l output -x -d 'a picture, or a .kyano or .json script to go on with (default: SCAN-tinted.tif, here)'
 complete -c kyanoscript -n '_shtab_kyanoscript_using tint' -l json -d 'say what was taken and what was offered as JSON'
+complete -c kyanoscript -n '_shtab_kyanoscript_using; and test $_shtab_kyanoscript_npos -eq 0' -a after -d 'make a photograph look like an earlier print, by ordinary passes'
+complete -c kyanoscript -n '_shtab_kyanoscript_using after' -s h -l help -d 'show this help message and exit'
+complete -c kyanoscript -n '_shtab_kyanoscript_using after' -l take -xka "recipe weights tones details softness grain tint fall-off" -d 'take what is only offered: recipe, weights, tones, details, softness, grain, tint, fall-off'
+complete -c kyanoscript -n '_shtab_kyanoscript_using after' -l leave -xka "recipe weights tones details softness grain tint fall-off" -d 'leave out what is proposed'
+complete -c kyanoscript -n '_shtab_kyanoscript_using after' -s o -l output -x -d 'a .json or .kyano script of the run'
+complete -c kyanoscript -n '_shtab_kyanoscript_using after' -l json -d 'say what was found, and the script, as JSON'
 complete -c kyanoscript -n '_shtab_kyanoscript_using; and test $_shtab_kyanoscript_npos -eq 0' -a states -d 'list the states that a script file holds'
 complete -c kyanoscript -n '_shtab_kyanoscript_using states' -s h -l help -d 'show this help message and exit'
 complete -c kyanoscript -n '_shtab_kyanoscript_using states' -l json -d json

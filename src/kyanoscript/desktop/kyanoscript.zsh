@@ -10,6 +10,7 @@
 
 _shtab_kyanoscript_commands() {
   local _commands=(
+    after:'make a photograph look like an earlier print, by ordinary passes'
     check:'say whether script files are valid'
     darkroom:'expose film in the bench darkroom, a stand-in, and scan the dried print'
     desktop:'put the program into the desktop'"'"'s menus, with its kind of file, manual and completions'
@@ -42,6 +43,19 @@ _shtab_kyanoscript_options=(
 
 # guard to ensure default positional specs are added only once per session
 _shtab_kyanoscript_defaults_added=0
+
+_shtab_kyanoscript_after_options=(
+  "(- : *)"{-h,--help}"[show this help message and exit]"
+  "*--take[take what is only offered\: recipe, weights, tones, details, softness, grain, tint, fall-off]:WHAT:(recipe weights tones details softness grain tint fall-off)"
+  "*--leave[leave out what is proposed]:WHAT:(recipe weights tones details softness grain tint fall-off)"
+  {-o,--output}"[a .json or .kyano script of the run]:SCRIPT:"
+  "--json[say what was found, and the script, as JSON]"
+  ":a picture of the print that is followed:"
+  ":PHOTO:"
+)
+
+# guard to ensure default positional specs are added only once per session
+_shtab_kyanoscript_after_defaults_added=0
 
 _shtab_kyanoscript_check_options=(
   "(- : *)"{-h,--help}"[show this help message and exit]"
@@ -416,6 +430,7 @@ _shtab_kyanoscript() {
       (( CURRENT += 1 ))
       curcontext="${curcontext%:*:*}:_shtab_kyanoscript-$line[1]:"
       case $line[1] in
+        after) _arguments -C -s $_shtab_kyanoscript_after_options ;;
         check) _arguments -C -s $_shtab_kyanoscript_check_options ;;
         darkroom) _arguments -C -s $_shtab_kyanoscript_darkroom_options ;;
         desktop) _arguments -C -s $_shtab_kyanoscript_desktop_options ;;

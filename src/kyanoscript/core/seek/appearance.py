@@ -6,6 +6,7 @@ a step is as long as it is seen to be, dials that hardly show are short, and two
 
 from __future__ import annotations
 
+import functools
 from dataclasses import dataclass
 
 import numpy as np
@@ -72,16 +73,29 @@ class Appearance:
 
     def __call__(self, shares: Array) -> Array:
         """Features ``(m, k)`` of shares ``(m, n)``."""
-        return np.asarray(_terms(shares) @ self.weights)
+        return np.concatenate([part @ self.weights for part in _parts(_terms(shares))])
+
+
+_PART = 96  # rows multiplied at once: larger products are shared out to threads that wait for one another
+
+
+def _parts(of: Array) -> list[Array]:
+    return [of[k : k + _PART] for k in range(0, len(of), _PART)]
+
+
+@functools.lru_cache(maxsize=16)
+def _pairs(count: int) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+    return np.triu_indices(count)
 
 
 def _terms(shares: Array) -> Array:
     t = np.asarray(shares, float) - 0.5
-    i, j = np.triu_indices(t.shape[1])
+    i, j = _pairs(t.shape[1])
     return np.concatenate([np.ones((len(t), 1)), t, t[:, i] * t[:, j], t**3], axis=1)
 
 
 def apart(one: Array, other: Array) -> Array:
     """Distances ``(m, q)`` between features ``(m, k)`` and ``(q, k)``."""
-    square = (one * one).sum(1)[:, None] + (other * other).sum(1)[None] - 2 * one @ other.T
+    both = np.block([[part @ their.T for their in _parts(other)] for part in _parts(one)])
+    square = (one * one).sum(1)[:, None] + (other * other).sum(1)[None] - 2 * both
     return np.asarray(np.sqrt(np.maximum(square, 0.0)))

@@ -22,13 +22,13 @@ from kyanoscript.files.kept.cookbook import Cookbook
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.easel.wall import Piece
 from kyanoscript.ui.jobs.lanes import Job, Lane
 from kyanoscript.ui.recipes.afterpage import AfterPage
 from kyanoscript.ui.recipes.pair import Pair
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
 from kyanoscript.ui.service.results import Thumbnail
-from kyanoscript.ui.states.wall import Piece
 
 _SHOWN = 1200  # pixels of the longer side of the picture that is shown
 _ITEM = 20_000  # of the wall: states have numbers of their own

@@ -11,8 +11,8 @@ from kyanoscript.core.after.picture import Array, Ladder
 from kyanoscript.core.after.tint import rgb_of_lab
 from kyanoscript.translation import spoken
 from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.wall import Wall
 from kyanoscript.ui.service.service import RenderService
-from kyanoscript.ui.states.wall import Wall
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.plain import hint
 

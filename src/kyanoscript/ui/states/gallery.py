@@ -15,6 +15,7 @@ from kyanoscript.core.script import Script, State, numeral
 from kyanoscript.core.script.differ import Difference, differ, same_print
 from kyanoscript.translation import tr, trn
 from kyanoscript.ui.commands.context import Context
+from kyanoscript.ui.easel.wall import MOST, Piece, Wall
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
 from kyanoscript.ui.service.results import Thumbnail
@@ -24,7 +25,6 @@ from kyanoscript.ui.states.judge import Judge
 from kyanoscript.ui.states.page import StatePage
 from kyanoscript.ui.states.pasts import TwoPasts
 from kyanoscript.ui.states.rack import THUMB, Line, StateRack
-from kyanoscript.ui.states.wall import MOST, Piece, Wall
 from kyanoscript.ui.widgets import furniture
 
 PHOTO, BENCH, _NONE = 0, -1, -2  # items besides the states, which have their numbers

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout
 from kyanoscript.core.judging import Rank, Round, enough, next_pair, ranking
 from kyanoscript.core.script import Script
 from kyanoscript.translation import tr
-from kyanoscript.ui.states.wall import Piece
+from kyanoscript.ui.easel.wall import Piece
 from kyanoscript.ui.widgets import furniture
 from kyanoscript.ui.widgets.built import BuiltPage
 

@@ -10,7 +10,7 @@ from PySide6.QtGui import QDrag, QFocusEvent, QImage, QKeyEvent, QMouseEvent, QP
 from PySide6.QtWidgets import QApplication, QWidget
 
 from kyanoscript.translation import spoken
-from kyanoscript.ui.states.wall import DRAGGED
+from kyanoscript.ui.easel.wall import DRAGGED
 from kyanoscript.ui.widgets import furniture, theme
 from kyanoscript.ui.widgets.access import Role, Told, tell
 from kyanoscript.ui.widgets.plain import hint

@@ -11,9 +11,9 @@ from kyanoscript.core.picture import Rect
 from kyanoscript.core.script import Script, first_change
 from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.document.desk import Desk
+from kyanoscript.ui.easel.wall import Piece, Wall
 from kyanoscript.ui.service.service import RenderService
 from kyanoscript.ui.service.walls import Band, Hang
-from kyanoscript.ui.states.wall import Piece, Wall
 from kyanoscript.ui.widgets import theme
 from kyanoscript.ui.widgets.access import Role, Told
 
