@@ -6,13 +6,13 @@ import os
 import tempfile
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from four_states import hang
 from kyanoscript import demo
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes import load_all
@@ -146,27 +146,7 @@ def _scans(window: Window, draw: Callable[[str], None]) -> None:
 def _states(window: Window, draw: Callable[[str], None]) -> None:
     """Four versions of a print, and a value of it in steps."""
     _finished(window, "quad-tone")
-    desk, kept = window.desk, window.desk.kept
-    clock = iter(datetime(2026, 11, 26, 10, minute) for minute in (4, 11, 26, 40))
-    kept.now = lambda: next(clock)
-    tone = next(k for k, step in enumerate(desk.run) if step.kind == "quad-tone")
-    levels = next(k for k, step in enumerate(desk.run) if step.kind == "levels")
-    desk.select(tone)
-    for name, at, values in (
-        ("Only the punch", tone, {"on": False}),
-        ("Only the tint", tone, {"on": True}),
-        ("Both, softer", levels, {"gamma": 1.25, "strength": 80.0}),
-        ("Iron blue", tone, {"stops": ((0.0, "#0e1826"), (55.0, "#5d7288"), (100.0, "#eef3f6"))}),
-    ):
-        desk.set_values_at(at, name, **values)
-        state = kept.keep()
-        assert state is not None
-        kept.describe(state.number, name, "")
-    kept.now = lambda: datetime(2026, 11, 26, 11, 0)
-    window.registry.go(window.states)
-    settle(window)
-    window.states.gallery.choose(3)
-    window.states.gallery.compare_with(1)
+    hang(window)
     draw("states")
     _finished(window, "quad-tone")
     step = next(step for step in window.desk.script.passes if step.kind == "levels")

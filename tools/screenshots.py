@@ -6,14 +6,15 @@ import itertools
 import os
 import tempfile
 from dataclasses import replace
-from datetime import datetime
 from pathlib import Path
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
+from four_states import hang
 from kyanoscript import demo
+from kyanoscript.cli import main as main_of_commands
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.script.dials import Dial
@@ -47,6 +48,7 @@ def main() -> None:
     settle(window)
     states(window)
     strip(window)
+    after(window)
     sheet(window)
     ink_and_light(window)
     edition(window)
@@ -67,20 +69,17 @@ def main() -> None:
 
 
 def recipes(window: Window) -> None:
-    """The contact sheet, and one recipe large at part of its strength."""
+    """The contact sheet."""
     window.registry.go(window.recipes)
     settle(window)
     window.recipes.trials.contacts.verticalScrollBar().setValue(340)
     window.recipes.trials.grid.look_at("sepia-bath")
     draw(window, "recipes")
-    window.recipes.trials.look("tri-ochre")
-    window.recipes.trials.strengthen(-15)
-    draw(window, "recipe")
     window.registry.go(window.bench)
 
 
 def portrait(window: Window) -> None:
-    """The parts of an old landscape with what is offered, and an old portrait, with its offers and finished."""
+    """The parts of an old landscape with what is offered, and an old portrait, finished."""
     window.opening.open(demo.photo("landing-scan"))
     settle(window)
     whole = window.desk.script
@@ -100,43 +99,14 @@ def portrait(window: Window) -> None:
     print_ = demo.finished("two-dyers")
     window.opening.open(print_.photo, print_.script)
     settle(window)
-    script = window.desk.script
-    first = type(script.passes[1])(auto=True)
-    window.desk.change("First colouring", script.with_pass(1, first))
-    window.desk.select(1)
-    settle(window)
-    tool.show_named("hair")
-    draw(window, "portrait-offered")
-    window.desk.undo()
-    window.desk.select(1)
     draw(window, "portrait")
     window.desk.saved_as(Path(), window.desk.whole)
 
 
 def states(window: Window) -> None:
     """Four versions of one print hung, one of them read against another; two judged blind."""
-    desk, kept = window.desk, window.desk.kept
-    clock = iter(datetime(2026, 11, 26, 10, minute) for minute in (4, 11, 26, 40))
-    kept.now = lambda: next(clock)
-    tone = next(k for k, step in enumerate(desk.run) if step.kind == "quad-tone")
-    levels = next(k for k, step in enumerate(desk.run) if step.kind == "levels")
-    desk.select(tone)
-    for name, at, values in (
-        ("Only the punch", tone, {"on": False}),
-        ("Only the tint", tone, {"on": True}),
-        ("Both, softer", levels, {"gamma": 1.25, "strength": 80.0}),
-        ("Iron blue", tone, {"stops": ((0.0, "#0e1826"), (55.0, "#5d7288"), (100.0, "#eef3f6"))}),
-    ):
-        desk.set_values_at(at, name, **values)
-        state = kept.keep()
-        assert state is not None
-        kept.describe(state.number, name, "")
-    kept.now = lambda: datetime(2026, 11, 26, 11, 0)
-    window.registry.go(window.states)
-    settle(window)
+    hang(window)
     gallery = window.states.gallery
-    gallery.choose(3)
-    gallery.compare_with(1)
     QTest.mouseMove(gallery.wall, gallery.wall.cells()[0].center().toPoint())
     QTest.qWait(200)
     draw(window, "states")
@@ -200,11 +170,71 @@ def strip(window: Window) -> None:
     trial.page.sliders["to"]._announce(2.0)
     trial.choose(4)
     draw(window, "strip")
+    seek(window)
     window.foot.say("")
     window.registry.go(window.bench)
     window.desk.saved_as(Path(), window.desk.whole)
     window.opening.open(demo.PRINTS[0].photo, demo.PRINTS[0].script)
     settle(window)
+
+
+EIGHT = (
+    ("gray-weights", "red"), ("gray-weights", "blue"), ("levels", "in_black"), ("levels", "gamma"),
+    ("toner-bath", "time"), ("toner-bath", "depth"), ("paper-tone", "tone"), ("grain", "amount"),
+)  # fmt: skip
+
+
+def seek(window: Window) -> None:
+    """Eight values of the sepia print, sought by choosing: after four looks."""
+    print_ = demo.finished("sepia")
+    window.desk.saved_as(Path(), window.desk.whole)
+    window.opening.open(print_.photo, print_.script)
+    settle(window)
+    window.registry.go(window.strip)
+    window.strip.turn(True)
+    search = window.strip.search
+    for dial in list(search.sought):
+        search.tick(dial, False)
+    for kind, name in EIGHT:
+        step = next(step for step in window.desk.script.passes if step.kind == kind)
+        search.tick(Dial("pass", name, step.id), True)
+    search.begin()
+    settle(window)
+    for place in (5, 1, 4, 3):
+        search.choose(place)
+        settle(window)
+    draw(window, "seek")
+    window.strip.turn(False)
+
+
+def after(window: Window) -> None:
+    """A print of the ferry landing is followed by the marsh, without the recipe that it is known by."""
+    with tempfile.TemporaryDirectory() as folder:
+        earlier = Path(folder) / "landing-1931.jpg"
+        main_of_commands(
+            [
+                "render",
+                str(demo.photo("ferry-landing")),
+                "--recipe",
+                "sepia-bath",
+                "--longer-side",
+                "1500",
+                "-o",
+                str(earlier),
+            ]
+        )
+        window.desk.saved_as(Path(), window.desk.whole)
+        window.opening.open(demo.photo("marsh-at-dusk"))
+        settle(window)
+        window.recipes.follow(earlier)
+        following = window.recipes.following
+        until(lambda: following.running is None, 60)
+        settle(window)
+        following.tick("recipe", False)
+        draw(window, "after")
+        following.stop()
+    window.registry.go(window.bench)
+    window.desk.saved_as(Path(), window.desk.whole)
 
 
 def sheet(window: Window) -> None:
