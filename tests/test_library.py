@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import subprocess
 import sys
 from pathlib import Path
@@ -15,6 +16,7 @@ from kyanoscript.cli import main
 from kyanoscript.core import colour
 from kyanoscript.core.colour import SRGB
 
+ROOT = Path(__file__).parents[1]
 DEMO = "src/kyanoscript/demo/photos/ferry-landing.jpg"
 TONED = {"kyanoscript": 1, "passes": [{"pass": "gray-weights"}, {"pass": "quad-tone"}]}
 LUMA = {"pass": "gray-weights", "red": 21.26, "green": 71.52, "blue": 7.22, "ring": [], "basis": "encoded"}
@@ -178,3 +180,42 @@ def test_every_name_is_there_typed_and_explained():
         assert getattr(kyanoscript, name) is getattr(library, name)
         assert getattr(kyanoscript, name).__doc__, name
     assert kyanoscript.passes()["grain"].label == "Grain"
+
+
+def test_the_notebook_runs_from_its_first_cell_to_its_last():
+    """Ten cells of code, in order, in one place: what they claim they assert themselves."""
+    cells = [
+        cell for cell in json.loads((ROOT / "docs/library.ipynb").read_text())["cells"] if cell["cell_type"] == "code"
+    ]
+    assert len(cells) == 10
+    space: dict[str, object] = {}
+    for cell in cells:
+        exec(compile("".join(cell["source"]), "library.ipynb", "exec"), space)
+    assert space["followed"].found[0].key == "recipe"
+    assert "Sepia bath" in space["followed"].found[0].words
+
+
+def test_several_values_are_sought_in_a_few_lines(ramp):
+    search = kyanoscript.seek(ramp, TONED, ["gray-weights.red", ("gray-weights.blue", 0, 30)], side=3)
+    assert len(search.scripts()) == 9
+    assert all(0 <= script.passes[0].blue <= 30 for script in search.scripts())
+    taken = search.scripts()[5]
+    assert search.choose(5).script(search.choose(5).best) == taken
+    with pytest.raises(kyanoscript.ScriptError, match="2 to 12"):
+        kyanoscript.seek(ramp, TONED, ["gray-weights.red"])
+    with pytest.raises(kyanoscript.ScriptError, match="gama"):
+        kyanoscript.seek(ramp, {"kyanoscript": 1, "passes": [{"pass": "levels"}]}, ["levels.gama", "levels.clip"])
+    with pytest.raises(ValueError, match="3 or 5"):
+        kyanoscript.seek(ramp, TONED, ["gray-weights.red", "gray-weights.blue"], side=7)
+
+
+def test_a_print_is_followed_in_two_lines():
+    print_ = kyanoscript.render(DEMO, recipe="iron-blue", longer_side=500)
+    found = kyanoscript.after(print_, DEMO, known=False)
+    assert found.same
+    again = kyanoscript.render(DEMO, found.script(kyanoscript.Script()), longer_side=500)
+    assert np.abs(again.astype(float) - print_).mean() < 6
+    with pytest.raises(kyanoscript.FileError, match="gone"):
+        kyanoscript.after("gone.jpg", DEMO)
+    with pytest.raises(ValueError, match="float16"):
+        kyanoscript.after(print_.astype(np.float16), DEMO)

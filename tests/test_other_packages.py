@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import subprocess
 import sys
 from pathlib import Path
@@ -102,6 +103,61 @@ def test_a_pass_of_another_package_prints_and_is_told_like_any_other(quay, tmp_p
     value, known = done.stdout.split()
     assert float(value) == pytest.approx(0.7, abs=1e-6), done.stderr  # 0.5 + 0.5 × 40 %
     assert known == "True"
+
+
+def test_its_laws_are_those_of_every_pass_and_the_reference_tells_it(quay):
+    """The laws themselves, run with the package installed."""
+    done = python(quay, "-m", "pytest", "-v", "-p", "no:cacheprovider", "tests/core/test_laws.py", "-k", "dawn")
+    assert done.returncode == 0, done.stdout[-2000:]
+    passed = re.search(r"(\d+) passed", done.stdout)
+    assert passed is not None
+    assert int(passed[1]) >= 20
+    code = "import sys; sys.path.insert(0, 'tools'); import reference; print(reference.reference())"
+    told = python(quay, "-c", code).stdout
+    assert "## Dawn over the quay (`quay-passes/dawn`)" in told
+    assert "| `lift`" in told
+
+
+WINDOW = """
+import sys, pathlib
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+from kyanoscript import demo
+from kyanoscript.ui.app.picture import settle
+from kyanoscript.ui.app.window import Window
+from kyanoscript.ui.commands import list as commands
+from kyanoscript.ui.jobs.lanes import until
+application = QApplication([])
+window = Window(None, False)
+window.show()
+until(lambda: "Left out" in window.foot.message.text(), 20)
+print("FOOT", window.foot.message.text())
+window.opening.open(demo.photo("ferry-landing"))
+until(lambda: window.desk.photo is not None)
+settle(window)
+window.registry.do(commands.ADD)
+chooser = window.bench.passes.choosers.present
+QTest.keyClicks(chooser.search, "lit from behind")
+print("SHOWN", chooser.grid.shown())
+QTest.keyClick(chooser.search, Qt.Key.Key_Return)
+settle(window)
+print("RUN", [step.kind for step in window.desk.script.passes])
+print("SLIDER", sorted(window.bench.slip.sliders))
+window.desk.saved_as(pathlib.Path(), window.desk.whole)
+window.close()
+"""
+
+
+def test_it_is_found_in_the_chooser_and_has_its_slip_and_a_broken_one_is_named_at_the_foot(tmp_path):
+    site = tmp_path / "site"
+    package(site, "quay-passes", "quay_passes", DAWN, {"broken": "quay_passes:Idle", "dawn": "quay_passes:Dawn"})
+    done = python(site, "-c", WINDOW)
+    told = dict(line.partition(" ")[::2] for line in done.stdout.splitlines())
+    assert "quay-passes/dawn" in told["SHOWN"], done.stderr
+    assert told["RUN"] == "['quay-passes/dawn']"
+    assert "lift" in told["SLIDER"]
+    assert "Left out: broken of the package quay-passes: it has no apply" in told["FOOT"]
 
 
 def test_a_script_keeps_it_and_tells_which_package_is_missing(quay, tmp_path):

@@ -12,7 +12,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from four_states import hang
+import staged
 from kyanoscript import demo
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes import load_all
@@ -144,15 +144,24 @@ def _scans(window: Window, draw: Callable[[str], None]) -> None:
 
 
 def _states(window: Window, draw: Callable[[str], None]) -> None:
-    """Four versions of a print, and a value of it in steps."""
+    """Four versions of a print, a value of it in steps, several sought; and a print that is followed."""
     _finished(window, "quad-tone")
-    hang(window)
+    staged.hang(window)
     draw("states")
     _finished(window, "quad-tone")
     step = next(step for step in window.desk.script.passes if step.kind == "levels")
     window.strip.start(Dial("pass", "gamma", step.id))
     settle(window)
     draw("strips")
+    _finished(window, "sepia")
+    staged.seek(window)
+    draw("seek")
+    window.strip.turn(False)
+    _open(window, demo.photo("marsh-at-dusk"))
+    with tempfile.TemporaryDirectory() as folder:
+        staged.follow(window, Path(folder))
+        draw("after")
+        window.recipes.following.stop()
     window.foot.say("")
 
 

@@ -12,9 +12,8 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
-from four_states import hang
+import staged
 from kyanoscript import demo
-from kyanoscript.cli import main as main_of_commands
 from kyanoscript.core.frame import Frame
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.script.dials import Dial
@@ -105,7 +104,7 @@ def portrait(window: Window) -> None:
 
 def states(window: Window) -> None:
     """Four versions of one print hung, one of them read against another; two judged blind."""
-    hang(window)
+    staged.hang(window)
     gallery = window.states.gallery
     QTest.mouseMove(gallery.wall, gallery.wall.cells()[0].center().toPoint())
     QTest.qWait(200)
@@ -178,61 +177,26 @@ def strip(window: Window) -> None:
     settle(window)
 
 
-EIGHT = (
-    ("gray-weights", "red"), ("gray-weights", "blue"), ("levels", "in_black"), ("levels", "gamma"),
-    ("toner-bath", "time"), ("toner-bath", "depth"), ("paper-tone", "tone"), ("grain", "amount"),
-)  # fmt: skip
-
-
 def seek(window: Window) -> None:
     """Eight values of the sepia print, sought by choosing: after four looks."""
     print_ = demo.finished("sepia")
     window.desk.saved_as(Path(), window.desk.whole)
     window.opening.open(print_.photo, print_.script)
     settle(window)
-    window.registry.go(window.strip)
-    window.strip.turn(True)
-    search = window.strip.search
-    for dial in list(search.sought):
-        search.tick(dial, False)
-    for kind, name in EIGHT:
-        step = next(step for step in window.desk.script.passes if step.kind == kind)
-        search.tick(Dial("pass", name, step.id), True)
-    search.begin()
-    settle(window)
-    for place in (5, 1, 4, 3):
-        search.choose(place)
-        settle(window)
+    staged.seek(window)
     draw(window, "seek")
     window.strip.turn(False)
 
 
 def after(window: Window) -> None:
     """A print of the ferry landing is followed by the marsh, without the recipe that it is known by."""
+    window.desk.saved_as(Path(), window.desk.whole)
+    window.opening.open(demo.photo("marsh-at-dusk"))
+    settle(window)
     with tempfile.TemporaryDirectory() as folder:
-        earlier = Path(folder) / "landing-1931.jpg"
-        main_of_commands(
-            [
-                "render",
-                str(demo.photo("ferry-landing")),
-                "--recipe",
-                "sepia-bath",
-                "--longer-side",
-                "1500",
-                "-o",
-                str(earlier),
-            ]
-        )
-        window.desk.saved_as(Path(), window.desk.whole)
-        window.opening.open(demo.photo("marsh-at-dusk"))
-        settle(window)
-        window.recipes.follow(earlier)
-        following = window.recipes.following
-        until(lambda: following.running is None, 60)
-        settle(window)
-        following.tick("recipe", False)
+        staged.follow(window, Path(folder))
         draw(window, "after")
-        following.stop()
+        window.recipes.following.stop()
     window.registry.go(window.bench)
     window.desk.saved_as(Path(), window.desk.whole)
 

@@ -7,8 +7,10 @@ from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QStatusTipEv
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from kyanoscript import demo
+from kyanoscript.core.passes import load_others
+from kyanoscript.files.base import log
 from kyanoscript.files.kept.remembered import Remembered
-from kyanoscript.translation import spoken, tr
+from kyanoscript.translation import spoken, tr, trn
 from kyanoscript.ui.app.glimpses import Glimpses
 from kyanoscript.ui.app.habits import Habits
 from kyanoscript.ui.app.leaving import leave, never_left_open
@@ -132,6 +134,7 @@ class Window(QWidget):
         self.session = Session(jobs, self.opening, foot, self)
         self._fill_demos()
         self.registry.go(self.bench)
+        jobs.run(lambda job: load_others(), done=self._tell_left_out)
         never_left_open(self)
         service.start()
 
@@ -160,6 +163,14 @@ class Window(QWidget):
         for sample in demo.PRINTS:
             made = self.menus.demos.addAction(spoken(sample.title))
             made.triggered.connect(lambda _=False, sample=sample: self.opening.open(sample.photo, sample.script))
+
+    def _tell_left_out(self, left: tuple[object, ...]) -> None:
+        """Passes of other packages that cannot be used: nothing else suffers from them."""
+        for one in left:
+            log.note(f"left out: {one}")
+        if left:
+            more = trn(" and {count} more", " and {count} more", len(left) - 1, count=len(left) - 1) if left[1:] else ""
+            self.foot.say(tr("Left out: {left}{more}", left=left[0], more=more), warning=True, stay=True)
 
     def _new_source(self) -> None:
         assert self.desk.photo is not None
