@@ -63,14 +63,23 @@ class World:
         known: dict[str, Any] = dict(load_all())
         self.base = Script(tuple(known[kind](**({"amount": -1} if kind == "vignette" else {})) for kind in RUN))
         self.dice = np.random.default_rng([dials, seed])
-        self.dials = [Sought.of(self.base, dial_named(self.base, word)) for word in self.dice.permutation(POOL)[:dials]]
-        self.start, self.erring = start_of(self.dials), erring
+        self.erring = erring
         self._labs: dict[bytes, Array] = {}
-        hidden = self.dice.random(dials)
-        while self.far(self.start, self.lab(hidden)) < LEAST:
-            hidden = self.dice.random(dials)
-        self.hidden = self.lab(hidden)
+        while not self._hide(dials):  # dials that hardly change the print together have nothing to be sought
+            pass
         self.goal = self.far(self.start, self.hidden) / NEAR
+
+    def _hide(self, dials: int) -> bool:
+        """Other dials, and a hidden print that is far enough from the start, if there is one."""
+        words = self.dice.permutation(POOL)[:dials]
+        self.dials = [Sought.of(self.base, dial_named(self.base, word)) for word in words]
+        self.start = start_of(self.dials)
+        self._labs.clear()
+        for _ in range(40):
+            self.hidden = self.lab(self.dice.random(dials))
+            if self.far(self.start, self.hidden) >= LEAST:
+                return True
+        return False
 
     def lab(self, shares: Array) -> Array:
         """The small print there."""

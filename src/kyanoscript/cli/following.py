@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from kyanoscript.core.after.following import Followed
+from kyanoscript.core.quoting import cut
 from kyanoscript.core.script import Script, to_json
 from kyanoscript.files.kept.after import followed
 from kyanoscript.files.kept.cookbook import Cookbook
@@ -20,7 +21,7 @@ from kyanoscript.translation import spoken, tr
 def after(options: argparse.Namespace) -> int:
     """Say what was found, and write the script. Raises FileError."""
     if options.output is not None and options.output.suffix.lower() not in (".json", ".kyano"):
-        return complain(tr("{name} is no script; name a .json or .kyano file with -o", name=options.output.name))
+        return complain(tr("{name} is no script; name a .json or .kyano file with -o", name=cut(options.output.name)))
     photo = open_photo(spooled(options.photo, "photo"))
     found = followed(Path(options.print), photo.source, Script(), Cookbook().read().recipes)
     chosen = dict.fromkeys(options.take, (True, 100.0)) | dict.fromkeys(options.leave, (False, 100.0))

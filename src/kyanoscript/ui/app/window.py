@@ -10,7 +10,7 @@ from kyanoscript import demo
 from kyanoscript.core.passes import load_others
 from kyanoscript.files.base import log
 from kyanoscript.files.kept.remembered import Remembered
-from kyanoscript.translation import spoken, tr, trn
+from kyanoscript.translation import spoken, tr
 from kyanoscript.ui.app.glimpses import Glimpses
 from kyanoscript.ui.app.habits import Habits
 from kyanoscript.ui.app.leaving import leave, never_left_open
@@ -169,7 +169,7 @@ class Window(QWidget):
         for one in left:
             log.note(f"left out: {one}")
         if left:
-            more = trn(" and {count} more", " and {count} more", len(left) - 1, count=len(left) - 1) if left[1:] else ""
+            more = tr(" and {count} more", count=len(left) - 1) if left[1:] else ""
             self.foot.say(tr("Left out: {left}{more}", left=left[0], more=more), warning=True, stay=True)
 
     def _new_source(self) -> None:
