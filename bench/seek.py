@@ -255,11 +255,11 @@ class Process:
                 lost -= np.log(share[taken])
                 slope[places] += share / 0.1
                 slope[places[taken]] -= 1 / 0.1
-            return float(lost), slope
+            return float(lost), np.asarray(slope, np.float64)
 
         def inverse(scales: Array) -> tuple[Array, float]:
             k = self.kernel(self.points, self.points, scales) + 1e-5 * np.eye(len(self.points))
-            return np.linalg.inv(k), float(np.linalg.slogdet(k)[1])
+            return np.asarray(np.linalg.inv(k), np.float64), float(np.linalg.slogdet(k)[1])
 
         def of_scales(scales: Array) -> float:
             own, size = inverse(scales)

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from dataclasses import replace
 
-from PySide6.QtCore import QObject, QSize, Qt, Signal
-from PySide6.QtWidgets import QFrame, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import QObject, Signal
 
 from kyanoscript.core.script import Script
 from kyanoscript.core.script.dials import Dial, dials
@@ -17,13 +16,11 @@ from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
 from kyanoscript.ui.service.results import Thumbnail
 from kyanoscript.ui.service.seeks import Learn, Learned, Turn, Turned
+from kyanoscript.ui.strip.below import Below, nothing
 from kyanoscript.ui.strip.searchpage import SearchPage
 from kyanoscript.ui.strip.sought import SoughtWall
-from kyanoscript.ui.widgets import furniture
-from kyanoscript.ui.widgets.chooser import Choice, Grid
-from kyanoscript.ui.widgets.plain import hint
+from kyanoscript.ui.widgets.chooser import Choice
 
-_THUMB = QSize(120, 80)
 _FIRST = 3  # values of the chosen pass that are ticked at first
 _TRYING = "Trying the values small…"
 _NOTHING = "Tick the values on the right; prints to choose from come here"
@@ -50,24 +47,9 @@ class Search(QObject):
         self._tag: tuple[int, int] = (id(self), 0)
         self._listed = True  # the values to be ticked are on the page
         self.page, self.wall = SearchPage(), SoughtWall(context.desk, context.service)
-        self.row = Grid(1, _THUMB, one_row=True)
-        self.row.setAccessibleName(spoken("The way so far"))
-        hint(self.row, "What was taken at each look; press one to go on from there")
-        self.nothing = QWidget()
-        self.nothing.setFixedWidth(1)
-        self.below = QWidget()
-        self.below.setFixedHeight(148)
-        column = QVBoxLayout(self.below)
-        column.setContentsMargins(14, 8, 8, 2)
-        column.setSpacing(2)
-        column.addWidget(furniture.title("The way so far", 18))
-        area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidget(self.row)
-        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        column.addWidget(area, 1)
-        self._area = area
+        self.nothing = nothing()
+        self.below = Below("The way so far", "What was taken at each look; press one to go on from there")
+        self.row = self.below.row
         self._connect()
 
     def _connect(self) -> None:
@@ -343,12 +325,10 @@ class Search(QObject):
         self._tell_zoom()
         names = [Choice(str(k), spoken("start") if not k else tr("look {look}", look=k)) for k in range(len(self.way))]
         self.row.show_choices(names, str(self.at))
-        self._area.horizontalScrollBar().setValue(int(self.row.box(str(self.at)).right()))
+        self.below.show_key(str(self.at))
         self._tag = (id(self), self._tag[1] + 1)
-        ratio = self.row.devicePixelRatioF()
-        size = (round(_THUMB.width() * ratio), round(_THUMB.height() * ratio))
         scripts = {str(k): step.script(step.best) for k, step in enumerate(self.way)}
-        self.context.service.ask_instead(PROOFS, proofs(self._tag, scripts, size))
+        self.context.service.ask_instead(PROOFS, proofs(self._tag, scripts, self.below.size_in_pixels()))
         self.changed.emit()
 
     def _tell_zoom(self) -> None:

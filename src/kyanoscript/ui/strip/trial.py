@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QSize, Qt, QTimer, Signal
-from PySide6.QtWidgets import QFileDialog, QFrame, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtWidgets import QFileDialog
 
 from kyanoscript.core.print.bands import Bands
 from kyanoscript.core.script import Script
@@ -20,13 +20,10 @@ from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
 from kyanoscript.ui.service.results import Thumbnail
 from kyanoscript.ui.strip.bands import BandsShown
+from kyanoscript.ui.strip.below import Below, nothing
 from kyanoscript.ui.strip.page import StripPage
 from kyanoscript.ui.strip.subject import Axis, Strip, Subject, axis, of_dial
-from kyanoscript.ui.widgets import furniture
-from kyanoscript.ui.widgets.chooser import Choice, Grid
-from kyanoscript.ui.widgets.plain import hint
-
-_THUMB = QSize(120, 80)
+from kyanoscript.ui.widgets.chooser import Choice
 
 
 class Trial(QObject):
@@ -48,24 +45,9 @@ class Trial(QObject):
         self._tag: tuple[int, int] = (id(self), 0)
         self._asked: dict[str, Script] = {}  # what the small pictures were made of
         self.page, self.bands = StripPage(context.foot.say), BandsShown(context.desk, context.service)
-        self.row = Grid(1, _THUMB, one_row=True)
-        self.row.setAccessibleName(spoken("Every band whole"))
-        hint(self.row, "Every step as a whole print")
-        self.nothing = QWidget()
-        self.nothing.setFixedWidth(1)
-        self.below = QWidget()
-        self.below.setFixedHeight(148)
-        column = QVBoxLayout(self.below)
-        column.setContentsMargins(14, 8, 8, 2)
-        column.setSpacing(2)
-        column.addWidget(furniture.title("Every band whole", 18))
-        area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidget(self.row)
-        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._area = area
-        column.addWidget(area, 1)
+        self.nothing = nothing()
+        self.below = Below("Every band whole", "Every step as a whole print")
+        self.row = self.below.row
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
@@ -327,9 +309,7 @@ class Trial(QObject):
         self._asked = scripts
         self.row.forget()
         self._tag = (id(self), self._tag[1] + 1)
-        ratio = self.row.devicePixelRatioF()
-        size = (round(_THUMB.width() * ratio), round(_THUMB.height() * ratio))
-        self.context.service.ask_instead(PROOFS, proofs(self._tag, scripts, size))
+        self.context.service.ask_instead(PROOFS, proofs(self._tag, scripts, self.below.size_in_pixels()))
 
     def _proof(self, proof: Thumbnail) -> None:
         if proof.tag == self._tag:
