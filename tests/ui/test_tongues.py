@@ -22,6 +22,7 @@ from kyanoscript import demo, translation
 from kyanoscript.core.passes import load_all
 from kyanoscript.core.script.dials import Dial
 from kyanoscript.ui.app.window import Window
+from kyanoscript.ui.jobs.lanes import until
 from kyanoscript.ui.widgets.furniture import _Elided
 from tests.test_docs import ROOT, load
 from tests.tongues import speaking
@@ -121,6 +122,22 @@ def visit(bench, look):
     window.strip.start(Dial("pass", "gamma", levels.id))
     bench.settle()
     look("strip")
+    window.strip.turn(True)
+    search = window.strip.search
+    look("values to be sought")
+    for name in ("gamma", "in_black"):
+        search.tick(Dial("pass", name, levels.id), True)
+    search.begin()
+    bench.settle()
+    search.choose(2)
+    bench.settle()
+    look("seek")
+    window.strip.turn(False)
+    window.recipes.follow(demo.photo("landing-scan"))
+    until(lambda: window.recipes.following.running is None, 60)
+    bench.settle()
+    look("after a print")
+    window.recipes.following.stop()
     window.registry.go(window.sheet)
     for page in ("Paper", "Print", "Colour", "Marks", "Plates", "Negative"):
         window.sheet.laying.turn(page)

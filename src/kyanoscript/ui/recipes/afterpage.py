@@ -79,9 +79,10 @@ class AfterPage(BuiltPage):
         self.column.addSpacing(4)
         self.main("use", "Use it in place of the run", "Onto the bench, as ordinary passes; undo has what was there")
         self.words["use"].setEnabled(bool(taken))
-        self.line(
+        for entry in (
             ("another", "Another print…", "The picture of another print to follow"),
             ("back", "Back to all recipes", "Nothing is followed then  (Escape)"),
-        )
+        ):
+            self.add(self.word(*entry))
         self.column.addStretch()
         self.end()

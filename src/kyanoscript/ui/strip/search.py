@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from kyanoscript.core.script import Script
 from kyanoscript.core.script.dials import Dial, dials
 from kyanoscript.core.seek.seek import LEAST, MOST, SIDES, Seek, Sought, choices, script_at
-from kyanoscript.translation import spoken, tr, trn
+from kyanoscript.translation import tr, trn
 from kyanoscript.ui.commands.context import Context
 from kyanoscript.ui.service import display
 from kyanoscript.ui.service.requests import PROOFS, proofs
@@ -323,7 +323,7 @@ class Search(QObject):
         self.wall.show_prints(seek.base, seek.scripts(), seek.side)
         self.page.show_seek(seek)
         self._tell_zoom()
-        names = [Choice(str(k), spoken("start") if not k else tr("look {look}", look=k)) for k in range(len(self.way))]
+        names = [Choice(str(k), tr("start") if not k else tr("look {look}", look=k)) for k in range(len(self.way))]
         self.row.show_choices(names, str(self.at))
         self.below.show_key(str(self.at))
         self._tag = (id(self), self._tag[1] + 1)

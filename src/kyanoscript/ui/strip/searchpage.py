@@ -125,7 +125,7 @@ class SearchPage(BuiltPage):
                 words.append(self.word("return", "Back to the prints", "The search as it stands"))
             column.addLayout(furniture.in_a_row(*words))
         for dial in dials:
-            tick = QCheckBox(dial.words(script))
+            tick = QCheckBox(spoken(dial.words(script)))
             tick.setFont(theme.sans(13))
             tick.setChecked(dial in sought)
             hint(tick, "Sought with the others", "Values that hardly change the print only cost looks")
