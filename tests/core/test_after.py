@@ -65,8 +65,9 @@ def test_colours_of_lab_are_those_of_scikit_image():
 def test_a_ladder_has_the_tint_of_each_tone_whatever_dust_lies_on_it(sepia):
     clean = ladder(to_lab(sepia, SRGB).reshape(3, -1))
     dusty = sepia.copy()
-    places = np.random.default_rng(1).integers(0, dusty[0].size, dusty[0].size // 50)
-    dusty.reshape(3, -1)[:, places] = 0.97
+    places = np.random.default_rng(1).integers(0, dusty[0].size, dusty[0].size // 12)
+    dusty.reshape(3, -1)[:, places[::2]] = 0.97
+    dusty.reshape(3, -1)[:, places[1::2]] = np.array([[0.75], [0.1], [0.1]])  # a red pen's marks
     found = ladder(to_lab(dusty, SRGB).reshape(3, -1))
     assert clean.tinted
     assert clean.one_tint
@@ -149,9 +150,12 @@ def test_weights_stay_such_as_can_be_set_whatever_the_print_is(coffee):
     """Of noise, of one tone, of two."""
     rgb = coffee.reshape(3, -1)[:, ::97].astype(float)
     dice = np.random.default_rng(5)
-    for wanted in (dice.random(rgb.shape[1]), np.full(rgb.shape[1], 0.4), (rgb[2] - rgb[0] > 0.1).astype(float)):
+    rgb = 0.4 + 0.2 * rgb  # nothing is cut off
+    steep = 3.5 * rgb[2] - 2.5 * rgb[1]  # −250 % of green and 350 % of blue
+    for wanted in (dice.random(rgb.shape[1]), np.full(rgb.shape[1], 0.4), steep):
         fit = fitted(rgb, wanted)
         PASSES["gray-weights"](**dict(zip(("red", "green", "blue"), (100 * v for v in fit.shares), strict=True)))
+        assert max(map(abs, fit.shares)) < 1.9
         assert fit.shares[0] + fit.shares[1] + fit.shares[2] == pytest.approx(1)
 
 
@@ -173,6 +177,9 @@ def test_grain_is_told_from_the_flattest_parts():
     noisy = slope + dice.normal(0, 0.03, slope.shape)
     assert surface.grain(noisy).sigma == pytest.approx(0.03, rel=0.12)
     assert surface.grain(slope).sigma < 0.002
+    busy = noisy.copy()
+    busy[:, :450] += 0.2 * ((np.indices((400, 450)) // 8).sum(0) % 2 - 0.5)  # most of it is full of details
+    assert surface.grain(busy).sigma == pytest.approx(0.03, rel=0.2)
     coarse = slope + 0.03 * (lambda n: n / n.std())(gaussian_filter(dice.normal(0, 1, slope.shape), 1.0))
     assert surface.grain(coarse).reach > surface.grain(noisy).reach + 0.5
     step = surface.grained(surface.grain(noisy), surface.grain(slope), 600)

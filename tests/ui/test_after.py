@@ -47,6 +47,7 @@ def following(coffee: Bench):
 
 def seen(bench):
     until(lambda: bench.window.recipes.following.running is None, 60)
+    assert bench.window.recipes.following.running is None
     bench.settle()
 
 
@@ -66,6 +67,8 @@ def test_a_print_dropped_with_ctrl_is_followed_and_without_is_opened(coffee: Ben
     assert coffee.window.recipes.following.followed.same
     drop(coffee, coffee.print_file, Qt.KeyboardModifier.NoModifier)
     until(lambda: coffee.desk.photo.path == coffee.print_file, 30)
+    assert coffee.desk.photo.path == coffee.print_file
+    assert not coffee.window.recipes.follows
 
 
 def test_both_prints_hang_with_their_ladders(following: Bench):

@@ -61,6 +61,10 @@ class Param:
             return ""
         return f"{spoken(self._named())} {self._differ(before, after)}"
 
+    def moved(self, before: Any, after: Any) -> str:
+        """The same without the name: ``1.08 → 1.25``; empty if nothing has become of it."""
+        return self._differ(before, after) if before != after else ""
+
     def _named(self) -> str:
         return f"{self.label[:1].lower()}{self.label[1:]}"
 

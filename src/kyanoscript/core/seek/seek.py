@@ -63,7 +63,7 @@ class Sought:
 
     def moved(self, value: float) -> str:
         """How far a value has gone from the start: ``1.08 → 1.25``; empty if it has not."""
-        return self.spec._differ(self.start, value) if value != self.start else ""
+        return self.spec.moved(self.start, value)
 
 
 @dataclass(frozen=True, eq=False)
@@ -190,7 +190,6 @@ class Seek:
     def _shown(self, best: Array, guesses: Array) -> Seek:
         free = np.array([k not in self.locked for k in range(len(self.dials))])
         points = next_plane(best, guesses, self.appearance, self.side, self._dice(2), free)
-        points[len(points) // 2] = best
         return replace(self, looks=(*self.looks, Look(points, guesses)))
 
     def _dice(self, salt: int = 0) -> np.random.Generator:
