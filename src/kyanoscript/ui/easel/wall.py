@@ -159,7 +159,7 @@ class Wall(Prints):
             wide, high = (room[0] - (columns - 1) * _GAP) / columns, (room[1] - (rows - 1) * _GAP) / rows
             return round(min(wide / max(1, across), high / max(1, down)), 6)
 
-        if self.blind and count == 2:
+        if self.blind and count > 1:
             return 2, 1
         fits = [grid for grid in _GRIDS if grid[0] * grid[1] >= count]
         return max(fits, key=lambda grid: (large(grid), -grid[0] * grid[1]))
