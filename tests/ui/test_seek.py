@@ -270,6 +270,16 @@ def test_what_the_bench_does_ends_the_search_and_states_do_not(seeking: Bench):
     assert not seeking.wall.pieces
 
 
+def test_what_is_learned_of_a_print_that_is_gone_is_no_search(seeking: Bench):
+    seeking.search.begin()
+    seeking.desk.undo()
+    seeking.settle()
+    assert seeking.search.way == []
+    seeking.search.begin()
+    seeking.settle()
+    assert seeking.search.seek.base.passes == seeking.desk.script.passes
+
+
 def test_pairs_judged_blind_count(toned: Bench):
     window = toned.window
     for gamma in (0.7, 1.6):

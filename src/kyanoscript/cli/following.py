@@ -38,7 +38,7 @@ def after(options: argparse.Namespace) -> int:
         mark = "" if one.key in taken else tr(" (offered)")
         print(f"{spoken(one.title)}{mark}: {spoken(one.words)}")
     for words in found.left:
-        print(words)
+        print(spoken(words))
     if not script.passes:
         print(tr("Nothing is proposed"))
     if options.output is not None:

@@ -68,7 +68,7 @@ class Followed:
     def script(self, base: Script, chosen: Mapping[str, tuple[bool, float]] | None = None) -> Script:
         """The run on a photograph: ``chosen`` says of each thing whether it is wanted, and how strong.
 
-        A recipe that is known stands for weights, tones and tint.
+        A recipe that is known stands for all the rest.
         """
         run: list[Pass] = []
         for one in self.taken(chosen):

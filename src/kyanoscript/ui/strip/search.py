@@ -299,12 +299,14 @@ class Search(QObject):
 
     def _other_print(self) -> None:
         """The bench has another print than the search began on: states and papers do not matter."""
-        if self._whole is None or not self.way:
+        now = replace(self._script(), sheets=(), states=(), origin=0)
+        if not self.way:
+            if isinstance(self._pending, Learn) and now != self._pending.base:
+                self._pending = None  # what is learned is of another print
             if self.active:
                 self._forget_others()
                 self.list_values()
             return
-        now = replace(self._script(), sheets=(), states=(), origin=0)
         if self._photo is not self.desk.photo or now != self.way[0].base:
             self.row.show_choices([])
             self.way, self.at, self._pending = [], 0, None
