@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kyanoscript.core import machine
-from kyanoscript.core.after.following import Followed, follow
+from kyanoscript.core.after.following import Followed
 from kyanoscript.core.passes import Pass, load_all
 from kyanoscript.core.picture import ArraySource, Reading, Rect
 from kyanoscript.core.render.renderer import Renderer
@@ -25,8 +25,7 @@ from kyanoscript.core.script.dials import dial_named
 from kyanoscript.core.seek.seek import MOST, Seek, Sought
 from kyanoscript.core.seek.smalls import Smalls
 from kyanoscript.files.base.errors import FileError
-from kyanoscript.files.kept.after import known as known_recipes
-from kyanoscript.files.kept.after import planes_of
+from kyanoscript.files.kept.after import followed
 from kyanoscript.files.kept.cookbook import Cookbook
 from kyanoscript.files.kept.recipes import Recipe, find
 from kyanoscript.files.kept.scriptfile import read_script as _read_script
@@ -159,9 +158,8 @@ def after(
     ``same`` tells whether both show the same scene. ``known=False`` does not ask the recipes of the book. Both are as
     for `render`. Raises FileError and ValueError.
     """
-    follows, followed = (_photo(picture)[0] for picture in (print, photo))
-    recipes_ = Cookbook().read().recipes if known else ()
-    return follow(planes_of(follows.source, Script()), planes_of(followed.source, Script()), known_recipes(recipes_))
+    follows, opened = (_photo(picture)[0] for picture in (print, photo))
+    return followed(follows.source, opened.source, Script(), Cookbook().read().recipes if known else ())
 
 
 def seek(

@@ -280,6 +280,15 @@ def test_what_is_learned_of_a_print_that_is_gone_is_no_search(seeking: Bench):
     assert seeking.search.seek.base.passes == seeking.desk.script.passes
 
 
+def test_after_a_step_that_failed_one_can_go_on(seeking: Bench, monkeypatch):
+    with monkeypatch.context() as broken:
+        broken.setattr("kyanoscript.core.seek.seek.Seek.choose", lambda seek, which: 1 / 0)
+        press(seeking, 5)
+        assert len(seeking.search.way) == 1
+    press(seeking, 5)
+    assert len(seeking.search.way) == 2
+
+
 def test_pairs_judged_blind_count(toned: Bench):
     window = toned.window
     for gamma in (0.7, 1.6):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import argparse
 import json
-from pathlib import Path
 from typing import Any
 
 from kyanoscript.core.after.following import Followed
@@ -23,7 +22,8 @@ def after(options: argparse.Namespace) -> int:
     if options.output is not None and options.output.suffix.lower() not in (".json", ".kyano"):
         return complain(tr("{name} is no script; name a .json or .kyano file with -o", name=cut(options.output.name)))
     photo = open_photo(spooled(options.photo, "photo"))
-    found = followed(Path(options.print), photo.source, Script(), Cookbook().read().recipes)
+    print_ = open_photo(options.print)
+    found = followed(print_.source, photo.source, Script(), Cookbook().read().recipes)
     chosen = dict.fromkeys(options.take, (True, 100.0)) | dict.fromkeys(options.leave, (False, 100.0))
     script, taken = found.script(Script(), chosen), {one.key for one in found.taken(chosen)}
     if options.output is not None:

@@ -1,9 +1,8 @@
-"""A print followed from its file: as small as it can be compared, with the recipes of the book."""
+"""A print that is followed: both pictures as small as they can be compared, and the recipes of the book."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
-from pathlib import Path
 
 import numpy as np
 
@@ -14,20 +13,16 @@ from kyanoscript.core.picture import Planes, Rect, Source
 from kyanoscript.core.render.renderer import Renderer
 from kyanoscript.core.script import Script
 from kyanoscript.files.kept.recipes import Recipe
-from kyanoscript.files.photos.photo import open_photo
 
 LONGER = 2400  # pixels of the longer side: grain is still seen there
 _BRINGS = ("mend", "hand-tint", "lettering")  # passes of recipes that belong to one picture
 
 
-def followed(path: Path, source: Source, base: Script, recipes: Iterable[Recipe]) -> Followed:
-    """What of the picture in a file can be followed by a photograph, as it is framed and developed.
-
-    Raises FileError if the file cannot be read.
-    """
-    photo = open_photo(path)
+def followed(print_: Source, photo: Source, base: Script, recipes: Iterable[Recipe]) -> Followed:
+    """What of a print can be followed by a photograph, as a script frames and develops it; ``recipes``: those that the
+    print may have been made with."""
     bare = Script(frame=base.frame, develop=base.develop)
-    return follow(planes_of(photo.source, Script()), planes_of(source, bare), known(recipes))
+    return follow(planes_of(print_, Script()), planes_of(photo, bare), _known(recipes))
 
 
 def planes_of(source: Source, script: Script, longer: int = LONGER) -> Planes:
@@ -38,7 +33,7 @@ def planes_of(source: Source, script: Script, longer: int = LONGER) -> Planes:
     return np.clip(moved(planes, renderer.space, SRGB), 0, 1)
 
 
-def known(recipes: Iterable[Recipe]) -> list[Known]:
+def _known(recipes: Iterable[Recipe]) -> list[Known]:
     """Those that a print may have been made with: not what mends, tints by hand or letters."""
     return [
         Known(recipe.name, recipe.on(Script()).passes)

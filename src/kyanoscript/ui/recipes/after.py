@@ -9,15 +9,14 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from kyanoscript.core.after.following import Followed, follow
+from kyanoscript.core.after.following import Followed
 from kyanoscript.core.after.picture import Array, ladder
 from kyanoscript.core.colour import SRGB, to_lab
-from kyanoscript.core.picture import Planes
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import GivenUp, while_wanted
 from kyanoscript.files.base.errors import Cancelled
 from kyanoscript.files.base.opening import PICTURES
-from kyanoscript.files.kept.after import known, planes_of
+from kyanoscript.files.kept.after import followed, planes_of
 from kyanoscript.files.kept.cookbook import Cookbook
 from kyanoscript.files.photos.photo import open_photo
 from kyanoscript.translation import spoken, tr
@@ -87,14 +86,14 @@ class Following(QObject):
             self.running.cancel()
         self.path, self.followed, base = path, None, self.desk.script
         source = photo.source
-        bare = Script(frame=base.frame, develop=base.develop)
 
         def work(job: Job) -> _Read:
             try:
                 with while_wanted(lambda: not job.stopping):
-                    print_ = planes_of(open_photo(path).source, Script())
-                    found = follow(print_, planes_of(source, bare), known(Cookbook().read().recipes))
-                    return _Read(found, _reduced(print_), to_lab(print_[:, ::4, ::4], SRGB)[0].ravel())
+                    print_ = open_photo(path).source
+                    found = followed(print_, source, base, Cookbook().read().recipes)
+                    shown = planes_of(print_, Script(), _SHOWN)
+                    return _Read(found, display.screen().shown(shown, SRGB), to_lab(shown, SRGB)[0].ravel())
             except GivenUp:
                 raise Cancelled from None
 
@@ -103,7 +102,7 @@ class Following(QObject):
         self.pair.still.show_picture(None, tr("Looking at {name}…", name=path.name))
         self.pair.theirs.show_print(None, None)
         self.pair.own.show_print(None, None)
-        self._show_script(bare)
+        self._show_script(self.script())
         self.running = job = self.context.jobs.run(work, Lane.READ)
         job.done.connect(lambda read: self._read(job, read))
         job.failed.connect(lambda words: self._failed(job, words))
@@ -190,7 +189,3 @@ class Following(QObject):
             rgb = np.moveaxis(proof.pixels[..., 2::-1].astype(np.float32) / 255, -1, 0)
             lab = to_lab(np.ascontiguousarray(rgb), SRGB).reshape(3, -1)
             self.pair.own.show_print(ladder(lab), lab[0])
-
-
-def _reduced(planes: Planes) -> display.Pixels:
-    return display.fitted(display.screen().shown(planes, SRGB), (_SHOWN, _SHOWN))

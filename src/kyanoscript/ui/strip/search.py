@@ -57,6 +57,7 @@ class Search(QObject):
         service.answers(Learned).connect(self._trying)
         service.answers(Turned).connect(self._turned)
         service.answers(Thumbnail).connect(self._proof)
+        service.failed.connect(lambda _: self._fell_short())
         wall.chosen.connect(lambda item: self.choose(wall.place_of(item)))
         wall.entered.connect(lambda: self.choose(wall.at))
         wall.back.connect(self.back)
@@ -226,6 +227,13 @@ class Search(QObject):
             self.at += 1
         if self.active:
             self._show()
+
+    def _fell_short(self) -> None:
+        """Something could not be worked out, which the foot tells: what was asked for is not waited for any more."""
+        if self._pending is not None:
+            self._pending = None
+            if self.active:
+                self._show() if self.way else self.list_values()
 
     def _say_judged(self, seek: Seek) -> None:
         count = len(seek.judged)
