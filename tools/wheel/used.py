@@ -38,6 +38,7 @@ COMMANDS = {
     "render PHOTO --script FILE --stencil 3 -o WHERE.tif": "render PHOTO --script SCRIPT --stencil 3 -o where.tif",
     "trace PHOTO --script FILE --at 1200,800": "trace PHOTO --script SCRIPT --at 1200,800",
     "render PHOTO --recipe sepia-bath -o OUT.tif": "render PHOTO --recipe sepia-bath -o sepia.tif --longer-side 300",
+    "after PRINT PHOTO [-o SCRIPT.json] [--json]": "after sepia.tif OTHER -o after.json --json",
     "recipes [NAME] [--json]": "recipes sepia-bath --json",
     "desktop [--remove]": "desktop",
     "render *.jpg --script FILE --out-dir PRINTS --format png [--no-clobber] [-q | -v] [--json]":
@@ -155,6 +156,9 @@ def _written() -> Iterator[str]:
             yield f"{name} is {pixels.shape[1]} × {pixels.shape[0]}"
         if pixels.std() < 0.02 * np.iinfo(pixels.dtype).max:
             yield f"{name} shows nothing: its values hardly differ"
+    followed = [each.kind for each in read_script(Path("after.json")).script.passes]
+    if "toner-bath" not in followed:
+        yield f"after.json does not follow a print that was toned in a sepia bath: {followed}"
     with Image.open("dots.tif") as dots:
         if dots.mode != "1":
             yield f"dots.tif is not 1-bit but {dots.mode}"
