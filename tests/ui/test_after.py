@@ -79,7 +79,8 @@ def test_both_prints_hang_with_their_ladders(following: Bench):
     ink = shown.pixelColor(int(place.x() * ratio), int(place.y() * ratio))
     assert ink.name() != theme.MATS[pair.still.mat].lower()
     assert pair.theirs.ladder.tinted
-    assert pair.own.ladder is not None
+    until(lambda: pair.own.ladder is not None, 30)
+    assert abs(pair.own.ladder.at(50.0)[1] - pair.theirs.ladder.at(50.0)[1]) < 2  # b*: both are sepia
     assert len(pair.wall.frames) == 1
     bar = pair.theirs.grab().toImage()
     white = bar.pixelColor(int(40 * ratio), int(12 * ratio))
@@ -116,8 +117,13 @@ def test_without_the_recipe_each_thing_is_a_pass_of_its_own(following: Bench):
     following.settle()
     assert following.following.script().passes[-1].strength == 40
     assert following.following.pair.wall.pieces[0].script.passes[-1].strength == 40
+    own = following.following.pair.own
+    until(lambda: own.ladder is not None and own.ladder.at(50.0)[1] > 3, 30)
+    assert own.ladder.at(50.0)[1] > 3
     page.ticks["tint"].click()
     following.settle()
+    until(lambda: not own.ladder.tinted, 30)
+    assert not own.ladder.tinted  # the ladder beside it is the one of what hangs there now
     assert not {"gradient-map", "paper-tone"} & {step.kind for step in following.following.script().passes}
 
 

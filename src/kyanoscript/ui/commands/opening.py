@@ -26,7 +26,6 @@ from kyanoscript.ui.commands.saving import Saving
 from kyanoscript.ui.commands.view import Handlers, View
 from kyanoscript.ui.jobs.lanes import Job, Lane, until
 
-_KINDS = tr("Photographs and scripts ({pictures} *.kyano *.json);;All files (*)", pictures=PICTURES)
 _NAMED = 6  # files that a question names
 
 
@@ -67,7 +66,8 @@ class Opening(QObject):
     def ask_open(self) -> None:
         """Ask for a file and open it."""
         start, top = str(self.context.folders.files), self.context.top
-        name, _ = QFileDialog.getOpenFileName(top, spoken("Open a photograph or a script"), start, _KINDS)
+        kinds = tr("Photographs and scripts ({pictures} *.kyano *.json);;All files (*)", pictures=PICTURES)
+        name, _ = QFileDialog.getOpenFileName(top, spoken("Open a photograph or a script"), start, kinds)
         if name:
             self.open(Path(name))
 

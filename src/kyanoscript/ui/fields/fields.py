@@ -275,9 +275,9 @@ class Fields:
 
             def choose() -> None:
                 folder = self.page.folder()
-                found, _ = QFileDialog.getOpenFileName(
-                    self.page.widget, spoken(spec.label), "" if folder is None else str(folder), _PICTURES
-                )
+                kinds = tr("Pictures ({pictures});;All files (*)", pictures=PICTURES)
+                start = "" if folder is None else str(folder)
+                found, _ = QFileDialog.getOpenFileName(self.page.widget, spoken(spec.label), start, kinds)
                 if found:
                     beside = Path(found).parent == folder
                     take(Path(found).name if beside else found)
@@ -379,7 +379,6 @@ _HOMES = {
     "Frame": "frame", "Develop": "develop", "Process": "process",
     **dict.fromkeys(("Paper", "Placing", "Marks", "Plates", "Film", "Output", "Sheet"), "sheet"),
 }  # fmt: skip
-_PICTURES = tr("Pictures ({pictures});;All files (*)", pictures=PICTURES)
 _BUILDERS: dict[str, Callable[[Fields, str, Any, Any], QWidget]] = {
     "slider": Fields.number,
     "list": Fields._choice,

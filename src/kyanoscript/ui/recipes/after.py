@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from kyanoscript.core.after.following import Followed
-from kyanoscript.core.after.picture import Array, ladder
+from kyanoscript.core.after.picture import Array, Ladder, ladder
 from kyanoscript.core.colour import SRGB, to_lab
 from kyanoscript.core.script import Script
 from kyanoscript.core.watching import GivenUp, while_wanted
@@ -72,7 +72,7 @@ class Following(QObject):
     def ask(self) -> None:
         """Ask for its picture."""
         start = str(self.context.folders.files)
-        kinds = spoken(tr("Pictures ({pictures});;All files (*)", pictures=PICTURES))
+        kinds = tr("Pictures ({pictures});;All files (*)", pictures=PICTURES)
         name, _ = QFileDialog.getOpenFileName(self.context.top, spoken("The print to follow"), start, kinds)
         if name:
             self.follow(Path(name))
@@ -185,7 +185,16 @@ class Following(QObject):
         self.context.service.ask_instead(PROOFS, proofs(self._tag, {"after": script}, _SMALL))
 
     def _proof(self, proof: Thumbnail) -> None:
-        if proof.tag == self._tag and self.path is not None:
+        if proof.tag != self._tag or self.path is None:
+            return
+
+        def work(_job: Job) -> tuple[Ladder, Array]:
             rgb = np.moveaxis(proof.pixels[..., 2::-1].astype(np.float32) / 255, -1, 0)
             lab = to_lab(np.ascontiguousarray(rgb), SRGB).reshape(3, -1)
-            self.pair.own.show_print(ladder(lab), lab[0])
+            return ladder(lab), lab[0]
+
+        def show(told: tuple[Ladder, Array]) -> None:
+            if proof.tag == self._tag and self.path is not None:
+                self.pair.own.show_print(*told)
+
+        self.context.jobs.run(work, Lane.READ, show)
