@@ -28,8 +28,10 @@ PACKAGE = Path("src/kyanoscript")
 # Which tests are asked first, by the beginning of a path; others that go over the line are asked after them.
 FIRST = {
     "cli": ("test_options.py", "test_cli.py", "test_cli_"),
+    "core/after": ("core/test_after.py",),
     "core/blend.py": ("core/test_blend.py", "core/test_passes.py"),
     "core/colour": ("core/test_colour.py", "core/test_space.py"),
+    "core/seek": ("core/test_seek.py",),
     "core/stencil": ("core/test_stencil.py", "core/test_grips.py"),
     "core/tones.py": ("core/test_working_passes.py", "core/test_passes.py"),
     "core/mend": ("core/test_mend.py",),
@@ -64,7 +66,13 @@ FIRST = {
         "ui/test_sheets.py",
         "ui/test_sheet.py",
     ),
-    "ui/strip": ("ui/test_drawings_stay.py", "ui/test_strip_drawn.py", "ui/test_pages_stay.py", "ui/test_strip.py"),
+    "ui/strip": (
+        "ui/test_drawings_stay.py",
+        "ui/test_strip_drawn.py",
+        "ui/test_pages_stay.py",
+        "ui/test_strip.py",
+        "ui/test_seek.py",
+    ),
     "ui/states": (
         "ui/test_drawings_stay.py",
         "ui/test_states_drawn.py",
@@ -82,6 +90,7 @@ FIRST = {
     "ui/recipes": (
         "ui/test_pages_stay.py",
         "ui/test_recipes_view.py",
+        "ui/test_after.py",
     ),
     "ui/bench": ("ui/test_pages_stay.py", "ui/test_run.py", "ui/test_scenarios.py"),
     "ui/easel": ("ui/test_stencil_tool.py", "ui/test_dab_tool.py", "ui/test_frame_tool.py", "ui/test_touch.py"),
@@ -340,7 +349,7 @@ def _spread(tests: list[str], most: int, seed: str) -> list[str]:
 
 def tree(folder: Path) -> Path:
     """A copy of what the tests need."""
-    for name in ("src", "tests", "tools"):
+    for name in ("src", "tests", "tools", "bench"):
         shutil.copytree(ROOT / name, folder / name, ignore=shutil.ignore_patterns("__pycache__", "*.egg-info"))
     for name in ("pyproject.toml", "README.md", "CHANGELOG.md", "CONTRIBUTING.md"):
         shutil.copy(ROOT / name, folder / name)

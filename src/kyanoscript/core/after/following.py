@@ -6,13 +6,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
 from kyanoscript.core import colour
 from kyanoscript.core.after import surface
-from kyanoscript.core.after.picture import Array, Ladder, colours_along, gray_of_light, inside, ladder
-from kyanoscript.core.after.scene import curve_of, fitted, same_scene
-from kyanoscript.core.after.tint import ladders_apart, mapped, toned
+from kyanoscript.core.after.flat import flat_tones, two_tones
+from kyanoscript.core.after.found import Found, laid, nodes, told
+from kyanoscript.core.after.picture import Array, Ladder, gray_of_light, inside, ladder
+from kyanoscript.core.after.same import of_the_same
+from kyanoscript.core.after.scene import curve_of, same_scene
+from kyanoscript.core.after.tint import ladders_apart, toned
 from kyanoscript.core.colour import SRGB, to_lab
 from kyanoscript.core.late import cv2
 from kyanoscript.core.passes.base import Pass
@@ -27,7 +29,6 @@ from kyanoscript.translation import spoken, tr
 SIDE = 640  # pixels of the longer side that both pictures are compared at
 _LADDERS = 300  # of the pictures whose ladders are held against each other
 _KNOWN = 1.0  # CIE a*, b*, in the mean: a recipe whose ladder is as near is the one
-_PIXELS = 20_000  # that weights are fitted on
 _GENTLE, _STEEP = 0.4, 2.5  # slopes of tones that are taken from another scene
 
 
@@ -37,18 +38,6 @@ class Known:
 
     name: str
     run: tuple[Pass, ...]
-
-
-@dataclass(frozen=True)
-class Found:
-    """One thing that was found, and what it becomes."""
-
-    key: str
-    title: str
-    words: str
-    steps: tuple[Pass, ...]
-    on: bool = True  # proposed; else only offered
-    strength: float = 100.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -102,7 +91,8 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
     own = print_[:, rect.y : rect.bottom, rect.x : rect.right]
     here, there = small(own), small(photo)
     lab = to_lab(here, SRGB)
-    tints = ladder(lab.reshape(3, -1))
+    flat = two_tones(lab)
+    tints = flat or ladder(lab.reshape(3, -1))
     left = [spoken("Its border is not copied: see the pass Border")] if bordered else []
     gray_here = gray_of_light(lab[0])
     breathe()
@@ -119,11 +109,13 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
     tinted = tints.tinted and tints.one_tint
     if not tints.one_tint:
         left.append(spoken("It has no one tint for each tone, as a colour photograph: its colours are not followed"))
-    recipe = _recipe(tints, there, known) if tinted else None
+    recipe = _recipe(tints, flat is not None, there, known) if tinted else None
     if recipe is not None:
         found.append(recipe)
     if same is not None:
-        found += _of_the_same(lab, same.photo, same.both)
+        found += of_the_same(lab, same.photo, same.both, flat)
+    elif flat is not None:
+        found += [Found("weights", "Weights of colours", _NOT_KNOWN, (GrayWeights(),)), *flat_tones(flat)]
     else:
         found.append(Found("weights", "Weights of colours", _NOT_KNOWN, (GrayWeights(),)))
         gray_there = np.asarray(colour.gray_of(there, SRGB)[0], float)
@@ -132,7 +124,8 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
         found += _surface_of_another(gray_here, gray_there)
         left.append(_ANOTHER)
     breathe()
-    grain = _grain(own, photo)
+    made = [step for one in found if one.on and one.key != "recipe" for step in one.steps]
+    grain = _grain(own, photo, made if same is not None else ()) if flat is None else None
     if grain is not None:
         found.append(grain)
     if tinted and not any(one.key == "tint" for one in found):
@@ -140,7 +133,7 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
         lights = tints.light[0], tints.light[-1]
         words = tr("{low:.0f} to {high:.0f} L*, as {name}", low=lights[0], high=lights[1], name=spoken(step.label))
         found.append(Found("tint", "Tint along the ladder", words, (step,)))
-    order = ["recipe", "weights", "tones", "details", "softness", "grain", "tint", "fall-off"]
+    order = ["recipe", "weights", "details", "tones", "softness", "tint", "grain", "fall-off"]
     return Followed(same is not None, tuple(sorted(found, key=lambda one: order.index(one.key))), tuple(left), tints)
 
 
@@ -148,7 +141,7 @@ _NOT_KNOWN = "those of the eye: another scene does not tell them"
 _ANOTHER = "Another scene does not tell what its tones and weights were: they are offered, and not proposed"
 
 
-def _recipe(tints: Ladder, photo: Planes, known: Sequence[Known]) -> Found | None:
+def _recipe(tints: Ladder, flat: bool, photo: Planes, known: Sequence[Known]) -> Found | None:
     """The recipe whose ladder on this photograph is the print's."""
     tiny = small(photo, _LADDERS // 2)
     source = ArraySource(np.ascontiguousarray(np.moveaxis(tiny, 0, -1)))
@@ -157,7 +150,10 @@ def _recipe(tints: Ladder, photo: Planes, known: Sequence[Known]) -> Found | Non
         breathe()
         renderer = Renderer(source, Script(one.run))
         planes = np.clip(colour.in_colour(renderer.region(Rect(0, 0, *renderer.size(1.0)))), 0, 1)
-        near.append((ladders_apart(tints, ladder(to_lab(planes, SRGB).reshape(3, -1))), one))
+        lab = to_lab(planes, SRGB)
+        theirs = two_tones(lab)
+        if flat == (theirs is not None):
+            near.append((ladders_apart(tints, theirs or ladder(lab.reshape(3, -1))), one))
     if not near:
         return None
     off, best = min(near, key=lambda pair: pair[0])
@@ -166,45 +162,6 @@ def _recipe(tints: Ladder, photo: Planes, known: Sequence[Known]) -> Found | Non
     words = tr("{name}: its tints are {off:.1f} from the print's; it stands for all the rest",
                name=spoken(best.name), off=off)  # fmt: skip
     return Found("recipe", "A recipe of the book", words, fresh(best.run))
-
-
-def _of_the_same(lab: Array, photo: Planes, both: NDArray[np.bool_]) -> list[Found]:
-    """Weights, tones and surface, from the photograph laid over the print."""
-    wanted = gray_of_light(lab[0])
-    calm = surface.calm(wanted)
-    soft = np.stack([surface.calm(plane) for plane in photo]).astype(np.float32)
-    places = np.flatnonzero(both.ravel())
-    if len(places) > _PIXELS:
-        places = places[np.random.default_rng(1).permutation(len(places))[:_PIXELS]]
-    fit = fitted(soft.reshape(3, -1)[:, places].astype(float), calm.ravel()[places])
-    weights = GrayWeights(
-        red=round(100 * fit.shares[0], 1),
-        green=round(100 * fit.shares[1], 1),
-        blue=round(100 * fit.shares[2], 1),
-        basis="light" if fit.light else "encoded",
-        ring=fit.ring,
-    )
-    words = tr(
-        "red {r:.0f}, green {g:.0f}, blue {b:.0f} %", **dict(zip("rgb", (100 * s for s in fit.shares), strict=True))
-    )
-    found = [Found("weights", "Weights of colours", words, (weights,))]
-    steps: list[Pass] = [weights]
-    if fit.turned:
-        gray = _grays(soft, steps).ravel()[places]
-        turning = mapped(colours_along(gray, lab.reshape(3, -1)[:, places]))
-        return [*found, Found("tint", "Tones that turn, and their tints", spoken(turning.label), (turning,))]
-    if fit.curve:
-        steps.append(Curves(every=fit.curve))
-        found.append(Found("tones", "Tones", _nodes(fit.curve), (steps[-1],)))
-    made = _grays(photo, steps)
-    for key, title, step in (
-        ("details", "Details", surface.detailed(calm, surface.calm(made))),
-        ("softness", "Softness", surface.softened(wanted, made)),
-        ("fall-off", "Fall-off to the corners", surface.fallen_off(wanted, made)),
-    ):
-        if step is not None and (key != "details" or not any(one.key == "softness" for one in found)):
-            found.append(Found(key, title, _told(step), (step,)))
-    return found
 
 
 def _surface_of_another(wanted: Array, photo: Array) -> list[Found]:
@@ -216,7 +173,7 @@ def _surface_of_another(wanted: Array, photo: Array) -> list[Found]:
         ("fall-off", "Fall-off to the corners", surface.fallen_off(wanted, None)),
     ):
         if step is not None:
-            found.append(Found(key, title, _told(step), (step,), on=False))
+            found.append(Found(key, title, told(step), (step,), on=False))
     return found
 
 
@@ -224,37 +181,18 @@ def _tones_of_another(wanted: Array, photo: Array, on: bool) -> Found | None:
     """Percentiles of one matched with those of the other: as gentle as tones may be."""
     shares = np.linspace(0.5, 99.5, 60)
     curve = curve_of(np.percentile(photo, shares), np.percentile(wanted, shares), _GENTLE, _STEEP)
-    return Found("tones", "Tones", _nodes(curve), (Curves(every=curve),), on) if curve else None
+    return Found("tones", "Tones", nodes(curve), (Curves(every=curve),), on) if curve else None
 
 
-def _grain(print_: Planes, photo: Planes) -> Found | None:
-    """At the print's own pixels, against the photograph reduced to as many."""
+def _grain(print_: Planes, photo: Planes, steps: Sequence[Pass]) -> Found | None:
+    """At the print's own pixels, against the photograph reduced to as many, with what was found of the same scene."""
     here = small(print_, 2400)
     there = small(photo, max(here.shape[1:]))
+    if steps:
+        there = laid(there, steps)
 
     def gray(planes: Planes) -> Array:
         return np.asarray(colour.gray_of(planes, SRGB)[0], float)
 
     step = surface.grained(surface.grain(gray(here)), surface.grain(gray(there)), max(here.shape[1:]))
-    return Found("grain", "Grain", _told(step), (step,)) if step is not None else None
-
-
-def _grays(photo: Planes, steps: Sequence[Pass]) -> Array:
-    source = ArraySource(np.ascontiguousarray(np.moveaxis(photo, 0, -1)))
-    renderer = Renderer(source, Script(tuple(steps)))
-    return np.asarray(colour.gray_of(renderer.region(Rect(0, 0, *renderer.size(1.0))), SRGB)[0], float)
-
-
-def _nodes(curve: Sequence[tuple[float, float]]) -> str:
-    return ", ".join(f"{x:.0f} \N{RIGHTWARDS ARROW} {y:.0f}" for x, y in curve)
-
-
-def _told(step: Pass) -> str:
-    """The values of a pass that are not as they are at first."""
-    usual = type(step)()
-    params = step.params()
-    return ", ".join(
-        f"{spoken(params[name].label).lower()} {params[name].says(value)}"
-        for name, value in step
-        if name in params and params[name].shown and value != getattr(usual, name)
-    )
+    return Found("grain", "Grain", told(step), (step,)) if step is not None else None

@@ -24,12 +24,16 @@ from kyanoscript.core.tones import curve_at
 _FEWEST, _SHARE = 24, 0.25  # features that must agree on one frame, and their share of those that match
 _CLEAR = 0.75  # a match is twice as near as the next (Lowe)
 _OFF = 2.5  # pixels
+_SCALED = 6.0  # times larger or smaller: a print may show a part
 _LEVELS = 64  # of the relation between two grays
 _NODES = 5  # of a curve
 _MOST = 1.8  # of a weight
+_EYE = (0.299, 0.587)  # red and green
 _HUES = (29.0, 70.0, 110.0, 142.0, 195.0, 264.0, 328.0)  # where the ring is asked, degrees of Oklab
-_RIDGE = 0.02  # of a ring's lifts
-_TURNED = 0.008  # encoded gray, in the mean
+_RIDGE = 0.002  # of a ring's lifts
+_STEPS = 15  # towards a ring
+_CLEARLY = 0.004  # encoded gray: less that is left asks for no ring
+_TURNED = 0.01  # encoded gray, in the mean
 _WORTH = 0.9  # a ring is worth having if what is left falls to this share
 
 Curve = tuple[tuple[float, float], ...]
@@ -58,7 +62,11 @@ def same_scene(print_: Planes, photo: Planes) -> Same | None:
     if own is None or other is None or min(len(own), len(other)) < _FEWEST:
         return None
     pairs = cv2.BFMatcher(cv2.NORM_L2).knnMatch(other, own, k=2)
-    good = [one for one, next_ in (pair for pair in pairs if len(pair) == 2) if one.distance < _CLEAR * next_.distance]
+    clear = [one for one, next_ in pairs if one.distance < _CLEAR * next_.distance]
+    once: dict[int, cv2.DMatch] = {}  # of the print each feature once: many that are like one agree on any frame
+    for match in sorted(clear, key=lambda match: match.distance):
+        once.setdefault(match.trainIdx, match)
+    good = list(once.values())
     if len(good) < _FEWEST:
         return None
     source = np.array([there[match.queryIdx] for match in good])
@@ -66,6 +74,8 @@ def same_scene(print_: Planes, photo: Planes) -> Same | None:
     cv2.setRNGSeed(1)
     frame, agree = cv2.estimateAffinePartial2D(source, target, ransacReprojThreshold=_OFF, maxIters=5000)
     if frame is None or agree.sum() < max(_FEWEST, _SHARE * len(good)):
+        return None
+    if not 1 / _SCALED < np.hypot(frame[0, 0], frame[1, 0]) < _SCALED:
         return None
     height, width = print_.shape[1:]
     stacked = np.ascontiguousarray(np.moveaxis(colour.in_colour(photo), 0, -1))
@@ -80,24 +90,23 @@ class Fitted:
 
     shares: tuple[float, float, float]  # red, green, blue, sum 1
     light: bool  # weighed in linear light
-    ring: tuple[tuple[float, float], ...]
+    ring: Curve  # handles: hue in degrees, lift
     curve: Curve  # 0…255
     off: float  # encoded gray, 0…1: what is left in the mean
-    turned: bool  # some lighter tone became darker than a darker one: no curve that rises does that
 
 
-def fitted(rgb: Array, wanted: Array) -> Fitted:
+def fitted(rgb: Array, wanted: Array, near: Fitted | None = None) -> Fitted:
     """Of encoded colours ``(3, p)`` and the grays ``(p,)`` that the print has there.
 
     For any weights the curve is the best there is; weights are those of which least is left, near those of the eye
-    where the picture does not tell.
+    where the picture does not tell. ``near``: what was found before, of nearly the same grays.
     """
     best: tuple[float, Array, bool] | None = None
-    for light in (False, True):
+    for light in (False, True) if near is None else (near.light,):
         channels = np.asarray(colour.to_light(rgb), float) if light else rgb
-        for start in ((0.3, 0.59), (0.6, 0.3), (0.1, 0.3)):
+        for start in (_EYE, (0.6, 0.3), (0.1, 0.3)) if near is None else (near.shares[:2],):
             found = minimize(
-                lambda w, of=channels, light=light: _left(_weighed(of, w, light), wanted) + 0.002 * _strange(w),
+                lambda w, of=channels, light=light: left(_weighed(of, w, light), wanted) + 0.002 * _strange(w),
                 np.array(start),
                 method="Nelder-Mead",
                 options={"xatol": 0.004, "fatol": 1e-5, "maxfev": 120},
@@ -106,15 +115,18 @@ def fitted(rgb: Array, wanted: Array) -> Fitted:
                 best = float(found.fun), found.x, light
     assert best is not None
     _, weights, light = best
-    gray = _weighed(np.asarray(colour.to_light(rgb), float) if light else rgb, weights, light)
-    off = _left(gray, wanted)
-    ring: tuple[tuple[float, float], ...] = ()
-    lifted, handles = _ringed(rgb, gray, wanted)
-    if _left(lifted, wanted) < _WORTH * off and off > 0.004:
-        gray, ring = lifted, handles
-        off = _left(gray, wanted)
+    channels = np.asarray(colour.to_light(rgb), float) if light else rgb
+    gray = _weighed(channels, weights, light)
+    off = left(gray, wanted)
+    ring: Curve = ()
+    ringed = _Ringed(rgb, channels, light, wanted)
+    for begun in (weights, np.array(_EYE)) if off > _CLEARLY else ():  # a ring may be on any weights
+        values, less = ringed.sought(begun)
+        if less < (off if ring else _WORTH * off):
+            weights, gray, off = values[:2], ringed.gray(values), less
+            ring = tuple((hue, round(100 * float(v), 1)) for hue, v in zip(_HUES, values[2:], strict=True))
     red, green = (float(share) for share in weights)
-    return Fitted((red, green, 1 - red - green), light, ring, curve_of(gray, wanted), off, _turned(gray, wanted))
+    return Fitted((red, green, 1 - red - green), light, ring, curve_of(gray, wanted), off)
 
 
 def _weighed(channels: Array, weights: Array, light: bool) -> Array:
@@ -128,7 +140,7 @@ def _strange(weights: Array) -> float:
     """How far weights are from the eye's; far beyond what a glass or an emulsion has it soon is too far."""
     red, green = weights
     beyond = max(0.0, max(abs(red), abs(green), abs(1 - red - green)) - _MOST)
-    return float((red - 0.299) ** 2 + (green - 0.587) ** 2 + 1000 * beyond)
+    return float((red - _EYE[0]) ** 2 + (green - _EYE[1]) ** 2 + 1000 * beyond)
 
 
 def _relation(gray: Array, wanted: Array) -> tuple[Array, Array, Array]:
@@ -141,13 +153,14 @@ def _relation(gray: Array, wanted: Array) -> tuple[Array, Array, Array]:
     return level, mean, count[some]
 
 
-def _left(gray: Array, wanted: Array) -> float:
-    """What the best curve leaves, in the mean."""
+def left(gray: Array, wanted: Array) -> float:
+    """What the best relation of two grays leaves, in the mean; it need not rise."""
     level, mean, _ = _relation(gray, wanted)
     return float(np.abs(wanted - np.interp(gray, level, mean)).mean())
 
 
-def _turned(gray: Array, wanted: Array) -> bool:
+def turned(gray: Array, wanted: Array) -> bool:
+    """Whether some lighter tone became darker than a darker one: no curve that rises does that."""
     _, mean, count = _relation(gray, wanted)
     off = np.abs(mean - _rising(mean, count))
     return float((off * count).sum() / count.sum()) > _TURNED
@@ -195,22 +208,51 @@ def curve_of(gray: Array, wanted: Array, gentlest: float = 0.0, steepest: float 
     return tuple((round(x, 1), round(y, 1)) for x, y in chosen)
 
 
-def _ringed(rgb: Array, gray: Array, wanted: Array) -> tuple[Array, tuple[tuple[float, float], ...]]:
-    """The gray lifted hue by hue, and the ring that does it: least squares, with a little kept back."""
-    level, mean, count = _relation(gray, wanted)
-    mean = _rising(mean, count)
-    before = np.interp(wanted, np.maximum.accumulate(mean + 1e-9 * np.arange(len(mean))), level)
-    lch = colour.to_oklch(rgb.astype(np.float32), SRGB)
-    hue = np.asarray(lch[2], float)
-    vivid = 1 - (1 - (rgb.max(0) - rgb.min(0))) ** 2
-    tables = [lift_table(tuple((other, 100.0 * (other == one)) for other in _HUES)) for one in _HUES]
-    each = np.stack([np.interp(hue % 360, np.linspace(0, 360, len(t)), t) for t in tables], 1) * vivid[:, None]
-    lifts = np.zeros(len(_HUES))
-    for _ in range(3):
-        up = (each @ lifts >= 0)[:, None]
-        moves = each * np.where(up, (1 - gray)[:, None], gray[:, None])
-        ridge = _RIDGE * len(gray) / 10 * np.eye(len(_HUES))
-        lifts = np.clip(np.linalg.solve(moves.T @ moves + ridge, moves.T @ (before - gray)), -1, 1)
-    lift = np.clip(each @ lifts, -1, 1)
-    made = gray + np.maximum(lift, 0) * (1 - gray) + np.minimum(lift, 0) * gray
-    return made, tuple((hue, round(100 * float(v), 1)) for hue, v in zip(_HUES, lifts, strict=True))
+class _Ringed:
+    """Grays lifted hue by hue: weights and ring together (Gauss and Newton's steps, with a little kept back)."""
+
+    def __init__(self, rgb: Array, channels: Array, light: bool, wanted: Array) -> None:
+        self.channels, self.light, self.wanted = channels, light, wanted
+        hue = np.asarray(colour.to_oklch(rgb.astype(np.float32), SRGB)[2], float) % 360
+        vivid = 1 - (1 - (rgb.max(0) - rgb.min(0))) ** 2
+        tables = [lift_table(tuple((other, 100.0 * (other == one)) for other in _HUES)) for one in _HUES]
+        self.each = np.stack([np.interp(hue, np.linspace(0, 360, len(t)), t) for t in tables], 1) * vivid[:, None]
+
+    def gray(self, values: Array) -> Array:
+        """Of red and green weights and lifts, ``(2 + n,)``."""
+        gray, lift = _weighed(self.channels, values[:2], self.light), self._lift(values)
+        return gray + np.maximum(lift, 0) * (1 - gray) + np.minimum(lift, 0) * gray
+
+    def sought(self, weights: Array) -> tuple[Array, float]:
+        """The values of which least is left, and how much that is."""
+        values = np.concatenate([weights, np.zeros(len(_HUES))])
+        off = left(self.gray(values), self.wanted)
+        for _ in range(_STEPS):
+            step = self._step(values)
+            for share in (1.0, 0.5, 0.25, 0.1):
+                tried = values + share * step
+                tried[2:] = np.clip(tried[2:], -1, 1)
+                now = left(self.gray(tried), self.wanted) + 0.002 * _strange(tried[:2])
+                if now < off - 1e-5:
+                    values, off = tried, now
+                    break
+            else:
+                break
+        return values, left(self.gray(values), self.wanted)
+
+    def _lift(self, values: Array) -> Array:
+        return np.asarray(np.clip(self.each @ values[2:], -1, 1))
+
+    def _step(self, values: Array) -> Array:
+        made, lift = self.gray(values), self._lift(values)
+        level, mean, count = _relation(made, self.wanted)
+        mean = _rising(mean, count)
+        steep = np.interp(made, level, np.gradient(mean, level)) if len(level) > 1 else np.zeros(made.shape)
+        gray = _weighed(self.channels, values[:2], self.light)
+        by_weight = (self.channels[:2] - self.channels[2]).T * (1 - np.abs(lift))[:, None]
+        by_lift = self.each * np.where(lift >= 0, 1 - gray, gray)[:, None]
+        moves = np.concatenate([by_weight, by_lift], axis=1) * steep[:, None]
+        kept = np.concatenate([[1e-3, 1e-3], np.full(len(_HUES), _RIDGE / 10)]) * len(made)
+        rest = np.concatenate([values[:2] - _EYE, values[2:]])
+        off = self.wanted - np.interp(made, level, mean)
+        return np.asarray(np.linalg.solve(moves.T @ moves + np.diag(kept), moves.T @ off - kept * rest))

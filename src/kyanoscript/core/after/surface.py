@@ -6,10 +6,13 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter, uniform_filter
+from scipy.optimize import minimize
 
 from kyanoscript.core.after.picture import Array
-from kyanoscript.core.colour import to_light
+from kyanoscript.core.after.scene import left
+from kyanoscript.core.colour import to_encoded, to_light
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.edge.vignette import Vignette
 from kyanoscript.core.passes.surface.grain import Grain
@@ -23,6 +26,10 @@ _BANDS = ((1.0, 2.0), (2.0, 8.0), (8.0, 30.0))  # thousandths of the longer side
 _BLOCK = 8  # pixels of a part that grain is looked for in
 _FLATTEST = 0.1  # of the parts
 _GRAIN = 0.006  # encoded gray: less is a scanner's own
+_SEEN = 0.004  # encoded gray: what is left that is worth explaining
+_WORTH = 0.85  # and to what share of it it must fall
+_FAINT = 1.5  # % of grain that nobody sees
+_HALVED = 400  # pixels: details are as well seen in half as many
 _FALL = 0.12  # stops in the corners: less is nothing
 _OVAL: dict[str, Any] = {"width": 1000.0, "height": 700.0, "soft": 90.0}
 
@@ -56,8 +63,6 @@ def grain(gray: Array) -> Grained:
         cut = of[:rows, :columns].reshape(rows // _BLOCK, _BLOCK, columns // _BLOCK, _BLOCK)
         return cut.transpose(0, 2, 1, 3).reshape(-1, _BLOCK * _BLOCK)
 
-    if not rows or not columns:
-        return Grained(0.0, 1.0)
     slope, tone = parts(steep).mean(1), parts(form).mean(1)
     usable = (tone > 0.06) & (tone < 0.96)  # where nothing is cut off
     if usable.sum() < 8:
@@ -86,7 +91,7 @@ def grained(print_: Grained, photo: Grained, longer: int) -> Pass | None:
     told = min(100 * float(np.sqrt(more)), 60.0)
     made = grain(laid(np.full((64, longer), 0.5), Grain(amount=told, size=size))).sigma  # as large as it is seen
     amount = min(told * float(np.sqrt(more)) / max(made, 1e-4), 60.0)
-    return Grain(amount=round(amount, 1), size=round(size, 2))
+    return Grain(amount=round(amount, 1), size=round(size, 2)) if amount > _FAINT else None
 
 
 def softened(print_: Array, photo: Array) -> Pass | None:
@@ -117,20 +122,59 @@ def detailed(print_: Array, photo: Array) -> Pass | None:
     return LocalContrast(fine=round(fine), broad=round(broad)) if fine > 4 or broad > 4 else None
 
 
-def fallen_off(print_: Array, photo: Array | None) -> Pass | None:
+def drawn_out(gray: Array, wanted: Array, both: NDArray[np.bool_], across: int = 3) -> Pass | None:
+    """Local contrast of the gray that the print of the same scene was made of, if it explains what no curve does.
+
+    ``both``: where the photograph and the print are; ``across``: pixels that are compared as one.
+    """
+    if across > 1 and max(gray.shape) > _HALVED:
+        gray, wanted, both = calm(gray, 2)[::2, ::2], calm(wanted, 2)[::2, ::2], both[::2, ::2]
+    target = calm(wanted, across)[both]
+    least = left(calm(gray, across)[both], target)
+    if least < _SEEN:
+        return None
+
+    def off(values: Array) -> float:
+        fine, broad = np.clip(values, -100, 100)
+        return left(calm(laid(gray, LocalContrast(fine=fine, broad=broad)), across)[both], target)
+
+    simplex = np.array([[0.0, 0.0], [40.0, 0.0], [0.0, 40.0]])
+    found = minimize(
+        off, simplex[0], method="Nelder-Mead",
+        options={"initial_simplex": simplex, "xatol": 2.0, "fatol": 1e-5, "maxfev": 24},
+    )  # fmt: skip
+    fine, broad = (int(v) for v in np.clip(np.rint(found.x), -100, 100))
+    if found.fun > _WORTH * least or not (fine or broad):
+        return None
+    return LocalContrast(fine=fine, broad=broad)
+
+
+def fallen_off(print_: Array, photo: Array | None, both: NDArray[np.bool_] | None = None) -> Pass | None:
     """The fall-off of light towards the corners, from the photograph laid over the print or, without it, from the print
-    alone: there it must explain most of what its broad light does."""
-    light = np.log2(np.maximum(to_light(gaussian_filter(print_, max(print_.shape) / 40)), 1e-3))
-    if photo is not None:
-        light = light - np.log2(np.maximum(to_light(gaussian_filter(photo, max(print_.shape) / 40)), 1e-3))
+    alone: there it must explain most of what its broad light does. ``both``: where the photograph and the print are."""
+    here = np.ones(print_.shape) if both is None else both.astype(float)
+    share = gaussian_filter(here, max(print_.shape) / 40)
+
+    def broad(gray: Array) -> Array:
+        calm = gaussian_filter(gray * here, max(print_.shape) / 40) / np.maximum(share, 1e-6)
+        return np.asarray(np.log2(np.maximum(to_light(calm), 1e-3))[here > 0])
+
+    light = broad(print_) - broad(photo) if photo is not None else broad(print_)
     flat = np.full(print_.shape, 0.5)
-    each = np.log2(to_light(laid(flat, Vignette(amount=-1, **_OVAL))) / to_light(flat))
+    each = np.log2(to_light(laid(flat, Vignette(amount=-1, **_OVAL))) / to_light(flat))[here > 0]
     each, light = each - each.mean(), light - light.mean()
     amount = -float((each * light).sum() / max(float((each * each).sum()), 1e-9))
     told = 1 - float(((light + amount * each) ** 2).sum() / max(float((light * light).sum()), 1e-9))
     if abs(amount) < _FALL or told < (0.15 if photo is not None else 0.5):
         return None
     return Vignette(amount=round(float(np.clip(amount, -4, 4)), 2), **_OVAL)
+
+
+def without_fall_off(print_: Array, fall: Pass) -> Array:
+    """The encoded gray of a print as it was before its corners fell off."""
+    flat = np.full(print_.shape, 0.5)
+    kept = to_light(laid(flat, fall)) / to_light(flat)
+    return np.asarray(to_encoded(np.clip(to_light(print_) / np.maximum(kept, 1e-3), 0, 1)), float)
 
 
 def laid(gray: Array, *steps: Pass) -> Array:

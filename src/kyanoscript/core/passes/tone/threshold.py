@@ -59,15 +59,20 @@ class Threshold(Pass):
 
     def suggest(self, proxy: Planes, framing: Framing, space: Space, watch: Watch = unwatched) -> dict[str, Any]:
         steps = np.clip(gray_of(proxy, space) * 255 + 0.5, 0, 255).astype(np.uint8)
-        counts = np.bincount(steps.ravel(), minlength=256).astype(np.float64)
-        below = np.cumsum(counts)[:-1]
-        above = counts.sum() - below
-        sums = np.cumsum(counts * np.arange(256))
-        parted = np.full(255, -1.0)
-        both = (below > 0) & (above > 0)
-        means = sums[:-1][both] / below[both], (sums[-1] - sums[:-1][both]) / above[both]
-        parted[both] = below[both] * above[both] * (means[0] - means[1]) ** 2
-        return {"level": float(np.argmax(parted) + 1), "auto": False}
+        return {"level": float(parting(steps)), "auto": False}
+
+
+def parting(steps: Any) -> int:
+    """The first of the levels 0…255 (uint8) of the lighter group, where the tones part best (Otsu)."""
+    counts = np.bincount(steps.ravel(), minlength=256).astype(np.float64)
+    below = np.cumsum(counts)[:-1]
+    above = counts.sum() - below
+    sums = np.cumsum(counts * np.arange(256))
+    parted = np.full(255, -1.0)
+    both = (below > 0) & (above > 0)
+    means = sums[:-1][both] / below[both], (sums[-1] - sums[:-1][both]) / above[both]
+    parted[both] = below[both] * above[both] * (means[0] - means[1]) ** 2
+    return int(np.argmax(parted)) + 1
 
 
 @kernel("f4* gray, f4* out, i8 n, f4 level, f4 soft")
