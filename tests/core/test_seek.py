@@ -20,6 +20,7 @@ from kyanoscript.core.seek.belief import GUESSES, Choice, learned, unknown
 from kyanoscript.core.seek.plane import grid, next_plane
 from kyanoscript.core.seek.seek import MOST, Seek, Sought, choices, script_at, shares_of, start_of, to_learn
 from kyanoscript.core.seek.smalls import Smalls
+from kyanoscript.files.photos.photo import open_photo
 from tests.test_docs import ROOT, load
 
 PASSES = load_all()
@@ -79,6 +80,17 @@ def test_small_prints_are_those_that_are_rendered(script, source):
     small = ArraySource(np.moveaxis(analysis.opened(source, 48), 0, -1).copy(), SRGB)
     planes = Renderer(small, script).region(Rect(0, 0, 48, 32))
     assert found == pytest.approx(color.rgb2lab(np.moveaxis(planes, 0, -1)).reshape(-1, 3), abs=0.02)
+
+
+def test_of_a_raw_s_development_small_prints_are_made_from_the_raw(script):
+    """An exposure two stops up is lighter, which a picture that is developed already cannot know."""
+    raw = open_photo(demo.photo(demo.RAW)).source
+    found = sought(script, "develop.exposure", "levels.gamma")
+    smalls = Smalls(raw, script, found)
+    start = start_of(found)
+    dark, light = (smalls.lab(np.array([share, start[1]]))[:, 0].mean() for share in (0.0, 1.0))
+    assert light > dark + 5
+    assert smalls.lab(np.array([1.0, start[1]])).shape == smalls.lab(start).shape
 
 
 def test_what_is_learned_tells_how_far_prints_are_apart(script, source):
@@ -244,6 +256,14 @@ def test_values_are_told_as_far_as_they_have_gone(script):
     assert dials[2].moved(dials[2].dial.value(made)) == ""
     assert made.passes[0].red == 41
     assert made.passes[2] == script.passes[2]  # what did not move is untouched
+
+
+def test_a_start_between_two_steps_of_its_dial_is_left_as_it_is(script):
+    """A value from a file may have more decimals than a dial shows; not to touch it is to keep it."""
+    exact = script.with_pass(1, script.passes[1].model_copy(update={"gamma": 1.0837}))
+    found = sought(exact, "levels.gamma", "gray-weights.red")
+    assert found[0].at(found[0].share(1.0837)) == 1.0837
+    assert script_at(exact, found, start_of(found)) == exact
 
 
 def test_a_search_takes_two_to_twelve_values(script):
