@@ -341,6 +341,19 @@ def test_a_recipe_whose_ladder_it_is_stands_for_all_the_rest(sepia):
     assert follow(sepia, cat, [Known("Iron", blue)]).found[0].key != "recipe"
 
 
+def test_of_recipes_that_tint_alike_both_are_named(sepia):
+    cat = photograph("chelsea")
+    tint = PASSES["gradient-map"](stops=SEPIA)
+    one, other = (PASSES["gray-weights"](), tint), (PASSES["gray-weights"](red=90, green=5, blue=5), tint)
+    blue = (PASSES["gray-weights"](), PASSES["gradient-map"](stops=((0.0, "#07101f"), (100.0, "#f2f4ee"))))
+    known = [Known("Old river", one), Known("Old ferry", other), Known("Iron", blue)]
+    first = follow(sepia, cat, known).found[0]
+    assert first.key == "recipe"
+    assert "Old river" in first.words
+    assert "Old ferry" in first.words
+    assert "Iron" not in follow(sepia, cat, known[::2]).found[0].words  # it is far off
+
+
 def test_a_colour_photograph_as_the_print_is_told(coffee):
     cat = photograph("chelsea")
     found = follow(coffee, cat)
@@ -364,6 +377,22 @@ def test_a_border_is_told_and_not_copied(coffee, sepia):
     assert off(laid(coffee, *found.script(Script()).passes), sepia) < 1.5
 
 
+def test_two_tints_of_one_lightness_are_followed_where_both_show_the_same(coffee):
+    stops = (
+        (0.0, "#0a0602"),
+        (22.0, "#5e4310"),
+        (40.0, "#e9c75a"),
+        (60.0, "#2f5a6e"),
+        (84.0, "#f6e3a0"),
+        (100.0, "#fffaf0"),
+    )
+    print_ = laid(coffee, PASSES["gray-weights"](), PASSES["gradient-map"](stops=stops))
+    assert not ladder(to_lab(print_, SRGB).reshape(3, -1)).one_tint
+    found = follow(print_, coffee)
+    assert not found.left  # it is no colour photograph
+    assert off(laid(coffee, *found.script(Script()).passes), print_) < 3
+
+
 def test_tones_that_turn_become_a_map(coffee):
     stops = ((0.0, "#120c04"), (28.0, "#6b4a12"), (55.0, "#c9a23a"), (78.0, "#8f6a1c"), (100.0, "#fff6d8"))
     print_ = laid(coffee, PASSES["gray-weights"](), PASSES["gradient-map"](stops=stops))
@@ -371,6 +400,7 @@ def test_tones_that_turn_become_a_map(coffee):
     assert found.same
     assert {one.key for one in found.found} >= {"weights", "tint"}
     assert "tones" not in {one.key for one in found.found}
+    assert not found.left  # two tints of one lightness are followed here
     assert off(laid(coffee, *found.script(Script()).passes), print_) < 3.5
 
 

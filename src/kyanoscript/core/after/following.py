@@ -29,6 +29,7 @@ from kyanoscript.translation import spoken, tr
 SIDE = 640  # pixels of the longer side that both pictures are compared at
 _LADDERS = 300  # of the pictures whose ladders are held against each other
 _KNOWN = 1.0  # CIE a*, b*, in the mean: a recipe whose ladder is as near is the one
+_FAR = 3.0  # where no other is known
 _GENTLE, _STEEP = 0.4, 2.5  # slopes of tones that are taken from another scene
 
 
@@ -105,13 +106,9 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
         gray_there = np.asarray(colour.gray_of(there, SRGB)[0], float)
         tones = _tones_of_another(gray_here, gray_there, on=False)
         return Followed(False, (tones,) if tones is not None else (), tuple(left), tints)
-    found: list[Found] = []
     tinted = tints.tinted and tints.one_tint
-    if not tints.one_tint:
-        left.append(spoken("It has no one tint for each tone, as a colour photograph: its colours are not followed"))
     recipe = _recipe(tints, flat is not None, there, known) if tinted else None
-    if recipe is not None:
-        found.append(recipe)
+    found = [recipe] if recipe is not None else []
     if same is not None:
         found += of_the_same(lab, same.photo, same.both, flat)
     elif flat is not None:
@@ -133,12 +130,17 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
         lights = tints.light[0], tints.light[-1]
         words = tr("{low:.0f} to {high:.0f} L*, as {name}", low=lights[0], high=lights[1], name=spoken(step.label))
         found.append(Found("tint", "Tint along the ladder", words, (step,)))
+    if not tints.one_tint and not any(one.key == "tint" for one in found):
+        left.append(spoken("It has no one tint for each tone, as a colour photograph: its colours are not followed"))
     order = ["recipe", "weights", "details", "tones", "softness", "tint", "grain", "fall-off"]
     return Followed(same is not None, tuple(sorted(found, key=lambda one: order.index(one.key))), tuple(left), tints)
 
 
 _NOT_KNOWN = "those of the eye: another scene does not tell them"
 _ANOTHER = "Another scene does not tell what its tones and weights were: they are offered, and not proposed"
+
+
+_NOBODY = Known("", ())
 
 
 def _recipe(tints: Ladder, flat: bool, photo: Planes, known: Sequence[Known]) -> Found | None:
@@ -154,13 +156,14 @@ def _recipe(tints: Ladder, flat: bool, photo: Planes, known: Sequence[Known]) ->
         theirs = two_tones(lab)
         if flat == (theirs is not None):
             near.append((ladders_apart(tints, theirs or ladder(lab.reshape(3, -1))), one))
-    if not near:
-        return None
-    off, best = min(near, key=lambda pair: pair[0])
-    if off > _KNOWN:
+    near.sort(key=lambda pair: pair[0])
+    (off, best), (after, other) = (*near, (_FAR, _NOBODY), (_FAR, _NOBODY))[:2]
+    if off > _KNOWN and not (off <= 2 * _KNOWN and min(after, _FAR) > 3 * off):
         return None
     words = tr("{name}: its tints are {off:.1f} from the print's; it stands for all the rest",
                name=spoken(best.name), off=off)  # fmt: skip
+    if after < 1.5 * off + 0.1:
+        words += tr("; those of {name} are {off:.1f} from them", name=spoken(other.name), off=after)
     return Found("recipe", "A recipe of the book", words, fresh(best.run))
 
 
