@@ -8,7 +8,7 @@ from skimage import color, data
 from kyanoscript.core.after import surface
 from kyanoscript.core.after.flat import two_tones
 from kyanoscript.core.after.following import Known, follow
-from kyanoscript.core.after.picture import colours_along, gray_of_light, inside, ladder, light_of_gray
+from kyanoscript.core.after.picture import Ladder, colours_along, gray_of_light, inside, ladder, light_of_gray
 from kyanoscript.core.after.scene import curve_of, fitted, left, same_scene
 from kyanoscript.core.after.tint import ladders_apart, rgb_of_lab, toned
 from kyanoscript.core.colour import SRGB, in_colour, to_lab
@@ -110,6 +110,22 @@ def test_the_tint_becomes_the_fewest_stops_that_give_it_back(sepia, coffee):
     assert ladders_apart(ladder(made.reshape(3, -1)), ladder(wanted.reshape(3, -1))) < 1.2
 
 
+def test_no_more_stops_than_a_ladder_needs(coffee):
+    gray = laid(coffee, PASSES["gray-weights"]())
+    for stops in (((0.0, "#101418"), (50.0, "#8a7a64"), (100.0, "#f7efe0")), SEPIA):
+        step = toned(ladder(to_lab(laid(gray, PASSES["gradient-map"](stops=stops)), SRGB).reshape(3, -1)))
+        assert len(step.stops) <= len(stops) + 2  # and the ends, which the print has no tones for
+
+
+def test_ladders_are_held_against_each_other_where_both_have_tones():
+    lights = np.linspace(0, 100, 21)
+    whole = Ladder(lights, np.where(lights < 50, 30.0, 2.0), np.zeros(21), 0.0)
+    lighter, darker = (Ladder(lights[part], whole.a[part], whole.b[part], 0.0) for part in (lights > 50, lights < 50))
+    assert ladders_apart(whole, lighter) < 0.01
+    assert ladders_apart(darker, whole) < 0.01
+    assert ladders_apart(lighter, darker) == float("inf")
+
+
 def test_a_ladder_of_colours_is_not_taken_for_paper_and_tone(coffee):
     blue = laid(coffee, PASSES["gray-weights"](), PASSES["gradient-map"](stops=((0.0, "#000428"), (100.0, "#e8f0ff"))))
     tints = ladder(to_lab(blue, SRGB).reshape(3, -1))
@@ -192,6 +208,8 @@ def test_grain_is_told_from_the_flattest_parts():
     assert surface.grain(busy).sigma == pytest.approx(0.03, rel=0.2)
     coarse = slope + 0.03 * (lambda n: n / n.std())(gaussian_filter(dice.normal(0, 1, slope.shape), 1.0))
     assert surface.grain(coarse).reach > surface.grain(noisy).reach + 0.5
+    for nothing in (np.full((4, 5), 0.5), np.full((90, 90), 0.01), np.ones((90, 90))):  # tiny; all black; all white
+        assert surface.grain(nothing).sigma == 0
     step = surface.grained(surface.grain(noisy), surface.grain(slope), 600)
     made = surface.laid(slope, step)
     assert surface.grain(made).sigma == pytest.approx(0.03, rel=0.35)
@@ -421,6 +439,27 @@ def test_details_drawn_out_before_tones_turn_are_found_before_them(coffee):
     assert off(laid(coffee, *found.script(Script()).passes), print_) < 2
 
 
+def test_details_drawn_out_are_found_before_the_tones(coffee):
+    drawn = PASSES["local-contrast"](fine=45, broad=25)
+    print_ = laid(coffee, PASSES["gray-weights"](), drawn, PASSES["levels"](in_black=20, gamma=1.4))
+    found = follow(print_, coffee)
+    assert [one.key for one in found.found] == ["weights", "details", "tones"]
+    step = found.found[1].steps[0]
+    assert (step.fine, step.broad) == (pytest.approx(45, abs=12), pytest.approx(25, abs=12))
+    assert off(laid(coffee, *found.script(Script()).passes), print_) < 0.8
+
+
+def test_softness_and_details_of_another_scene_are_offered(sepia):
+    cat = photograph("chelsea")
+    soft = follow(laid(sepia, PASSES["soften"](radius=6.0)), cat)
+    (softness,) = (one for one in soft.found if one.key == "softness")
+    assert not softness.on
+    assert softness.steps[0].radius > 2
+    drawn = follow(laid(sepia, PASSES["local-contrast"](fine=90, broad=60)), laid(cat, PASSES["soften"](radius=3.0)))
+    assert not next(one for one in drawn.found if one.key == "details").on
+    assert "softness" not in {one.key for one in drawn.found}
+
+
 def test_tones_are_those_before_the_corners_fell_off(coffee):
     """A vignette takes light from all of the print; its tones are not that much darker."""
     run = (
@@ -446,13 +485,14 @@ def test_what_is_alike_everywhere_is_no_scene():
         assert same_scene(after.laid(cup, recipe.on(Script())), stars) is None
 
 
-def test_a_flat_picture_and_a_tiny_one_are_no_fault(coffee):
+def test_a_flat_picture_and_a_tiny_one_are_no_fault(coffee, sepia):
     for planes in (np.full((3, 80, 120), 0.5, np.float32), np.random.default_rng(1).random((1, 9, 7), np.float32)):
         found = follow(planes, coffee)
         assert not found.same
         laid(coffee, *found.script(Script()).passes)
-        on_it = follow(coffee, planes)
-        assert "tones" not in {one.key for one in on_it.found} or planes.std() > 0  # a flat one has no tones to turn
+        for print_ in (coffee, sepia):
+            on_it = follow(print_, planes)
+            assert "tones" not in {one.key for one in on_it.found} or planes.std() > 0  # a flat one has none to turn
 
 
 def test_proposals_come_near_the_recipe_that_was_used():

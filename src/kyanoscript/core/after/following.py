@@ -122,7 +122,7 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
         left.append(_ANOTHER)
     breathe()
     made = [step for one in found if one.on and one.key != "recipe" for step in one.steps]
-    grain = _grain(own, photo, made if same is not None else ()) if flat is None else None
+    grain = _grain(own, photo, made if same is not None else ())
     if grain is not None:
         found.append(grain)
     if tinted and not any(one.key == "tint" for one in found):

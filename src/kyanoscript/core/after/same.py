@@ -95,7 +95,8 @@ def _run(weights: GrayWeights, drawn: Pass | None, curve: tuple[tuple[float, flo
 
 
 def _told_weights(weights: GrayWeights) -> Found:
-    words = tr("red {r:.0f}, green {g:.0f}, blue {b:.0f} %", r=weights.red, g=weights.green, b=weights.blue)
+    shares = (f"{share:.0f}".replace("-", "\N{MINUS SIGN}") for share in (weights.red, weights.green, weights.blue))
+    words = tr("red {r}, green {g}, blue {b} %", **dict(zip("rgb", shares, strict=True)))
     return Found("weights", "Weights of colours", words, (weights,))
 
 
