@@ -42,7 +42,7 @@ def grays(photo: Planes, steps: Sequence[Pass]) -> Array:
 
 def nodes(curve: Sequence[tuple[float, float]]) -> str:
     """The points of a curve in words."""
-    return ", ".join(f"{x:.0f} \N{RIGHTWARDS ARROW} {y:.0f}" for x, y in curve)
+    return ", ".join(f"{x:.0f}\N{NO-BREAK SPACE}\N{RIGHTWARDS ARROW}\N{NO-BREAK SPACE}{y:.0f}" for x, y in curve)
 
 
 def told(step: Pass) -> str:
