@@ -95,7 +95,7 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
     flat = two_tones(lab)
     tints = flat or ladder(lab.reshape(3, -1))
     left = [spoken("Its border is not copied: see the pass Border")] if bordered else []
-    gray_here = gray_of_light(lab[0])
+    gray_here, gray_there = gray_of_light(lab[0]), np.asarray(colour.gray_of(there, SRGB)[0], float)
     breathe()
     same = same_scene(here, there)
     breathe()
@@ -103,23 +103,16 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
         left.append(
             spoken("This one has no one tint for each tone, as a colour photograph: only its tones are offered")
         )
-        gray_there = np.asarray(colour.gray_of(there, SRGB)[0], float)
-        tones = _tones_of_another(gray_here, gray_there, on=False)
-        return Followed(False, (tones,) if tones is not None else (), tuple(left), tints)
+        return Followed(False, tuple(_tones_of_another(gray_here, gray_there)), tuple(left), tints)
     tinted = tints.tinted and tints.one_tint
     recipe = _recipe(tints, flat is not None, there, known) if tinted else None
     found = [recipe] if recipe is not None else []
     if same is not None:
         found += of_the_same(lab, same.photo, same.both, flat)
-    elif flat is not None:
-        found += [Found("weights", "Weights of colours", _NOT_KNOWN, (GrayWeights(),)), *flat_tones(flat)]
     else:
         found.append(Found("weights", "Weights of colours", _NOT_KNOWN, (GrayWeights(),)))
-        gray_there = np.asarray(colour.gray_of(there, SRGB)[0], float)
-        tones = _tones_of_another(gray_here, gray_there, on=False)
-        found += [tones] if tones is not None else []
-        found += _surface_of_another(gray_here, gray_there)
-        left.append(_ANOTHER)
+        found += flat_tones(flat) if flat is not None else _of_another(gray_here, gray_there)
+        left += [_ANOTHER] if flat is None else []
     breathe()
     made = [step for one in found if one.on and one.key != "recipe" for step in one.steps]
     grain = _grain(own, photo, made if same is not None else ())
@@ -167,9 +160,9 @@ def _recipe(tints: Ladder, flat: bool, photo: Planes, known: Sequence[Known]) ->
     return Found("recipe", "A recipe of the book", words, fresh(best.run))
 
 
-def _surface_of_another(wanted: Array, photo: Array) -> list[Found]:
-    """What another scene tells of details, softness and fall-off: offered."""
-    found = []
+def _of_another(wanted: Array, photo: Array) -> list[Found]:
+    """What another scene tells of tones, details, softness and fall-off: offered."""
+    found = _tones_of_another(wanted, photo)
     for key, title, step in (
         ("softness", "Softness", surface.softened(wanted, photo)),
         ("details", "Details", surface.detailed(wanted, photo)),
@@ -180,11 +173,11 @@ def _surface_of_another(wanted: Array, photo: Array) -> list[Found]:
     return found
 
 
-def _tones_of_another(wanted: Array, photo: Array, on: bool) -> Found | None:
+def _tones_of_another(wanted: Array, photo: Array) -> list[Found]:
     """Percentiles of one matched with those of the other: as gentle as tones may be."""
     shares = np.linspace(0.5, 99.5, 60)
     curve = curve_of(np.percentile(photo, shares), np.percentile(wanted, shares), _GENTLE, _STEEP)
-    return Found("tones", "Tones", nodes(curve), (Curves(every=curve),), on) if curve else None
+    return [Found("tones", "Tones", nodes(curve), (Curves(every=curve),), on=False)] if curve else []
 
 
 def _grain(print_: Planes, photo: Planes, steps: Sequence[Pass]) -> Found | None:

@@ -14,7 +14,7 @@ from kyanoscript.core.after import surface
 from kyanoscript.core.after.flat import flat_tones, parted_at
 from kyanoscript.core.after.found import Found, grays, nodes, told
 from kyanoscript.core.after.picture import Array, Ladder, colours_along, gray_of_light
-from kyanoscript.core.after.scene import Fitted, curve_of, fitted, turned
+from kyanoscript.core.after.scene import Curve, Fitted, curve_of, fitted, turned
 from kyanoscript.core.after.tint import mapped
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.gray.gray_weights import GrayWeights
@@ -33,7 +33,7 @@ def of_the_same(lab: Array, photo: Planes, both: NDArray[np.bool_], flat: Ladder
     both : where both are, ``(h, w)``
     flat : the colours of a print that has only two
     """
-    wanted = gray_of_light(lab[0])
+    printed = wanted = gray_of_light(lab[0])
     places = np.flatnonzero(both.ravel())
     if len(places) > _PIXELS:
         places = places[np.random.default_rng(1).permutation(len(places))[:_PIXELS]]
@@ -52,12 +52,13 @@ def of_the_same(lab: Array, photo: Planes, both: NDArray[np.bool_], flat: Ladder
         return [_told_weights(weights), *_one("details", "Details", drawn), turning]
     fall = None
     for _ in range(_ROUNDS):  # tones are those before the corners fell off, and that is seen once tones are known
-        fall = surface.fallen_off(gray_of_light(lab[0]), grays(photo, _run(weights, None, curve)), both)
+        fall = surface.fallen_off(printed, grays(photo, _run(weights, None, curve)), both)
         if fall is None:
             break
-        wanted = surface.without_fall_off(gray_of_light(lab[0]), fall)
+        wanted = surface.without_fall_off(printed, fall)
         curve = curve_of(surface.calm(gray).ravel()[places], surface.calm(wanted).ravel()[places])
-    if fall is not None:
+    if wanted is not printed:
+        wanted = printed if fall is None else wanted  # what was taken for a fall-off at first may have been a tone
         fit = _fitted(photo, wanted, places, fit)
         weights, curve = _weights(fit), fit.curve
         gray = grays(photo, [weights])
@@ -87,7 +88,7 @@ def _weights(fit: Fitted) -> GrayWeights:
     return GrayWeights(red=red, green=green, blue=blue, basis=basis, ring=fit.ring)
 
 
-def _run(weights: GrayWeights, drawn: Pass | None, curve: tuple[tuple[float, float], ...]) -> list[Pass]:
+def _run(weights: GrayWeights, drawn: Pass | None, curve: Curve) -> list[Pass]:
     steps: list[Pass] = [weights]
     if drawn is not None:
         steps.append(drawn)
