@@ -291,6 +291,14 @@ def test_of_the_same_scene_two_tones_part_where_they_did(poster, coffee):
     assert weights.red > 45
     assert [place for place, _ in inks.stops] == [0, 100]
     assert off(laid(coffee, weights, threshold, inks), poster) < 2.5  # its rough paper is not copied
+    dark = laid(coffee, PASSES["gray-weights"](), PASSES["threshold"](level=180))
+    made = laid(coffee, *follow(dark, coffee).script(Script()).passes)
+    assert (abs(made - dark) < 0.5).mean() > 0.98
+
+
+def test_specks_of_two_flat_tones_are_no_grain(coffee):
+    specked = laid(coffee, PASSES["gray-weights"](), PASSES["threshold"](level=60))
+    assert "grain" not in {one.key for one in follow(specked, coffee).found}
 
 
 def test_of_another_they_part_where_its_own_part_best(poster):

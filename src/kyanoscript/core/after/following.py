@@ -20,8 +20,7 @@ from kyanoscript.core.late import cv2
 from kyanoscript.core.passes.base import Pass
 from kyanoscript.core.passes.gray.gray_weights import GrayWeights
 from kyanoscript.core.passes.tone.curves import Curves
-from kyanoscript.core.picture import ArraySource, Planes, Rect
-from kyanoscript.core.render.renderer import Renderer
+from kyanoscript.core.picture import Planes, Rect
 from kyanoscript.core.script import Script, fresh
 from kyanoscript.core.watching import breathe
 from kyanoscript.translation import spoken, tr
@@ -115,7 +114,7 @@ def follow(print_: Planes, photo: Planes, known: Sequence[Known] = ()) -> Follow
         left += [_ANOTHER] if flat is None else []
     breathe()
     made = [step for one in found if one.on and one.key != "recipe" for step in one.steps]
-    grain = _grain(own, photo, made if same is not None else ())
+    grain = _grain(own, photo, made if same is not None else ()) if flat is None else None  # specks are no grain
     if grain is not None:
         found.append(grain)
     if tinted and not any(one.key == "tint" for one in found):
@@ -139,13 +138,10 @@ _NOBODY = Known("", ())
 def _recipe(tints: Ladder, flat: bool, photo: Planes, known: Sequence[Known]) -> Found | None:
     """The recipe whose ladder on this photograph is the print's."""
     tiny = small(photo, _LADDERS // 2)
-    source = ArraySource(np.ascontiguousarray(np.moveaxis(tiny, 0, -1)))
     near: list[tuple[float, Known]] = []
     for one in known:
         breathe()
-        renderer = Renderer(source, Script(one.run))
-        planes = np.clip(colour.in_colour(renderer.region(Rect(0, 0, *renderer.size(1.0)))), 0, 1)
-        lab = to_lab(planes, SRGB)
+        lab = to_lab(np.clip(colour.in_colour(laid(tiny, one.run)), 0, 1), SRGB)
         theirs = two_tones(lab)
         if flat == (theirs is not None):
             near.append((ladders_apart(tints, theirs or ladder(lab.reshape(3, -1))), one))

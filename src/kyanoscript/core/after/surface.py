@@ -160,8 +160,7 @@ def fallen_off(print_: Array, photo: Array | None, both: NDArray[np.bool_] | Non
         return np.asarray(np.log2(np.maximum(to_light(calm), 1e-3))[here > 0])
 
     light = broad(print_) - broad(photo) if photo is not None else broad(print_)
-    flat = np.full(print_.shape, 0.5)
-    each = np.log2(to_light(laid(flat, Vignette(amount=-1, **_OVAL))) / to_light(flat))[here > 0]
+    each = np.log2(_kept(print_.shape, Vignette(amount=-1, **_OVAL)))[here > 0]
     each, light = each - each.mean(), light - light.mean()
     amount = -float((each * light).sum() / max(float((each * each).sum()), 1e-9))
     told = 1 - float(((light + amount * each) ** 2).sum() / max(float((light * light).sum()), 1e-9))
@@ -172,9 +171,14 @@ def fallen_off(print_: Array, photo: Array | None, both: NDArray[np.bool_] | Non
 
 def without_fall_off(print_: Array, fall: Pass) -> Array:
     """The encoded gray of a print as it was before its corners fell off."""
-    flat = np.full(print_.shape, 0.5)
-    kept = to_light(laid(flat, fall)) / to_light(flat)
-    return np.asarray(to_encoded(np.clip(to_light(print_) / np.maximum(kept, 1e-3), 0, 1)), float)
+    kept = np.maximum(_kept(print_.shape, fall), 1e-3)
+    return np.asarray(to_encoded(np.clip(to_light(print_) / kept, 0, 1)), float)
+
+
+def _kept(shape: tuple[int, ...], fall: Pass) -> Array:
+    """The share of light that a fall-off leaves."""
+    flat = np.full(shape, 0.5)
+    return np.asarray(to_light(laid(flat, fall)) / to_light(flat))
 
 
 def laid(gray: Array, *steps: Pass) -> Array:
